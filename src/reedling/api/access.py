@@ -1,0 +1,56 @@
+"""Who may use a route. Every route says so, by taking one of the people defined here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from fastapi import Depends, Request
+
+from reedling.errors import NotAllowed
+from reedling.services.context import Context
+from reedling.services.sign_in import who_is
+from reedling.store.records import ROLES, Person, Role
+
+COOKIE = "reedling_session"
+
+
+def context_of(request: Request) -> Context:
+    """The context the application was built with."""
+    context = request.app.state.context
+    assert isinstance(context, Context)
+    return context
+
+
+Ctx = Annotated[Context, Depends(context_of)]
+
+
+@dataclass(frozen=True)
+class Allowed:
+    """A dependency that lets only these roles in, and gives the person."""
+
+    roles: tuple[Role, ...]
+
+    def __call__(self, request: Request, context: Ctx) -> Person:
+        """The person signed in, if their role may use the route."""
+        person = who_is(context, request.cookies.get(COOKIE))
+        if person.role not in self.roles:
+            raise NotAllowed(
+                "access.role",
+                f"this is for {_listed(self.roles)}, and you are signed in as {person.role}.",
+                hint="Ask one of them, or sign in as one.",
+            )
+        return person
+
+
+def _listed(roles: tuple[Role, ...]) -> str:
+    names = [f"{r}s" for r in roles]
+    return names[0] if len(names) == 1 else ", ".join(names[:-1]) + " and " + names[-1]
+
+
+Anyone = Annotated[Person, Depends(Allowed(ROLES))]
+Writer = Annotated[Person, Depends(Allowed(("engineer", "approver")))]
+Approver = Annotated[Person, Depends(Allowed(("approver",)))]
+OfficePerson = Annotated[Person, Depends(Allowed(("engineer", "approver", "planner")))]
+Planner = Annotated[Person, Depends(Allowed(("planner", "approver")))]
+Technician = Annotated[Person, Depends(Allowed(("technician",)))]

@@ -1,0 +1,200 @@
+"""Author: incident types, drafts, preview, release."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Header, Response
+from pydantic import BaseModel, Field
+
+from reedling.api.access import Approver, Ctx, OfficePerson, Writer
+from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.guidance.editing import PlanEdit
+from reedling.core.logic.conditions import OPERATORS, Answer, Operator
+from reedling.errors import InvalidInput
+from reedling.services import read_guidance, release_revisions, write_drafts
+from reedling.services.document_views import PlanView
+from reedling.services.preview_plan import preview
+from reedling.services.run_views import RunView
+from reedling.services.write_drafts import SavedEdit
+
+router = APIRouter(prefix="/api", tags=["author"])
+
+IfMatch = Annotated[str, Header(description="The etag of the draft as it was read.")]
+
+
+class NewIncidentType(BaseModel):
+    """An incident type to begin."""
+
+    title: str = Field(max_length=200)
+    equipment: str | None = None
+
+
+class Identity(BaseModel):
+    """The identity of what was made."""
+
+    id: str
+
+
+class PatchOperation(BaseModel):
+    """One operation of a JSON Patch (RFC 6902)."""
+
+    op: Literal["add", "remove", "replace", "move", "copy", "test"]
+    path: str
+    value: Any = None
+    from_: str | None = Field(default=None, alias="from")
+
+
+class EditRequest(BaseModel):
+    """A structural edit of a plan."""
+
+    edit: PlanEdit
+
+
+class ReviewNote(BaseModel):
+    """Words that go with sending or giving back."""
+
+    note: str = Field(default="", max_length=2000)
+
+
+class Moved(BaseModel):
+    """The documents that moved on together."""
+
+    documents: list[str]
+
+
+class PreviewRequest(BaseModel):
+    """Plans to run, with the answers given so far and the lines marked done."""
+
+    documents: list[str]
+    answers: dict[str, Answer] = {}
+    done: list[str] = []
+
+
+class EditEntry(BaseModel):
+    """One line of a draft's history."""
+
+    version: int
+    at: datetime
+    person: str
+    summary: str
+
+
+class OperatorChoice(BaseModel):
+    """One operator as menus offer it."""
+
+    key: Operator
+    words: str
+    numeric: bool
+
+
+@router.get("/catalogue")
+def catalogue(_person: OfficePerson, context: Ctx) -> Catalogue:
+    """The lists that guidance refers to by code."""
+    return read_guidance.catalogue(context)
+
+
+@router.get("/operators")
+def operators(_person: Writer) -> list[OperatorChoice]:
+    """The operators a condition is built from, in the order menus offer them."""
+    return [OperatorChoice(key=row.key, words=row.words, numeric=row.numeric) for row in OPERATORS.values()]
+
+
+@router.get("/incident-types")
+def shelf(_person: OfficePerson, context: Ctx) -> list[read_guidance.ShelfRow]:
+    """Every incident type, grouped by equipment."""
+    return list(read_guidance.shelf(context))
+
+
+@router.post("/incident-types", status_code=201)
+def create(new: NewIncidentType, person: Writer, context: Ctx) -> Identity:
+    """Begin an incident type with an empty work plan."""
+    return Identity(id=write_drafts.create_incident_type(context, person, new.title, new.equipment))
+
+
+@router.get("/incident-types/{document}")
+def page(document: str, _person: OfficePerson, context: Ctx) -> read_guidance.IncidentTypePage:
+    """The page of an incident type."""
+    return read_guidance.incident_type_page(context, document)
+
+
+@router.post("/incident-types/{document}/send")
+def send(document: str, body: ReviewNote, person: Writer, context: Ctx) -> Moved:
+    """Send every draft of the incident type and its plans for review."""
+    return Moved(documents=list(release_revisions.send_for_review(context, person, document, body.note)))
+
+
+@router.post("/incident-types/{document}/give-back")
+def give_back(document: str, body: ReviewNote, _person: Approver, context: Ctx) -> Moved:
+    """Return what is in review, with a reason."""
+    return Moved(documents=list(release_revisions.give_back(context, document, body.note)))
+
+
+@router.post("/incident-types/{document}/release")
+def release(document: str, person: Approver, context: Ctx) -> Moved:
+    """Release what is in review."""
+    return Moved(documents=list(release_revisions.release(context, person, document)))
+
+
+@router.get("/plans/{document}")
+def plan(document: str, response: Response, _person: OfficePerson, context: Ctx) -> PlanView:
+    """A plan at the revision to work on, with its etag."""
+    view = read_guidance.plan_document(context, document)
+    response.headers["ETag"] = view.etag
+    return view
+
+
+@router.post("/documents/{document}/draft", status_code=201)
+def begin_draft(document: str, person: Writer, context: Ctx) -> Identity:
+    """Begin the next revision; gives its letter."""
+    return Identity(id=write_drafts.begin_draft(context, person, document))
+
+
+@router.patch("/documents/{document}/draft")
+def patch_draft(
+    document: str, patch: list[PatchOperation], if_match: IfMatch, person: Writer, context: Ctx
+) -> SavedEdit:
+    """Apply a JSON Patch to the draft read under this etag."""
+    operations = []
+    for operation in patch:
+        data = operation.model_dump(by_alias=True, exclude_unset=True)
+        if operation.op in ("add", "replace", "test") and "value" not in data:
+            raise InvalidInput("drafts.patch", f"{operation.op} needs a value.", where=operation.path)
+        operations.append(data)
+    return write_drafts.patch_draft(context, person, document, operations, if_match)
+
+
+@router.post("/documents/{document}/edits")
+def edit_draft(
+    document: str, body: EditRequest, if_match: IfMatch, person: Writer, context: Ctx
+) -> SavedEdit:
+    """Make a structural edit to the plan's draft read under this etag."""
+    return write_drafts.edit_draft(context, person, document, body.edit, if_match)
+
+
+@router.delete("/documents/{document}/draft", status_code=204)
+def discard_draft(document: str, if_match: IfMatch, _person: Writer, context: Ctx) -> None:
+    """Throw the draft away."""
+    write_drafts.discard_draft(context, document, if_match)
+
+
+@router.get("/documents/{document}/revisions/{letter}/edits")
+def history(document: str, letter: str, _person: OfficePerson, context: Ctx) -> list[EditEntry]:
+    """Who changed what in a revision, newest first."""
+    found = write_drafts.draft_history(context, document, letter)
+    return [EditEntry(version=e.version, at=e.at, person=name, summary=e.summary) for e, name in found]
+
+
+@router.get("/documents/{document}/compare")
+def compare(
+    document: str, older: str, newer: str, _person: OfficePerson, context: Ctx
+) -> read_guidance.RevisionComparison:
+    """What changed between two revisions, in words."""
+    return read_guidance.compare_revisions(context, document, older, newer)
+
+
+@router.post("/preview")
+def preview_plans(body: PreviewRequest, _person: OfficePerson, context: Ctx) -> RunView:
+    """Run drafts as a technician would meet them; nothing is recorded."""
+    return preview(context, body.documents, body.answers, body.done)

@@ -1,0 +1,80 @@
+"""Pocket: what the technician's phone asks for and sends."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from fastapi import APIRouter, Response, UploadFile
+from pydantic import BaseModel, Field
+
+from reedling.api.access import Anyone, Ctx, Technician
+from reedling.core.guidance.catalogue import Cause, Part, Remedy
+from reedling.core.runsheet.events import FieldEvent
+from reedling.services import keep_pictures, read_guidance, read_orders
+from reedling.services.read_orders import OrderLine, OrderPage
+from reedling.services.submit_events import submit_events
+from reedling.store.records import Picture, Receipt
+
+router = APIRouter(prefix="/api", tags=["pocket"])
+
+
+class Submission(BaseModel):
+    """Events from a device, under an identity the device gave them."""
+
+    id: UUID
+    events: list[FieldEvent] = Field(max_length=2000)
+
+
+class PocketLists(BaseModel):
+    """What a technician chooses from."""
+
+    parts: list[Part]
+    causes: list[Cause]
+    remedies: list[Remedy]
+
+
+@router.get("/pocket/orders")
+def own_orders(person: Technician, context: Ctx) -> list[OrderLine]:
+    """The technician's orders, by the time planned."""
+    return list(read_orders.own_orders(context, person))
+
+
+@router.get("/pocket/lists")
+def lists(_person: Technician, context: Ctx) -> PocketLists:
+    """Parts, causes and remedies to choose from."""
+    found = read_guidance.catalogue(context)
+    return PocketLists(parts=list(found.parts), causes=list(found.causes), remedies=list(found.remedies))
+
+
+@router.get("/pocket/orders/{order_id}")
+def own_order(order_id: str, person: Technician, context: Ctx) -> OrderPage:
+    """One of the technician's orders, in full."""
+    return read_orders.order_page(context, order_id, only_for=person)
+
+
+@router.post("/pocket/orders/{order_id}/submissions")
+def submit(order_id: str, body: Submission, person: Technician, context: Ctx) -> Receipt:
+    """Apply what the device recorded, once; a repeat is answered with the first receipt."""
+    return submit_events(context, person, order_id, str(body.id), body.events)
+
+
+@router.post("/pocket/orders/{order_id}/pictures/{picture_id}")
+async def keep_picture(
+    order_id: str, picture_id: UUID, file: UploadFile, person: Technician, context: Ctx
+) -> Picture:
+    """Keep a picture; a repeat changes nothing."""
+    data = await file.read(keep_pictures.MAX_PICTURE_BYTES + 1)
+    return keep_pictures.keep_picture(context, person, order_id, str(picture_id), data)
+
+
+@router.get(
+    "/pictures/{picture_id}",
+    response_class=Response,
+    responses={200: {"content": {"image/*": {"schema": {"type": "string", "format": "binary"}}}}},
+)
+def picture(picture_id: str, person: Anyone, context: Ctx) -> Response:
+    """A picture's file."""
+    found, data = keep_pictures.picture_data(context, person, picture_id)
+    return Response(
+        data, media_type=found.media_type, headers={"Cache-Control": "private, max-age=31536000, immutable"}
+    )

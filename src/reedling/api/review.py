@@ -1,0 +1,55 @@
+"""Review and refine: completions to read, and what the field made of an incident type."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Response
+
+from reedling.api.access import Ctx, OfficePerson, Writer
+from reedling.api.author import ReviewNote
+from reedling.services import review_work
+from reedling.services.find_anything import Found, find_anything
+from reedling.services.review_work import CompletionPage, Evidence, InboxRow
+
+router = APIRouter(prefix="/api", tags=["review"])
+
+
+@router.get("/review/inbox")
+def inbox(_person: OfficePerson, context: Ctx) -> list[InboxRow]:
+    """Finished jobs that nobody has read yet."""
+    return list(review_work.inbox(context))
+
+
+@router.get("/review/completions/{order_id}")
+def completion(order_id: str, _person: OfficePerson, context: Ctx) -> CompletionPage:
+    """A completion in full, with what differed from the plan."""
+    return review_work.completion(context, order_id)
+
+
+@router.post("/review/completions/{order_id}/reviewed", status_code=204)
+def mark_reviewed(order_id: str, body: ReviewNote, person: Writer, context: Ctx) -> None:
+    """Note that the completion was read."""
+    review_work.mark_reviewed(context, person, order_id, body.note)
+
+
+@router.get("/review/incident-types/{document}")
+def evidence(document: str, _person: OfficePerson, context: Ctx, revision: str | None = None) -> Evidence:
+    """What the field made of an incident type, or of one revision of its plans."""
+    return review_work.evidence(context, document, revision)
+
+
+@router.get(
+    "/review/incident-types/{document}/steps.csv",
+    response_class=Response,
+    responses={200: {"content": {"text/csv": {"schema": {"type": "string"}}}}},
+)
+def steps_csv(document: str, _person: OfficePerson, context: Ctx) -> Response:
+    """The step evidence as a sheet."""
+    text = review_work.evidence_csv(context, document)
+    disposition = f'attachment; filename="{document}-steps.csv"'
+    return Response(text, media_type="text/csv", headers={"Content-Disposition": disposition})
+
+
+@router.get("/find")
+def find(q: str, person: OfficePerson, context: Ctx) -> list[Found]:
+    """Anything whose words hold every word asked for."""
+    return list(find_anything(context, person, q))

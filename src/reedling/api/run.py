@@ -1,0 +1,81 @@
+"""Run: the planner's orders."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter
+from pydantic import AwareDatetime, BaseModel, Field
+
+from reedling.api.access import Ctx, OfficePerson, Planner
+from reedling.core.runsheet.job import OrderState
+from reedling.services import read_orders, take_orders
+from reedling.services.read_orders import OrderLine, OrderPage
+from reedling.store.records import Person
+
+router = APIRouter(prefix="/api", tags=["run"])
+
+
+class NewOrder(BaseModel):
+    """An order to log."""
+
+    asset: str
+    symptom: str
+    report: str = Field(default="", max_length=2000)
+
+
+class VisitPlan(BaseModel):
+    """Who goes, and when."""
+
+    technician: str
+    planned_for: AwareDatetime
+
+
+class Reason(BaseModel):
+    """Why."""
+
+    reason: str = Field(max_length=2000)
+
+
+class OrderIdentity(BaseModel):
+    """The identity of an order and its state now."""
+
+    id: str
+    state: OrderState
+
+
+@router.get("/orders")
+def orders(_person: OfficePerson, context: Ctx, incident_type: str | None = None) -> list[OrderLine]:
+    """Orders, newest first."""
+    return list(read_orders.order_lines(context, incident_type=incident_type))
+
+
+@router.post("/orders", status_code=201)
+def log_order(new: NewOrder, person: Planner, context: Ctx) -> OrderIdentity:
+    """Log an order; it gets its runsheet at once."""
+    order = take_orders.log_order(context, person, new.asset, new.symptom, new.report)
+    return OrderIdentity(id=order.id, state=order.state)
+
+
+@router.get("/orders/{order_id}")
+def order(order_id: str, _person: OfficePerson, context: Ctx) -> OrderPage:
+    """An order in full."""
+    return read_orders.order_page(context, order_id)
+
+
+@router.post("/orders/{order_id}/plan")
+def plan_visit(order_id: str, body: VisitPlan, _person: Planner, context: Ctx) -> OrderIdentity:
+    """Give the order to a technician for a time."""
+    order = take_orders.plan_visit(context, order_id, body.technician, body.planned_for)
+    return OrderIdentity(id=order.id, state=order.state)
+
+
+@router.post("/orders/{order_id}/cancel")
+def cancel(order_id: str, body: Reason, _person: Planner, context: Ctx) -> OrderIdentity:
+    """Cancel an order, with a reason."""
+    order = take_orders.cancel_order(context, order_id, body.reason)
+    return OrderIdentity(id=order.id, state=order.state)
+
+
+@router.get("/technicians")
+def technicians(_person: OfficePerson, context: Ctx) -> list[Person]:
+    """Everybody an order can be given to."""
+    return list(read_orders.technicians(context))

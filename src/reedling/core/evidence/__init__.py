@@ -1,0 +1,1 @@
+"""What completions say about an incident type, a plan and its steps."""

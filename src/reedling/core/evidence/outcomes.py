@@ -1,0 +1,88 @@
+"""Fixed first time: the share of jobs that one visit put right and kept right."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from reedling.core.statistics.intervals import Share, wilson_interval
+
+SETTLING_DAYS = 30
+"""Days without a further order before a job counts as fixed for good."""
+
+FIXED_FIRST_TIME = (
+    "Finished in one working visit, and no further order on the same asset with the same or a "
+    f"related symptom within {SETTLING_DAYS} days. Jobs younger than {SETTLING_DAYS} days are not "
+    "counted either way."
+)
+"""The definition, as it is shown beside the figure."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OrderOutcome:
+    """What of an order bears on whether it was fixed first time.
+
+    ``finished_at`` is ``None`` while the order is open; ``working_visits`` counts visits on
+    which the technician reached the site.
+    """
+
+    order: str
+    asset: str
+    symptom: str
+    logged_at: datetime
+    finished_at: datetime | None
+    working_visits: int
+    cancelled: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FirstTimeFix:
+    """The share with its interval, the jobs on either side, and those too young to count."""
+
+    share: Share
+    fixed: tuple[str, ...]
+    not_fixed: tuple[str, ...]
+    too_young: tuple[str, ...]
+
+
+def first_time_fix(
+    orders: Iterable[OrderOutcome],
+    all_orders: Sequence[OrderOutcome],
+    *,
+    now: datetime,
+    related: Callable[[str, str], bool],
+) -> FirstTimeFix:
+    """Fixed first time over finished orders, as :data:`FIXED_FIRST_TIME` defines it.
+
+    ``all_orders`` is where further orders are looked for, those of other incident types
+    included; ``related`` says whether two symptom codes are the same or related. A further
+    order counts when it was logged after the finish and was not cancelled.
+    """
+    fixed: list[str] = []
+    not_fixed: list[str] = []
+    too_young: list[str] = []
+    settle = timedelta(days=SETTLING_DAYS)
+    by_asset: dict[str, list[OrderOutcome]] = {}
+    for other in all_orders:
+        if not other.cancelled:
+            by_asset.setdefault(other.asset, []).append(other)
+    for order in orders:
+        if order.finished_at is None or order.cancelled:
+            continue
+        if now - order.finished_at < settle:
+            too_young.append(order.order)
+            continue
+        came_back = any(
+            other.order != order.order
+            and order.finished_at < other.logged_at <= order.finished_at + settle
+            and related(order.symptom, other.symptom)
+            for other in by_asset.get(order.asset, [])
+        )
+        (fixed if order.working_visits == 1 and not came_back else not_fixed).append(order.order)
+    return FirstTimeFix(
+        share=wilson_interval(len(fixed), len(fixed) + len(not_fixed)),
+        fixed=tuple(fixed),
+        not_fixed=tuple(not_fixed),
+        too_young=tuple(too_young),
+    )

@@ -1,0 +1,116 @@
+"""The lists guidance refers to by code: equipment, symptoms, causes, remedies, skills, parts."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EquipmentClass:
+    """A class of equipment; ``parent`` is the class above it in the tree."""
+
+    code: str
+    name: str
+    parent: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Model:
+    """A model of equipment, of one class."""
+
+    code: str
+    name: str
+    equipment: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Symptom:
+    """What the caller sees. Symptoms of one ``family`` are related to each other."""
+
+    code: str
+    label: str
+    family: str = ""
+    synonyms: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Cause:
+    """What was wrong."""
+
+    code: str
+    label: str
+    synonyms: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Remedy:
+    """What put it right."""
+
+    code: str
+    label: str
+    synonyms: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Skill:
+    """What a technician can do; a certificate is a skill with an expiry date."""
+
+    code: str
+    name: str
+    certificate: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Part:
+    """A thing consumed; quantities are counted in ``unit``."""
+
+    code: str
+    name: str
+    unit: str = "each"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Catalogue:
+    """All the lists together."""
+
+    equipment: tuple[EquipmentClass, ...] = ()
+    models: tuple[Model, ...] = ()
+    symptoms: tuple[Symptom, ...] = ()
+    causes: tuple[Cause, ...] = ()
+    remedies: tuple[Remedy, ...] = ()
+    skills: tuple[Skill, ...] = ()
+    parts: tuple[Part, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class EquipmentTree:
+    """The classes by code, for questions about what stands above what."""
+
+    classes: Mapping[str, EquipmentClass] = field(default_factory=dict)
+
+    @classmethod
+    def of(cls, classes: tuple[EquipmentClass, ...]) -> EquipmentTree:
+        """The tree of these classes."""
+        return cls({c.code: c for c in classes})
+
+    def lineage(self, code: str) -> Iterator[str]:
+        """The class and every class above it, nearest first; a loop in the tree ends the walk."""
+        seen: set[str] = set()
+        above: str | None = code
+        while above is not None and above not in seen:
+            seen.add(above)
+            yield above
+            found = self.classes.get(above)
+            above = found.parent if found else None
+
+    def is_a(self, code: str, wanted: str) -> bool:
+        """Whether the class is the wanted one or stands below it."""
+        return wanted in self.lineage(code)
+
+    def name(self, code: str | None) -> str:
+        """The class in words; "any equipment" for none, the bare code for one that is unknown."""
+        if code is None:
+            return "any equipment"
+        found = self.classes.get(code)
+        return found.name if found else code

@@ -1,0 +1,250 @@
+"""Structural edits of a plan: add, move, branch and remove steps.
+
+Each takes a plan and gives the plan after the edit. The invariants are kept here: steps stand
+in phase order, a step's branches follow it at once and share its phase. An edit that has
+nowhere to go (up from the very first place) gives the same plan back.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from reedling.core.guidance.phases import PHASES, Phase, phase_rank
+from reedling.core.guidance.plans import Minutes, Plan, Step, step_by_id
+from reedling.core.guidance.proofs import OneOf, Reading, Tick, YesNo
+from reedling.core.logic.conditions import Comparison, Condition
+from reedling.errors import NotFound
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddStep:
+    """A new step below ``after`` (on its stem or branch), or at the end of ``phase``."""
+
+    text: str = ""
+    after: str | None = None
+    phase: Phase | None = None
+    kind: Literal["add step"] = "add step"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MoveStep:
+    """One place up or down among its neighbours, over the phase boundary where need be."""
+
+    step: str
+    direction: Literal["up", "down"]
+    kind: Literal["move step"] = "move step"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlaceStep:
+    """Put the step, with its branches, on the stem: before another step, or last in a phase."""
+
+    step: str
+    phase: Phase
+    before: str | None = None
+    kind: Literal["place step"] = "place step"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BranchStep:
+    """Hang the step under the step above it."""
+
+    step: str
+    kind: Literal["branch step"] = "branch step"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class UnbranchStep:
+    """Take the step one level back towards the stem; its condition stays."""
+
+    step: str
+    kind: Literal["unbranch step"] = "unbranch step"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RemoveStep:
+    """Remove the step and the branches that hang on it."""
+
+    step: str
+    kind: Literal["remove step"] = "remove step"
+
+
+PlanEdit = AddStep | MoveStep | PlaceStep | BranchStep | UnbranchStep | RemoveStep
+
+
+def edit_plan(plan: Plan, edit: PlanEdit, *, new_id: str, new_proof_id: str) -> Plan:
+    """The plan after one structural edit.
+
+    ``new_id`` and ``new_proof_id`` are used by an added step; the caller makes sure that they
+    were never used in the document before.
+
+    Raises
+    ------
+    NotFound
+        ``plans.step`` when the edit names a step that the plan does not have.
+    """
+    match edit:
+        case AddStep():
+            return _add(plan, edit, new_id, new_proof_id)
+        case MoveStep():
+            return _move(plan, _need(plan, edit.step), edit.direction)
+        case PlaceStep():
+            return _place(plan, edit)
+        case BranchStep():
+            return _branch(plan, _need(plan, edit.step))
+        case UnbranchStep():
+            return _unbranch(plan, _need(plan, edit.step))
+        case RemoveStep():
+            gone = {s.id for s in _block(plan.steps, _need(plan, edit.step))}
+            return replace(plan, steps=tuple(s for s in plan.steps if s.id not in gone))
+
+
+def arranged(steps: Iterable[Step]) -> tuple[Step, ...]:
+    """The steps in phase order, branches right behind the step they hang on and in its phase.
+
+    A branch whose step is gone returns to the stem. Otherwise the given order is kept.
+    """
+    given = tuple(steps)
+    known = {s.id for s in given}
+    children: dict[str | None, list[Step]] = {}
+    for step in given:
+        under = step.under if step.under in known and not _hangs_on_itself(step, given) else None
+        children.setdefault(under, []).append(replace(step, under=under))
+    out: list[Step] = []
+
+    def put(step: Step) -> None:
+        out.append(step)
+        for child in children.get(step.id, []):
+            put(replace(child, phase=step.phase))
+
+    for root in sorted(children.get(None, []), key=lambda s: phase_rank(s.phase)):
+        put(root)
+    return tuple(out)
+
+
+def suggested_condition(parent: Step) -> Condition | None:
+    """What a new branch most likely hangs on: the reading too low or too high, the answer no."""
+    for proof in parent.proofs:
+        if isinstance(proof, Reading) and proof.limits.low is not None:
+            return Comparison(question=proof.id, operator="below", value=proof.limits.low)
+        if isinstance(proof, Reading) and proof.limits.high is not None:
+            return Comparison(question=proof.id, operator="above", value=proof.limits.high)
+        if isinstance(proof, YesNo):
+            return Comparison(question=proof.id, operator="is", value=False)
+        if isinstance(proof, OneOf) and proof.options:
+            return Comparison(question=proof.id, operator="is", value=proof.options[0].id)
+    return None
+
+
+def _need(plan: Plan, step_id: str) -> Step:
+    step = step_by_id(plan, step_id)
+    if step is None:
+        raise NotFound(
+            "plans.step",
+            f"there is no step {step_id} in this draft.",
+            where=f"plan “{plan.title}”",
+            hint="Somebody may have removed it; reload the draft.",
+        )
+    return step
+
+
+def _hangs_on_itself(step: Step, steps: tuple[Step, ...]) -> bool:
+    parents = {s.id: s.under for s in steps}
+    seen, above = {step.id}, step.under
+    while above is not None:
+        if above in seen:
+            return True
+        seen.add(above)
+        above = parents.get(above)
+    return False
+
+
+def _block(steps: tuple[Step, ...], head: Step) -> tuple[Step, ...]:
+    """The step and everything that hangs on it, in plan order."""
+    inside = {head.id}
+    for step in steps:
+        if step.under in inside:
+            inside.add(step.id)
+    return tuple(s for s in steps if s.id in inside)
+
+
+def _siblings(plan: Plan, step: Step) -> list[Step]:
+    return [s for s in plan.steps if s.under == step.under and s.phase == step.phase]
+
+
+def _add(plan: Plan, edit: AddStep, new_id: str, new_proof_id: str) -> Plan:
+    above = _need(plan, edit.after) if edit.after else None
+    phase: Phase = edit.phase or (above.phase if above else "Diagnose")
+    step = Step(
+        id=new_id,
+        phase=phase,
+        text=edit.text,
+        minutes=Minutes(likely=5),
+        proofs=(Tick(id=new_proof_id),),
+        under=above.under if above and above.phase == phase else None,
+    )
+    if above is None:
+        return replace(plan, steps=arranged((*plan.steps, step)))
+    block = _block(plan.steps, above)
+    at = plan.steps.index(block[-1]) + 1
+    return replace(plan, steps=arranged((*plan.steps[:at], step, *plan.steps[at:])))
+
+
+def _move(plan: Plan, step: Step, direction: Literal["up", "down"]) -> Plan:
+    siblings = _siblings(plan, step)
+    here = siblings.index(step)
+    there = here + (-1 if direction == "up" else 1)
+    if 0 <= there < len(siblings):
+        first, second = sorted((step, siblings[there]), key=plan.steps.index)
+        return _swap_blocks(plan, first, second)
+    rank = phase_rank(step.phase) + (-1 if direction == "up" else 1)
+    if step.under is not None or not 0 <= rank < len(PHASES):
+        return plan
+    block = {s.id for s in _block(plan.steps, step)}
+    rest = [s for s in plan.steps if s.id not in block]
+    moved = [replace(s, phase=PHASES[rank]) for s in plan.steps if s.id in block]
+    return replace(plan, steps=arranged([*rest, *moved] if direction == "up" else [*moved, *rest]))
+
+
+def _swap_blocks(plan: Plan, first: Step, second: Step) -> Plan:
+    one, two = _block(plan.steps, first), _block(plan.steps, second)
+    start = plan.steps.index(first)
+    end = plan.steps.index(two[-1]) + 1
+    return replace(plan, steps=(*plan.steps[:start], *two, *one, *plan.steps[end:]))
+
+
+def _place(plan: Plan, edit: PlaceStep) -> Plan:
+    step = _need(plan, edit.step)
+    block = _block(plan.steps, step)
+    if edit.before in {s.id for s in block}:
+        return plan
+    moved = [replace(s, phase=edit.phase, under=None if s.id == step.id else s.under) for s in block]
+    rest = [s for s in plan.steps if s not in block]
+    if edit.before is None:
+        return replace(plan, steps=arranged([*rest, *moved]))
+    at = rest.index(_need(plan, edit.before))
+    return replace(plan, steps=arranged([*rest[:at], *moved, *rest[at:]]))
+
+
+def _branch(plan: Plan, step: Step) -> Plan:
+    siblings = _siblings(plan, step)
+    here = siblings.index(step)
+    if here == 0:
+        return plan
+    parent = siblings[here - 1]
+    condition = step.condition or suggested_condition(parent)
+    hung = replace(step, under=parent.id, condition=condition)
+    return replace(plan, steps=arranged(hung if s.id == step.id else s for s in plan.steps))
+
+
+def _unbranch(plan: Plan, step: Step) -> Plan:
+    if step.under is None:
+        return plan
+    parent = _need(plan, step.under)
+    block = _block(plan.steps, step)
+    rest = [s for s in plan.steps if s not in block]
+    at = rest.index(_block(tuple(rest), parent)[-1]) + 1
+    freed = [replace(s, under=parent.under) if s.id == step.id else s for s in block]
+    return replace(plan, steps=arranged([*rest[:at], *freed, *rest[at:]]))

@@ -1,0 +1,95 @@
+"""Work plans: ordered steps, some of them branches that hang on an answer."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from reedling.core.guidance.phases import Phase
+from reedling.core.guidance.proofs import Proof, question_name
+from reedling.core.guidance.skills import PartNeed, SkillNeed
+from reedling.core.logic.conditions import Condition, QuestionName
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Minutes:
+    """How long a step takes: the likely figure, and a low and a high where the author gave them."""
+
+    likely: float
+    low: float | None = None
+    high: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Step:
+    """One thing to do.
+
+    ``id`` lasts through rewording and moves and is never reused in its document. ``under``
+    names the step this one branches from; a branch is wanted only when the step it hangs on is
+    wanted and its own ``condition`` is true. ``chance`` is the author's figure, 0 to 1, for how
+    often a conditional step is wanted.
+    """
+
+    id: str
+    phase: Phase
+    text: str
+    detail: str = ""
+    minutes: Minutes = Minutes(likely=5)
+    proofs: tuple[Proof, ...] = ()
+    skills: tuple[SkillNeed, ...] = ()
+    parts: tuple[PartNeed, ...] = ()
+    under: str | None = None
+    condition: Condition | None = None
+    chance: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AppliesWhen:
+    """When a plan is put on an order. An empty cell means any.
+
+    ``equipment`` is a class code: the order's asset must be of that class or one below it.
+    ``models`` and ``symptoms`` list the codes allowed.
+    """
+
+    equipment: str | None = None
+    models: tuple[str, ...] = ()
+    symptoms: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Plan:
+    """An ordered list of steps for a purpose.
+
+    Steps stand in phase order, and a step's branches follow it at once.
+    """
+
+    title: str
+    summary: str = ""
+    applies_when: AppliesWhen = AppliesWhen()
+    steps: tuple[Step, ...] = ()
+
+
+def step_by_id(plan: Plan, step_id: str) -> Step | None:
+    """The step with this identity, if the plan has it."""
+    return next((step for step in plan.steps if step.id == step_id), None)
+
+
+def proofs_of(plan: Plan) -> Iterator[tuple[Step, Proof]]:
+    """Every proof with its step, in the order a technician meets them."""
+    for step in plan.steps:
+        for proof in step.proofs:
+            yield step, proof
+
+
+def question_names(plan: Plan) -> Mapping[str, QuestionName]:
+    """How each question of the plan is spoken of, by its identity."""
+    return {proof.id: question_name(proof) for _, proof in proofs_of(plan)}
+
+
+def depth_of(plan: Plan, step: Step) -> int:
+    """How many branches lead to the step: 0 on the stem."""
+    parents = {s.id: s.under for s in plan.steps}
+    depth, above = 0, step.under
+    while above is not None and depth <= len(plan.steps):
+        depth, above = depth + 1, parents.get(above)
+    return depth

@@ -1,0 +1,1 @@
+"""Conditions in three-valued logic, and the sentences they print as. Standard library only."""

@@ -1,0 +1,1 @@
+"""Which guidance an order gets, and for everything else, why not."""

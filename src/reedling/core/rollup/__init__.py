@@ -1,0 +1,1 @@
+"""What a plan adds up to: minutes, skills and parts."""

@@ -1,0 +1,138 @@
+"""What the field records: one value per thing that happened, in the order it happened.
+
+``at`` is an aware UTC instant from the device. Lines and questions are named as the runsheet
+names them. Events are only ever added; the state of a job is what they add up to.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+
+from reedling.core.logic.conditions import Answer
+
+ReturnReason = Literal[
+    "part to order", "part to fetch", "more time", "other trade", "no access", "watch and see"
+]
+RETURN_REASONS: tuple[ReturnReason, ...] = (
+    "part to order",
+    "part to fetch",
+    "more time",
+    "other trade",
+    "no access",
+    "watch and see",
+)
+"""Why a job needs another visit."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeadedOut:
+    """The technician set off for the site: a visit begins."""
+
+    at: datetime
+    kind: Literal["headed out"] = "headed out"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Arrived:
+    """The technician reached the site; degrees east and north where the device knew them."""
+
+    at: datetime
+    east: float | None = None
+    north: float | None = None
+    kind: Literal["arrived"] = "arrived"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StepStarted:
+    """Work on a line began, or began again."""
+
+    at: datetime
+    line: str
+    kind: Literal["step started"] = "step started"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Answered:
+    """A question was answered; a later answer replaces an earlier one."""
+
+    at: datetime
+    question: str
+    value: Answer
+    kind: Literal["answered"] = "answered"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StepDone:
+    """A line was finished."""
+
+    at: datetime
+    line: str
+    kind: Literal["step done"] = "step done"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StepSkipped:
+    """A line was left out, with the technician's reason."""
+
+    at: datetime
+    line: str
+    reason: str
+    kind: Literal["step skipped"] = "step skipped"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartUsed:
+    """A part was consumed, in its own unit, at a line or for the job."""
+
+    at: datetime
+    part: str
+    quantity: float
+    line: str | None = None
+    kind: Literal["part used"] = "part used"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NoteWritten:
+    """Something the technician wanted kept."""
+
+    at: datetime
+    text: str
+    line: str | None = None
+    kind: Literal["note written"] = "note written"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Coded:
+    """Cause and remedy found, by their codes."""
+
+    at: datetime
+    cause: str
+    remedy: str
+    kind: Literal["coded"] = "coded"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LeftSite:
+    """The visit ended: the job finished, or it needs another visit for the reason given."""
+
+    at: datetime
+    outcome: Literal["finished", "return needed"]
+    reason: ReturnReason | None = None
+    note: str = ""
+    kind: Literal["left site"] = "left site"
+
+
+FieldEvent = (
+    HeadedOut
+    | Arrived
+    | StepStarted
+    | Answered
+    | StepDone
+    | StepSkipped
+    | PartUsed
+    | NoteWritten
+    | Coded
+    | LeftSite
+)

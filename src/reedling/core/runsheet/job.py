@@ -1,0 +1,349 @@
+"""A job: what the recorded events of an order add up to, and which event may come next."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
+from datetime import datetime
+from typing import Literal
+
+from reedling.core.guidance.proofs import answer_problem
+from reedling.core.logic.conditions import Answer
+from reedling.core.runsheet.events import (
+    Answered,
+    Arrived,
+    Coded,
+    FieldEvent,
+    HeadedOut,
+    LeftSite,
+    NoteWritten,
+    PartUsed,
+    ReturnReason,
+    StepDone,
+    StepSkipped,
+    StepStarted,
+)
+from reedling.core.runsheet.lines import Line, Runsheet, find_proof, lines_by_id
+from reedling.core.runsheet.progress import Progress, follow
+from reedling.errors import Conflict, InvalidInput
+
+OrderState = Literal[
+    "Logged", "Planned", "Heading out", "On site", "Return needed", "Finished", "Reviewed", "Cancelled"
+]
+OPEN_STATES: tuple[OrderState, ...] = ("Logged", "Planned", "Heading out", "On site", "Return needed")
+"""States in which an order still waits for work."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Visit:
+    """One trip of one technician to the site; ``left_at`` is ``None`` while it goes on."""
+
+    headed_out_at: datetime
+    arrived_at: datetime | None = None
+    left_at: datetime | None = None
+    outcome: Literal["finished", "return needed"] | None = None
+    reason: ReturnReason | None = None
+    note: str = ""
+
+    @property
+    def minutes_on_site(self) -> float | None:
+        """Minutes from arrival to leaving; nothing while either is missing."""
+        if self.arrived_at is None or self.left_at is None:
+            return None
+        return (self.left_at - self.arrived_at).total_seconds() / 60
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StepTimes:
+    """When a line was first started and last finished, and the minutes worked on it.
+
+    ``order`` is the place, from 1, in which the line was finished. A line left and taken up
+    again adds its stretches; ``running_since`` is set while one is open.
+    """
+
+    line: str
+    started_at: datetime
+    finished_at: datetime | None = None
+    minutes: float = 0.0
+    order: int | None = None
+    running_since: datetime | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Used:
+    """A part consumed."""
+
+    part: str
+    quantity: float
+    line: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Note:
+    """Words kept with the job, at a line or for the whole."""
+
+    at: datetime
+    text: str
+    line: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Job:
+    """The state of an order's work. Made only by :func:`record`."""
+
+    answers: dict[str, Answer] = field(default_factory=dict)
+    done: tuple[str, ...] = ()
+    skipped: dict[str, str] = field(default_factory=dict)
+    times: dict[str, StepTimes] = field(default_factory=dict)
+    visits: tuple[Visit, ...] = ()
+    parts: tuple[Used, ...] = ()
+    notes: tuple[Note, ...] = ()
+    cause: str | None = None
+    remedy: str | None = None
+
+    @property
+    def visit(self) -> Visit | None:
+        """The visit that is going on."""
+        return self.visits[-1] if self.visits and self.visits[-1].left_at is None else None
+
+    @property
+    def finished_at(self) -> datetime | None:
+        """When the last visit ended with the job finished."""
+        last = self.visits[-1] if self.visits else None
+        return last.left_at if last and last.outcome == "finished" else None
+
+
+def job_state(job: Job) -> OrderState | None:
+    """The order state that the recorded work implies; nothing when nobody has set off yet."""
+    if not job.visits:
+        return None
+    visit = job.visits[-1]
+    if visit.outcome == "finished":
+        return "Finished"
+    if visit.outcome == "return needed":
+        return "Return needed"
+    return "On site" if visit.arrived_at else "Heading out"
+
+
+def job_progress(runsheet: Runsheet, job: Job) -> Progress:
+    """Where the job stands on its runsheet."""
+    return follow(runsheet, job.answers, done=job.done, skipped=job.skipped)
+
+
+def replay(runsheet: Runsheet, events: Iterable[FieldEvent]) -> Job:
+    """The job that a whole record adds up to."""
+    job = Job()
+    for event in events:
+        job = record(runsheet, job, event)
+    return job
+
+
+def record(runsheet: Runsheet, job: Job, event: FieldEvent) -> Job:
+    """The job after one more event.
+
+    Raises
+    ------
+    Conflict
+        ``jobs.order_of_events`` when the event cannot come now (arriving twice, work before
+        arrival); ``jobs.not_shown`` when it is about a line that is not wanted;
+        ``jobs.unfinished`` when the job is said to be finished and steps are still due.
+    InvalidInput
+        ``jobs.answer`` when an answer does not fit its question; ``jobs.line`` for a line the
+        runsheet does not have; ``jobs.proof_missing``, ``jobs.reason`` and ``jobs.skip`` as
+        their sentences say.
+    """
+    match event:
+        case HeadedOut():
+            return _head_out(job, event)
+        case Arrived():
+            return _arrive(job, event)
+    _need_on_site(job, event)
+    match event:
+        case StepStarted():
+            return _start(runsheet, job, event)
+        case Answered():
+            return _answer(runsheet, job, event)
+        case StepDone():
+            return _finish_step(runsheet, job, event)
+        case StepSkipped():
+            return _skip(runsheet, job, event)
+        case PartUsed():
+            return _use_part(runsheet, job, event)
+        case NoteWritten():
+            return replace(job, notes=(*job.notes, Note(at=event.at, text=event.text, line=event.line)))
+        case Coded():
+            return replace(job, cause=event.cause, remedy=event.remedy)
+        case LeftSite():
+            return _leave(runsheet, job, event)
+
+
+def _head_out(job: Job, event: HeadedOut) -> Job:
+    if job.visit is not None:
+        raise Conflict("jobs.order_of_events", "you are already on the way or on site.", where="Heading out")
+    if job.finished_at is not None:
+        raise Conflict("jobs.order_of_events", "this job is finished.", where="Heading out")
+    return replace(job, visits=(*job.visits, Visit(headed_out_at=event.at)))
+
+
+def _arrive(job: Job, event: Arrived) -> Job:
+    visit = job.visit
+    if visit is None or visit.arrived_at is not None:
+        raise Conflict(
+            "jobs.order_of_events",
+            "you can arrive once, after heading out.",
+            where="Arriving",
+            hint="Head out first." if visit is None else "",
+        )
+    return replace(job, visits=(*job.visits[:-1], replace(visit, arrived_at=event.at)))
+
+
+def _need_on_site(job: Job, event: FieldEvent) -> None:
+    if job.visit is None or job.visit.arrived_at is None:
+        raise Conflict(
+            "jobs.order_of_events",
+            "this is recorded on site, and nobody has arrived.",
+            where=event.kind.capitalize(),
+            hint="Head out and arrive first.",
+        )
+
+
+def _line(runsheet: Runsheet, line_id: str) -> Line:
+    line = lines_by_id(runsheet).get(line_id)
+    if line is None:
+        raise InvalidInput("jobs.line", f"there is no step {line_id} on this runsheet.")
+    return line
+
+
+def _shown_line(runsheet: Runsheet, job: Job, line_id: str) -> Line:
+    line = _line(runsheet, line_id)
+    state = next(p.state for p in job_progress(runsheet, job).lines if p.line == line_id)
+    if state in ("hidden", "open question"):
+        raise Conflict(
+            "jobs.not_shown",
+            "this step is not wanted with the answers so far.",
+            where=f"“{line.text}”",
+            hint="Answer the earlier steps first.",
+        )
+    return line
+
+
+def _start(runsheet: Runsheet, job: Job, event: StepStarted) -> Job:
+    line = _shown_line(runsheet, job, event.line)
+    job = _pause_others(job, event)
+    held = job.times.get(line.id)
+    if held is not None and held.running_since is not None:
+        return job
+    times = (
+        replace(held, running_since=event.at)
+        if held
+        else StepTimes(line=line.id, started_at=event.at, running_since=event.at)
+    )
+    return replace(job, times={**job.times, line.id: times})
+
+
+def _pause_others(job: Job, event: FieldEvent) -> Job:
+    """One pair of hands: starting a step, or leaving, ends the stretch of the one before."""
+    keep = event.line if isinstance(event, StepStarted) else None
+    times = {
+        key: t if t.running_since is None or key == keep else _stop(t, event.at)
+        for key, t in job.times.items()
+    }
+    return replace(job, times=times)
+
+
+def _stop(times: StepTimes, at: datetime) -> StepTimes:
+    if times.running_since is None:
+        return times
+    worked = max(0.0, (at - times.running_since).total_seconds() / 60)
+    return replace(times, minutes=times.minutes + worked, running_since=None)
+
+
+def _answer(runsheet: Runsheet, job: Job, event: Answered) -> Job:
+    found = find_proof(runsheet, event.question)
+    if found is None:
+        raise InvalidInput("jobs.answer", f"there is no question {event.question} on this runsheet.")
+    line, proof = found
+    _shown_line(runsheet, job, line.id)
+    problem = answer_problem(proof, event.value)
+    if problem:
+        raise InvalidInput("jobs.answer", problem, where=f"“{line.text}”")
+    return replace(job, answers={**job.answers, event.question: event.value})
+
+
+def _finish_step(runsheet: Runsheet, job: Job, event: StepDone) -> Job:
+    line = _shown_line(runsheet, job, event.line)
+    missing = [p for p in line.proofs if p.id not in job.answers]
+    if missing:
+        raise InvalidInput(
+            "jobs.proof_missing",
+            "still to answer: " + ", ".join(p.label for p in missing) + ".",
+            where=f"“{line.text}”",
+        )
+    held = job.times.get(line.id) or StepTimes(line=line.id, started_at=event.at)
+    order = held.order or 1 + sum(1 for t in job.times.values() if t.order is not None)
+    finished = replace(_stop(held, event.at), finished_at=event.at, order=order)
+    return replace(
+        job,
+        times={**job.times, line.id: finished},
+        done=(*(d for d in job.done if d != line.id), line.id),
+        skipped={key: why for key, why in job.skipped.items() if key != line.id},
+    )
+
+
+def _skip(runsheet: Runsheet, job: Job, event: StepSkipped) -> Job:
+    line = _shown_line(runsheet, job, event.line)
+    if line.phase == "Make safe":
+        raise InvalidInput(
+            "jobs.skip",
+            "a step that makes safe is never left out.",
+            where=f"“{line.text}”",
+            hint="If it cannot be done, leave and say why a return is needed.",
+        )
+    if not event.reason.strip():
+        raise InvalidInput("jobs.reason", "say why it is left out.", where=f"“{line.text}”")
+    return replace(
+        job, skipped={**job.skipped, line.id: event.reason}, done=tuple(d for d in job.done if d != line.id)
+    )
+
+
+def _use_part(runsheet: Runsheet, job: Job, event: PartUsed) -> Job:
+    if event.line is not None:
+        _line(runsheet, event.line)
+    if not 0 < event.quantity < float("inf"):
+        raise InvalidInput("jobs.quantity", "the quantity must be above 0.", where=f"Part {event.part}")
+    return replace(job, parts=(*job.parts, Used(part=event.part, quantity=event.quantity, line=event.line)))
+
+
+def _leave(runsheet: Runsheet, job: Job, event: LeftSite) -> Job:
+    assert job.visit is not None
+    if event.outcome == "return needed" and event.reason is None:
+        raise InvalidInput("jobs.reason", "say why a return is needed.", where="Leaving")
+    if event.outcome == "finished":
+        _need_complete(runsheet, job)
+    job = _pause_others(job, event)
+    assert job.visit is not None
+    visit = replace(
+        job.visit,
+        left_at=event.at,
+        outcome=event.outcome,
+        reason=event.reason if event.outcome == "return needed" else None,
+        note=event.note,
+    )
+    return replace(job, visits=(*job.visits[:-1], visit))
+
+
+def _need_complete(runsheet: Runsheet, job: Job) -> None:
+    names = lines_by_id(runsheet)
+    due = [names[p.line].text for p in job_progress(runsheet, job).lines if p.state == "due"]
+    if due:
+        more = f" and {len(due) - 3} more" if len(due) > 3 else ""
+        raise Conflict(
+            "jobs.unfinished",
+            "still due: " + "; ".join(f"“{text}”" for text in due[:3]) + more + ".",
+            where="Finishing",
+            hint="Do them, leave them out with a reason, or say that a return is needed.",
+        )
+    if job.cause is None or job.remedy is None:
+        raise Conflict(
+            "jobs.uncoded", "cause and remedy are not chosen yet.", where="Finishing", hint="Choose both."
+        )

@@ -1,0 +1,78 @@
+"""The errors Reedling raises on purpose: each carries facts and writes its own sentence.
+
+A failed inspection or an unsound draft is a *result*, not an error; an error means that what
+was asked cannot be done. The sentence is always *where: what was expected, got what. What to do.*
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Problem:
+    """One thing wrong with an authored text or a file, beside its place.
+
+    ``path`` is a JSON pointer into the document (or a file path before a ``#``);
+    ``severity`` is ``"error"`` (cannot be released) or ``"warning"`` (worth a look).
+    """
+
+    code: str
+    path: str
+    message: str
+    severity: str = "error"
+    hint: str = ""
+
+
+class ReedlingError(Exception):
+    """Root of the tree. ``code`` is stable; the sentence may be reworded."""
+
+    title = "Something went wrong"
+
+    def __init__(
+        self,
+        code: str,
+        message: str,
+        *,
+        where: str = "",
+        hint: str = "",
+        problems: Sequence[Problem] = (),
+    ) -> None:
+        self.code = code
+        self.where = where
+        self.message = message
+        self.hint = hint
+        self.problems = tuple(problems)
+        sentence = f"{where}: {message}" if where else message
+        super().__init__(f"{sentence} {hint}".strip())
+
+
+class InvalidInput(ReedlingError):
+    """The request is malformed or breaks a rule that the sender can mend."""
+
+    title = "This cannot be taken as it stands"
+
+
+class NotFound(ReedlingError):
+    """The thing named does not exist, or not for this person."""
+
+    title = "Not found"
+
+
+class Conflict(ReedlingError):
+    """The thing has moved on since the sender last looked."""
+
+    title = "This has changed meanwhile"
+
+
+class NotSignedIn(ReedlingError):
+    """Nobody is signed in, or the session has ended."""
+
+    title = "Please sign in"
+
+
+class NotAllowed(ReedlingError):
+    """The person signed in may not do this."""
+
+    title = "Not for this role"

@@ -1,0 +1,1 @@
+"""Open formats: text to core values and back, one module each."""

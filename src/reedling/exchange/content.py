@@ -1,0 +1,143 @@
+"""Authored values as JSON: validation on the way in, plain data on the way out.
+
+The dataclasses of ``reedling.core.guidance`` are the one definition; Pydantic reads them here,
+at the edge. Unknown keys are refused, and every problem is reported with its JSON pointer.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import difflib
+import functools
+import typing
+from collections.abc import Mapping
+from typing import Any, Literal, TypeVar
+
+from pydantic import ConfigDict, TypeAdapter, ValidationError
+from pydantic_core import ErrorDetails
+
+from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.guidance.editing import PlanEdit
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.plans import Plan
+from reedling.core.runsheet.events import FieldEvent
+from reedling.core.runsheet.lines import Runsheet
+from reedling.errors import InvalidInput, Problem
+
+DocumentKind = Literal["incident type", "plan"]
+Content = IncidentType | Plan
+T = TypeVar("T")
+
+
+def _forbid_unknown_keys(annotation: Any, seen: set[type]) -> None:
+    """Tell Pydantic to refuse unknown keys in this dataclass and all it is made of.
+
+    Pydantic reads the setting from the class; it is put there from here so that the core need
+    not know of Pydantic.
+    """
+    for argument in typing.get_args(annotation):
+        _forbid_unknown_keys(argument, seen)
+    if isinstance(annotation, type) and dataclasses.is_dataclass(annotation) and annotation not in seen:
+        seen.add(annotation)
+        config = ConfigDict(extra="forbid", json_schema_serialization_defaults_required=True)
+        setattr(annotation, "__pydantic_config__", config)  # noqa: B010
+        for hint in typing.get_type_hints(annotation).values():
+            _forbid_unknown_keys(hint, seen)
+
+
+_strict: set[type] = set()
+for _root in (IncidentType, Plan, Catalogue, Runsheet, PlanEdit, FieldEvent):
+    _forbid_unknown_keys(_root, _strict)
+
+PLANS: TypeAdapter[Plan] = TypeAdapter(Plan)
+INCIDENT_TYPES: TypeAdapter[IncidentType] = TypeAdapter(IncidentType)
+CATALOGUES: TypeAdapter[Catalogue] = TypeAdapter(Catalogue)
+RUNSHEETS: TypeAdapter[Runsheet] = TypeAdapter(Runsheet)
+EVENTS: TypeAdapter[FieldEvent] = TypeAdapter(FieldEvent)
+
+_CONTENT: Mapping[DocumentKind, TypeAdapter[Any]] = {"incident type": INCIDENT_TYPES, "plan": PLANS}
+
+
+def load_content(kind: DocumentKind, data: object, *, where: str) -> Content:
+    """The authored value that the data spells out.
+
+    Raises
+    ------
+    InvalidInput
+        ``content.invalid`` with one problem per fault, each beside its JSON pointer.
+    """
+    value = load_value(_CONTENT[kind], data, where=where)
+    assert isinstance(value, IncidentType | Plan)
+    return value
+
+
+def load_plan(data: object, *, where: str = "plan") -> Plan:
+    """A plan from its data; as :func:`load_content`."""
+    return load_value(PLANS, data, where=where)
+
+
+def load_value(adapter: TypeAdapter[T], data: object, *, where: str) -> T:
+    """Any value from its data; as :func:`load_content`."""
+    try:
+        return adapter.validate_python(data, strict=False)
+    except ValidationError as error:
+        problems = problems_of(error.errors(include_url=False))
+        raise InvalidInput(
+            "content.invalid",
+            problems[0].message if len(problems) == 1 else f"{len(problems)} things do not fit.",
+            where=f"{where}, {problems[0].path}" if problems[0].path else where,
+            hint=problems[0].hint,
+            problems=problems,
+        ) from None
+
+
+def dump_value(value: object) -> Any:
+    """Plain data (dicts, lists, strings, numbers) for an authored value, ready for JSON."""
+    return _adapter(type(value)).dump_python(value, mode="json")
+
+
+@functools.cache
+def _adapter(kind: type[T]) -> TypeAdapter[T]:
+    """One adapter per class; building one takes milliseconds."""
+    return TypeAdapter(kind)
+
+
+def problems_of(errors: list[ErrorDetails]) -> tuple[Problem, ...]:
+    """Pydantic's errors as problems, without the noise of alternatives that were not meant.
+
+    Where a value may be one of several kinds, only the kind it names counts; a value that names
+    none of them is one problem, about its kind.
+    """
+    wrong_kind = {e["loc"][:-1] for e in errors if e["loc"] and e["loc"][-1] == "kind"}
+    meant = [e for e in errors if not any(e["loc"][: len(place)] == place for place in wrong_kind)]
+    seen: dict[str, Problem] = {}
+    for error in meant or errors:
+        problem = _problem(error)
+        seen.setdefault(problem.path, problem)
+    return tuple(seen.values())
+
+
+def _problem(error: ErrorDetails) -> Problem:
+    loc = [part for part in error["loc"] if not (isinstance(part, str) and _names_alternative(part))]
+    path = "".join(f"/{part}" for part in loc)
+    got = error.get("input")
+    text = error["msg"].rstrip(".")
+    hint = ""
+    if error["type"] == "unexpected_keyword_argument":
+        text = f"there is no “{loc[-1]}” here" if loc else text
+        close = difflib.get_close_matches(str(loc[-1]) if loc else "", _field_names(), n=1)
+        hint = f"Did you mean “{close[0]}”?" if close else "Remove it."
+    elif error["type"] == "missing":
+        text = "this is missing"
+    elif isinstance(got, str | int | float | bool) or got is None:
+        text = f"{text[:1].lower()}{text[1:]}, got {got!r}"
+    return Problem(code="content.invalid", path=path, message=f"{text}.", hint=hint)
+
+
+def _names_alternative(part: str) -> bool:
+    """Whether a piece of an error's place names a Python type rather than a key of the data."""
+    return part[:1].isupper() or part in ("bool", "float", "str", "int") or "[" in part
+
+
+def _field_names() -> list[str]:
+    return sorted({f.name for cls in _strict for f in dataclasses.fields(cls)})

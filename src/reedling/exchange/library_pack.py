@@ -1,0 +1,244 @@
+"""The library pack: a folder of JSON files that exports, imports and diffs well in git.
+
+Format ``reedling-library``, version 1, UTF-8::
+
+    library.json                       the format and its version
+    catalogue/<list>.json              one list of the catalogue each
+    documents/<document>/<letter>.json one revision each, with its state and content
+
+Losses: who wrote, sent and released a revision is not carried, nor the edits that led to it.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import json
+from collections import Counter
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from pydantic import TypeAdapter
+
+from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.revisions import RevisionState, letter_rank
+from reedling.errors import InvalidInput, Problem
+from reedling.exchange.content import (
+    CATALOGUES,
+    Content,
+    DocumentKind,
+    dump_value,
+    load_content,
+    load_value,
+)
+
+FORMAT = "reedling-library"
+VERSION = 1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PackHead:
+    """What ``library.json`` says."""
+
+    format: str
+    version: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PackedRevision:
+    """One revision as a file of the pack holds it."""
+
+    document: str
+    kind: DocumentKind
+    letter: str
+    state: RevisionState
+    note: str = ""
+    released_at: datetime | None = None
+    content: Any = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LibraryPack:
+    """A whole library: the catalogue and every revision."""
+
+    catalogue: Catalogue
+    revisions: tuple[tuple[PackedRevision, Content], ...]
+
+
+_HEADS = TypeAdapter(PackHead)
+_REVISIONS = TypeAdapter(PackedRevision)
+
+
+def generate_pack(pack: LibraryPack) -> dict[str, str]:
+    """The files of a pack: their text by their path, with forward slashes."""
+    files = {"library.json": _text({"format": FORMAT, "version": VERSION})}
+    for name, entries in dump_value(pack.catalogue).items():
+        files[f"catalogue/{name}.json"] = _text(entries)
+    for head, content in pack.revisions:
+        data = _REVISIONS.dump_python(dataclasses.replace(head, content=None), mode="json")
+        files[_path(head)] = _text({**data, "content": dump_value(content)})
+    return files
+
+
+def parse_pack(files: Mapping[str, str]) -> LibraryPack:
+    """The library that a pack's files spell out.
+
+    Raises
+    ------
+    InvalidInput
+        ``library.broken`` with every problem, each beside its file and JSON pointer.
+    """
+    problems: list[Problem] = []
+    data = _parse_all(files, problems)
+    _check_head(data.pop("library.json", None), problems)
+    lists = {
+        path.removeprefix("catalogue/").removesuffix(".json"): data.pop(path)
+        for path in sorted(data)
+        if path.startswith("catalogue/")
+    }
+    catalogue = Catalogue()
+    try:
+        catalogue = load_value(CATALOGUES, lists, where="catalogue")
+    except InvalidInput as error:
+        problems.extend(_placed(p, f"catalogue/{p.path.split('/')[1]}.json", drop=1) for p in error.problems)
+    revisions = [r for path in sorted(data) if (r := _parse_revision(path, data[path], problems))]
+    problems.extend(_contradictions(revisions))
+    if problems:
+        raise InvalidInput(
+            "library.broken",
+            problems[0].message if len(problems) == 1 else f"{len(problems)} things are wrong.",
+            where=problems[0].path,
+            hint="Nothing was imported. Mend the files and import again.",
+            problems=problems,
+        )
+    return LibraryPack(catalogue=catalogue, revisions=tuple(revisions))
+
+
+def pack_schema() -> dict[str, Any]:
+    """The JSON Schema (2020-12) of the files: one definition for each kind of file."""
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": f"{FORMAT} {VERSION}",
+        "files": {
+            "library.json": _HEADS.json_schema(),
+            "catalogue/<list>.json": {
+                "description": "The list named by the file: one property of this schema.",
+                **CATALOGUES.json_schema(),
+            },
+            "documents/<document>/<letter>.json": {
+                "description": "The revision; its content follows the schema of its kind.",
+                **_REVISIONS.json_schema(),
+            },
+        },
+        "content": {
+            "plan": TypeAdapter(Plan).json_schema(),
+            "incident type": TypeAdapter(IncidentType).json_schema(),
+        },
+    }
+
+
+def _path(head: PackedRevision) -> str:
+    return f"documents/{head.document}/{head.letter}.json"
+
+
+def _text(data: object) -> str:
+    return json.dumps(data, ensure_ascii=False, indent=2) + "\n"
+
+
+def _parse_all(files: Mapping[str, str], problems: list[Problem]) -> dict[str, Any]:
+    data: dict[str, Any] = {}
+    for path, text in files.items():
+        try:
+            data[path] = json.loads(text)
+        except json.JSONDecodeError as error:
+            problems.append(
+                Problem(
+                    code="library.json",
+                    path=f"{path}, line {error.lineno}",
+                    message=f"this is not JSON: {error.msg}.",
+                )
+            )
+    return data
+
+
+def _check_head(data: object, problems: list[Problem]) -> None:
+    if data is None:
+        if not any(p.path.startswith("library.json") for p in problems):
+            problems.append(
+                Problem(code="library.head", path="library.json", message="this file is missing.")
+            )
+        return
+    try:
+        head = load_value(_HEADS, data, where="library.json")
+    except InvalidInput as error:
+        problems.extend(_placed(p, "library.json") for p in error.problems)
+        return
+    if (head.format, head.version) != (FORMAT, VERSION):
+        problems.append(
+            Problem(
+                code="library.version",
+                path="library.json",
+                message=f"this reads {FORMAT} {VERSION}, got {head.format} {head.version}.",
+            )
+        )
+
+
+def _parse_revision(
+    path: str, data: object, problems: list[Problem]
+) -> tuple[PackedRevision, Content] | None:
+    try:
+        head = load_value(_REVISIONS, data, where=path)
+    except InvalidInput as error:
+        problems.extend(_placed(p, path) for p in error.problems)
+        return None
+    if path != _path(head):
+        problems.append(
+            Problem(code="library.path", path=path, message=f"by what it says it belongs at {_path(head)}.")
+        )
+        return None
+    try:
+        return head, load_content(head.kind, head.content, where=path)
+    except InvalidInput as error:
+        problems.extend(_placed(p, path, prefix="/content") for p in error.problems)
+        return None
+
+
+def _placed(problem: Problem, path: str, *, drop: int = 0, prefix: str = "") -> Problem:
+    pointer = "/".join(["", *problem.path.split("/")[1 + drop :]]) if problem.path else ""
+    full = f"{prefix}{pointer}"
+    return dataclasses.replace(problem, code="library.content", path=f"{path}#{full}" if full else path)
+
+
+def _contradictions(revisions: Iterable[tuple[PackedRevision, Content]]) -> list[Problem]:
+    heads = [head for head, _ in revisions]
+    out = []
+    for states, words in (({"Released"}, "released revision"), ({"Draft", "In review"}, "open revision")):
+        counts = Counter(h.document for h in heads if h.state in states)
+        out += [
+            Problem(
+                code="library.states",
+                path=f"documents/{document}",
+                message=f"a document has at most one {words}, this has {count}.",
+            )
+            for document, count in counts.items()
+            if count > 1
+        ]
+    kinds: dict[str, set[str]] = {}
+    for head in heads:
+        kinds.setdefault(head.document, set()).add(head.kind)
+    out += [
+        Problem(code="library.kind", path=f"documents/{document}", message="its revisions are of two kinds.")
+        for document, found in kinds.items()
+        if len(found) > 1
+    ]
+    return out
+
+
+def sort_revisions(
+    revisions: Iterable[tuple[PackedRevision, Content]],
+) -> tuple[tuple[PackedRevision, Content], ...]:
+    """Revisions by document, oldest first."""
+    return tuple(sorted(revisions, key=lambda pair: (pair[0].document, letter_rank(pair[0].letter))))

@@ -1,0 +1,1 @@
+"""One module per user action: each owns its transaction and takes what it needs as arguments."""

@@ -1,0 +1,30 @@
+"""What waits for somebody, counted beside each verb of the loop."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from reedling.services.context import Context
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Waiting:
+    """``author`` counts revisions in review, ``run`` orders without a technician, ``review``
+    completions nobody has read, ``refine`` drafts of documents already in force."""
+
+    author: int
+    run: int
+    review: int
+    refine: int
+
+
+def count_waiting(context: Context) -> Waiting:
+    """Count what waits."""
+    with context.store.reading() as unit:
+        drafts = unit.documents.in_state("Draft")
+        return Waiting(
+            author=len(unit.documents.in_state("In review")),
+            run=unit.orders.count(("Logged", "Return needed")),
+            review=unit.orders.count(("Finished",)),
+            refine=sum(1 for d in drafts if d.letter != "A"),
+        )

@@ -1,0 +1,176 @@
+"""Export the whole library as a pack, and import one: everything or nothing."""
+
+from __future__ import annotations
+
+import dataclasses
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.soundness import has_errors, plan_problems
+from reedling.errors import InvalidInput, Problem
+from reedling.exchange.content import Content
+from reedling.exchange.library_pack import LibraryPack, PackedRevision, sort_revisions
+from reedling.services.context import Context
+from reedling.store.records import Revision
+from reedling.store.unit import Unit
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ImportReport:
+    """What an import did, counted in revisions."""
+
+    n_added: int
+    n_changed: int
+    n_same: int
+
+
+def export_library(context: Context) -> LibraryPack:
+    """The catalogue and every revision of every document."""
+    with context.store.reading() as unit:
+        documents = (*unit.documents.of_kind("incident type"), *unit.documents.of_kind("plan"))
+        revisions = [_packed(r) for document in documents for r in unit.documents.revisions(document)]
+        return LibraryPack(catalogue=unit.catalogues.get(), revisions=sort_revisions(revisions))
+
+
+def import_library(context: Context, pack: LibraryPack) -> ImportReport:
+    """Bring a pack in. Entries of the catalogue are added or replaced by code, never removed.
+
+    Raises
+    ------
+    InvalidInput
+        ``library.refused`` with every problem: a released revision that differs from the one
+        held here, a released plan that is unsound, a kind that changed. Nothing is imported.
+    """
+    now = context.clock()
+    with context.store.writing() as unit:
+        merged = _merge(unit.catalogues.get(), pack.catalogue)
+        problems = [p for head, content in pack.revisions for p in _refusals(unit, merged, head, content)]
+        if problems:
+            raise InvalidInput(
+                "library.refused",
+                problems[0].message if len(problems) == 1 else f"{len(problems)} things stand in the way.",
+                where=problems[0].path,
+                hint="Nothing was imported.",
+                problems=problems,
+            )
+        unit.catalogues.replace(merged)
+        done = [_bring_in(unit, head, content, now) for head, content in pack.revisions]
+        for head, _ in pack.revisions:
+            prefix, _, number = head.document.partition("-")
+            if number.isdigit():
+                unit.reserve_number(prefix, int(number))
+        return ImportReport(
+            n_added=done.count("added"), n_changed=done.count("changed"), n_same=done.count("same")
+        )
+
+
+def _packed(revision: Revision) -> tuple[PackedRevision, Content]:
+    head = PackedRevision(
+        document=revision.document,
+        kind=revision.kind,
+        letter=revision.letter,
+        state=revision.state,
+        note=revision.note,
+        released_at=revision.released_at,
+    )
+    return head, revision.content
+
+
+def _merge(held: Catalogue, brought: Catalogue) -> Catalogue:
+    lists = {}
+    for field in dataclasses.fields(Catalogue):
+        entries = {e.code: e for e in getattr(held, field.name)}
+        entries.update({e.code: e for e in getattr(brought, field.name)})
+        lists[field.name] = tuple(entries.values())
+    return Catalogue(**lists)
+
+
+def _refusals(unit: Unit, catalogue: Catalogue, head: PackedRevision, content: Content) -> list[Problem]:
+    path = f"documents/{head.document}/{head.letter}.json"
+    kind = unit.documents.kind(head.document)
+    if kind is not None and kind != head.kind:
+        return [Problem(code="library.kind", path=path, message=f"{head.document} is a {kind} here.")]
+    held = unit.documents.revision(head.document, head.letter)
+    final = held is not None and held.state not in ("Draft", "In review")
+    if held is not None and final and held.content != content:
+        return [
+            Problem(
+                code="library.released",
+                path=path,
+                message=f"{head.document} {head.letter} was released here with other content, "
+                "and a released revision never changes.",
+                hint="Give the change the next letter.",
+            )
+        ]
+    if held is not None and final and head.state in ("Draft", "In review"):
+        return [Problem(code="library.released", path=path, message="it is already released here.")]
+    open_here = unit.documents.open_revision(head.document)
+    if held is None and open_here is not None and head.state in ("Draft", "In review"):
+        return [
+            Problem(
+                code="library.open",
+                path=path,
+                message=f"{head.document} already has {open_here.letter} open.",
+                hint="Release or discard it first.",
+            )
+        ]
+    if (
+        head.state == "Released"
+        and isinstance(content, Plan)
+        and has_errors(plan_problems(content, catalogue))
+    ):
+        first = next(p for p in plan_problems(content, catalogue) if p.severity == "error")
+        return [replace(first, path=f"{path}#/content{first.path}")]
+    return []
+
+
+def _bring_in(unit: Unit, head: PackedRevision, content: Content, now: datetime) -> str:
+    if unit.documents.kind(head.document) is None:
+        unit.documents.add(head.document, head.kind, now)
+    held = unit.documents.revision(head.document, head.letter)
+    if held is None:
+        if head.state == "Released":
+            _supersede(unit, head.document)
+        unit.documents.add_revision(
+            Revision(
+                document=head.document,
+                kind=head.kind,
+                letter=head.letter,
+                state=head.state,
+                version=1,
+                content=content,
+                created_at=now,
+                changed_at=now,
+                released_at=_released_at(head, now),
+                note=head.note,
+            )
+        )
+        return "added"
+    if (held.content, held.state, held.note) == (content, head.state, head.note):
+        return "same"
+    if head.state == "Released" and held.state != "Released":
+        _supersede(unit, head.document)
+    changed = replace(
+        held,
+        content=content,
+        state=head.state,
+        note=head.note,
+        version=held.version + (held.state in ("Draft", "In review")),
+        released_at=held.released_at or _released_at(head, now),
+        changed_at=now,
+    )
+    unit.documents.save(changed)
+    return "changed"
+
+
+def _released_at(head: PackedRevision, now: datetime) -> datetime | None:
+    """When it was released: as the pack says, else now for one that arrives in force."""
+    return head.released_at or (now if head.state == "Released" else None)
+
+
+def _supersede(unit: Unit, document: str) -> None:
+    older = unit.documents.released(document)
+    if older is not None:
+        unit.documents.save(replace(older, state="Superseded"))

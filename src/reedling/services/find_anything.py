@@ -1,0 +1,54 @@
+"""Find anything by a few letters: incident types, plans, orders, assets."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.services.context import Context
+from reedling.store.records import Person
+
+FoundKind = Literal["incident type", "order", "asset"]
+MAX_FOUND = 12
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Found:
+    """One thing found; ``id`` is enough to open it."""
+
+    kind: FoundKind
+    id: str
+    title: str
+    detail: str
+
+
+def find_anything(context: Context, person: Person, text: str) -> tuple[Found, ...]:
+    """Things whose identity or words hold every word of the text, incident types first.
+
+    A technician finds only their own orders.
+    """
+    words = text.lower().split()
+    if not words:
+        return ()
+    with context.store.reading() as unit:
+        own = person.id if person.role == "technician" else None
+        found: list[Found] = []
+        if own is None:
+            for document in unit.documents.of_kind("incident type"):
+                content = unit.documents.content_of(document)
+                if isinstance(content, IncidentType):
+                    found.append(
+                        Found(kind="incident type", id=document, title=content.title, detail=content.summary)
+                    )
+        labels = {s.code: s.label for s in unit.catalogues.get().symptoms}
+        for order in unit.orders.find(technician=own):
+            detail = f"{order.asset.name}, {order.asset.site.name}, {order.state}"
+            title = f"{order.id} {labels.get(order.symptom, order.symptom)}"
+            found.append(Found(kind="order", id=order.id, title=title, detail=detail))
+        if own is None:
+            for asset in unit.places.assets():
+                where = f"{asset.site.name}, {asset.model}, {asset.serial}"
+                found.append(Found(kind="asset", id=asset.id, title=asset.name, detail=where))
+    hits = [f for f in found if all(w in f"{f.id} {f.title} {f.detail}".lower() for w in words)]
+    return tuple(hits[:MAX_FOUND])

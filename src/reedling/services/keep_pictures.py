@@ -1,0 +1,84 @@
+"""Take in pictures from site: checked to be what they say, kept beside the database."""
+
+from __future__ import annotations
+
+import io
+import warnings
+
+from PIL import Image, UnidentifiedImageError
+
+from reedling.errors import Conflict, InvalidInput, NotFound
+from reedling.services.context import Context
+from reedling.services.take_orders import need_order
+from reedling.store.pictures import hash_of
+from reedling.store.records import Person, Picture
+
+MAX_PICTURE_BYTES = 12_000_000
+MAX_PICTURE_SIDE = 8_000
+MEDIA_TYPES = {"PNG": "image/png", "JPEG": "image/jpeg", "WEBP": "image/webp"}
+
+
+def keep_picture(context: Context, person: Person, order_id: str, picture_id: str, data: bytes) -> Picture:
+    """Keep a picture for an order under an identity from the device; a repeat changes nothing."""
+    media_type, width, height = _inspect(data)
+    with context.store.writing() as unit:
+        order = need_order(unit, order_id)
+        if order.technician != person.id:
+            raise NotFound("orders.unknown", f"there is no order {order_id} for you.")
+        picture = Picture(
+            id=picture_id,
+            sha256=hash_of(data),
+            media_type=media_type,
+            width=width,
+            height=height,
+            taken_at=context.clock(),
+            person=person.id,
+            order=order_id,
+        )
+        held = unit.pictures.get(picture_id)
+        if held is not None:
+            if (held.sha256, held.order) != (picture.sha256, order_id):
+                raise Conflict(
+                    "pictures.reused", "this identity was used for another picture.", where=picture_id
+                )
+            return held
+        unit.pictures.add(picture, data)
+        return picture
+
+
+def picture_data(context: Context, person: Person, picture_id: str) -> tuple[Picture, bytes]:
+    """A picture with its bytes; a technician sees those of their own orders."""
+    with context.store.reading() as unit:
+        picture = unit.pictures.get(picture_id)
+        if picture is None:
+            raise NotFound("pictures.unknown", f"there is no picture {picture_id}.")
+        if person.role == "technician" and need_order(unit, picture.order).technician != person.id:
+            raise NotFound("pictures.unknown", f"there is no picture {picture_id}.")
+        return picture, unit.pictures.data(picture)
+
+
+def _inspect(data: bytes) -> tuple[str, int, int]:
+    """The media type and size in pixels of a picture, by looking into it."""
+    if len(data) > MAX_PICTURE_BYTES:
+        raise InvalidInput(
+            "pictures.too_large",
+            f"a picture may have {MAX_PICTURE_BYTES // 1_000_000} MB, this has {len(data) / 1e6:.1f} MB.",
+            where="Picture",
+            hint="Take it at a lower resolution.",
+        )
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            with Image.open(io.BytesIO(data)) as image:
+                kind, (width, height) = image.format, image.size
+                if kind not in MEDIA_TYPES or max(width, height) > MAX_PICTURE_SIDE:
+                    raise UnidentifiedImageError
+                image.load()
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Warning) as error:
+        raise InvalidInput(
+            "pictures.unreadable",
+            f"it is not a PNG, JPEG or WebP picture of up to {MAX_PICTURE_SIDE} pixels a side.",
+            where="Picture",
+            hint="Take it again.",
+        ) from error
+    return MEDIA_TYPES[kind], width, height

@@ -1,0 +1,172 @@
+"""Read what is authored: the shelf, an incident type's page, revisions and what changed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from reedling.core.evidence.outcomes import first_time_fix
+from reedling.core.guidance.catalogue import Catalogue, EquipmentTree
+from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.revisions import RevisionState
+from reedling.core.rollup.plan_totals import PlanTotals, total_plans
+from reedling.core.statistics.intervals import Share
+from reedling.errors import InvalidInput, NotFound
+from reedling.services.context import Context
+from reedling.services.document_views import (
+    IncidentTypeView,
+    PlanView,
+    StepView,
+    current_revision,
+    incident_type_view,
+    plan_view,
+    step_views,
+)
+from reedling.services.release_revisions import bundle
+from reedling.services.symptoms import relation_of
+from reedling.store.unit import Unit
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShelfRow:
+    """One incident type on the shelf, with one telling figure."""
+
+    document: str
+    title: str
+    group: str
+    states: tuple[RevisionState, ...]
+    fixed_first_time: Share
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class IncidentTypePage:
+    """All an engineer sees of an incident type on its page, but what the field made of it."""
+
+    incident_type: IncidentTypeView
+    plans: tuple[PlanView, ...]
+    totals: PlanTotals
+    open_states: tuple[RevisionState, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlanRevision:
+    """One revision of a plan, to read."""
+
+    document: str
+    letter: str
+    state: RevisionState
+    note: str
+    content: Plan
+    steps: tuple[StepView, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RevisionComparison:
+    """What changed between two revisions; for a plan with both side by side."""
+
+    document: str
+    older: str
+    newer: str
+    differences: tuple[Difference, ...]
+    older_plan: PlanRevision | None
+    newer_plan: PlanRevision | None
+
+
+def catalogue(context: Context) -> Catalogue:
+    """The lists that guidance refers to."""
+    with context.store.reading() as unit:
+        return unit.catalogues.get()
+
+
+def shelf(context: Context) -> tuple[ShelfRow, ...]:
+    """Every incident type, grouped by equipment."""
+    now = context.clock()
+    with context.store.reading() as unit:
+        lists = unit.catalogues.get()
+        tree = EquipmentTree.of(lists.equipment)
+        outcomes = unit.orders.outcomes()
+        everything = [o for _, o in outcomes]
+        related = relation_of(lists)
+        rows = []
+        for document in unit.documents.of_kind("incident type"):
+            view = current_revision(unit, document)
+            incident = view.content
+            assert isinstance(incident, IncidentType)
+            own = [o for code, o in outcomes if code == document]
+            fix = first_time_fix(own, everything, now=now, related=related)
+            rows.append(
+                ShelfRow(
+                    document=document,
+                    title=incident.title,
+                    group=tree.name(incident.equipment),
+                    states=_open_states(unit, document),
+                    fixed_first_time=fix.share,
+                )
+            )
+    return tuple(sorted(rows, key=lambda r: (r.group, r.document)))
+
+
+def incident_type_page(context: Context, document: str) -> IncidentTypePage:
+    """The page of an incident type, with each of its plans at the revision to work on."""
+    with context.store.reading() as unit:
+        revision = current_revision(unit, document, "incident type")
+        incident = revision.content
+        assert isinstance(incident, IncidentType)
+        plans = tuple(
+            plan_view(unit, current_revision(unit, plan))
+            for plan in incident.plans
+            if unit.documents.kind(plan) == "plan"
+        )
+        return IncidentTypePage(
+            incident_type=incident_type_view(unit, revision),
+            plans=plans,
+            totals=total_plans([p.content for p in plans]),
+            open_states=_open_states(unit, document),
+        )
+
+
+def plan_document(context: Context, document: str) -> PlanView:
+    """A plan at the revision to work on."""
+    with context.store.reading() as unit:
+        return plan_view(unit, current_revision(unit, document, "plan"))
+
+
+def compare_revisions(context: Context, document: str, older: str, newer: str) -> RevisionComparison:
+    """What changed between two revisions of a document, in words."""
+    with context.store.reading() as unit:
+        first, second = (unit.documents.revision(document, letter) for letter in (older, newer))
+        if first is None or second is None:
+            missing = older if first is None else newer
+            raise NotFound("revisions.unknown", f"{document} has no revision {missing}.")
+        if isinstance(first.content, Plan) and isinstance(second.content, Plan):
+            differences = compare_plans(first.content, second.content)
+        elif isinstance(first.content, IncidentType) and isinstance(second.content, IncidentType):
+            differences = compare_incident_types(first.content, second.content)
+        else:
+            raise InvalidInput("revisions.kind", "only revisions of one document compare.", where=document)
+        plans = [
+            PlanRevision(
+                document=document,
+                letter=r.letter,
+                state=r.state,
+                note=r.note,
+                content=r.content,
+                steps=step_views(r.content),
+            )
+            for r in (first, second)
+            if isinstance(r.content, Plan)
+        ]
+        return RevisionComparison(
+            document=document,
+            older=older,
+            newer=newer,
+            differences=differences,
+            older_plan=plans[0] if plans else None,
+            newer_plan=plans[1] if plans else None,
+        )
+
+
+def _open_states(unit: Unit, incident_type: str) -> tuple[RevisionState, ...]:
+    states = {r.state for d in bundle(unit, incident_type) if (r := unit.documents.open_revision(d))}
+    return tuple(sorted(states))

@@ -1,0 +1,138 @@
+"""Read orders: the planner's list, one order in full, a technician's own."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.guidance.proofs import answer_text
+from reedling.core.runsheet.job import Job, OrderState, job_progress, replay
+from reedling.core.runsheet.lines import Runsheet
+from reedling.errors import NotFound
+from reedling.services.context import Context
+from reedling.services.run_views import RunView, run_view
+from reedling.services.take_orders import need_order
+from reedling.store.records import Asset, Order, Person
+from reedling.store.unit import Unit
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OrderLine:
+    """One order in a list."""
+
+    id: str
+    asset: Asset
+    symptom: str
+    symptom_label: str
+    report: str
+    incident_type: str | None
+    plans: tuple[str, ...]
+    state: OrderState
+    logged_at: datetime
+    technician: str | None
+    technician_name: str
+    planned_for: datetime | None
+    finished_at: datetime | None
+    planned_minutes: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OrderPage:
+    """One order in full: what it was issued and how far it has come."""
+
+    line: OrderLine
+    order: Order
+    job: Job
+    run: RunView
+    answers_in_words: Mapping[str, str]
+    logged_by_name: str
+    reviewed_by_name: str
+
+
+def order_lines(
+    context: Context, *, states: Sequence[OrderState] = (), incident_type: str | None = None
+) -> tuple[OrderLine, ...]:
+    """Orders for the planner, newest first."""
+    with context.store.reading() as unit:
+        names, lists = unit.people.names(), unit.catalogues.get()
+        found = unit.orders.find(states=states, incident_type=incident_type)
+        return tuple(order_line(order, names, lists) for order in found)
+
+
+def own_orders(context: Context, person: Person) -> tuple[OrderLine, ...]:
+    """A technician's orders that wait or are under way, by the time planned."""
+    with context.store.reading() as unit:
+        names, lists = unit.people.names(), unit.catalogues.get()
+        found = unit.orders.find(
+            states=("Planned", "Heading out", "On site", "Return needed"), technician=person.id
+        )
+        lines = (order_line(order, names, lists) for order in found)
+        return tuple(sorted(lines, key=lambda line: (line.planned_for or line.logged_at, line.id)))
+
+
+def order_page(context: Context, order_id: str, *, only_for: Person | None = None) -> OrderPage:
+    """One order; when ``only_for`` is given, only if it is that technician's own."""
+    with context.store.reading() as unit:
+        order = need_order(unit, order_id)
+        if only_for is not None and order.technician != only_for.id:
+            raise NotFound("orders.unknown", f"there is no order {order_id} for you.")
+        return page_of(unit, order)
+
+
+def page_of(unit: Unit, order: Order) -> OrderPage:
+    """Put an order together with what the field recorded against it."""
+    names = unit.people.names()
+    job = replay(order.runsheet, unit.orders.events(order.id))
+    return OrderPage(
+        line=order_line(order, names, unit.catalogues.get()),
+        order=order,
+        job=job,
+        run=run_view(order.runsheet, job_progress(order.runsheet, job), job.answers),
+        answers_in_words=answers_in_words(order.runsheet, job),
+        logged_by_name=names.get(order.logged_by, ""),
+        reviewed_by_name=names.get(order.reviewed_by or "", ""),
+    )
+
+
+def answers_in_words(runsheet: Runsheet, job: Job) -> dict[str, str]:
+    """Each answer as a person would write it down."""
+    proofs = {proof.id: proof for line in runsheet.lines for proof in line.proofs}
+    return {question: answer_text(proofs[question], value) for question, value in job.answers.items()}
+
+
+def order_line(order: Order, names: Mapping[str, str], lists: Catalogue) -> OrderLine:
+    """One order as a list shows it. Planned minutes are those of steps that are always wanted."""
+    labels = {s.code: s.label for s in lists.symptoms}
+    return OrderLine(
+        id=order.id,
+        asset=order.asset,
+        symptom=order.symptom,
+        symptom_label=labels.get(order.symptom, order.symptom),
+        report=order.report,
+        incident_type=order.incident_type,
+        plans=tuple(f"{s.title}, {s.revision}" for s in order.runsheet.sources),
+        state=order.state,
+        logged_at=order.logged_at,
+        technician=order.technician,
+        technician_name=names.get(order.technician or "", ""),
+        planned_for=order.planned_for,
+        finished_at=order.finished_at,
+        planned_minutes=planned_minutes(order.runsheet),
+    )
+
+
+def planned_minutes(runsheet: Runsheet) -> float:
+    """Likely minutes of the lines that are always wanted."""
+    conditional: set[str] = set()
+    for line in runsheet.lines:
+        if line.condition is not None or line.under in conditional:
+            conditional.add(line.id)
+    return sum(line.minutes.likely for line in runsheet.lines if line.id not in conditional)
+
+
+def technicians(context: Context) -> tuple[Person, ...]:
+    """Everybody an order can be given to, by name."""
+    with context.store.reading() as unit:
+        return tuple(p for p in unit.people.all() if p.role == "technician")

@@ -1,0 +1,288 @@
+"""Begin, change and discard drafts. Every saved edit raises the version and can be undone."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+import jsonpatch
+import jsonpointer
+
+from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
+from reedling.core.guidance.editing import PlanEdit, arranged, edit_plan
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.revisions import letter_rank, next_letter
+from reedling.errors import Conflict, InvalidInput, NotFound
+from reedling.exchange.content import Content, dump_value, load_content
+from reedling.services.context import Context
+from reedling.services.document_views import (
+    IncidentTypeView,
+    PlanView,
+    current_revision,
+    etag_of,
+    incident_type_view,
+    plan_view,
+)
+from reedling.store.records import Edit, Person, Revision
+from reedling.store.unit import Unit
+
+Patch = list[dict[str, Any]]
+MAX_CONTENT_BYTES = 4_000_000
+"""A document larger than this is refused; a plan of 1,000 steps has about a tenth of it."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SavedEdit:
+    """A draft after an edit, with the patch that takes the edit back (empty: nothing changed)."""
+
+    plan: PlanView | None
+    incident_type: IncidentTypeView | None
+    inverse: Patch
+    summary: str
+
+
+def create_incident_type(context: Context, person: Person, title: str, equipment: str | None) -> str:
+    """A new incident type with an empty work plan of the same title, both drafts; its identity."""
+    if not title.strip():
+        raise InvalidInput(
+            "incident_types.title", "the incident type needs a title.", where="New incident type"
+        )
+    with context.store.writing() as unit:
+        if equipment is not None and equipment not in {c.code for c in unit.catalogues.get().equipment}:
+            raise InvalidInput("incident_types.equipment", f"there is no equipment class {equipment}.")
+        plan_id = f"WP-{unit.next_number('WP'):03d}"
+        incident_id = f"IT-{unit.next_number('IT'):03d}"
+        _add_draft(unit, context, person, plan_id, Plan(title=title.strip()))
+        incident = IncidentType(title=title.strip(), equipment=equipment, plans=(plan_id,))
+        _add_draft(unit, context, person, incident_id, incident)
+    return incident_id
+
+
+def begin_draft(context: Context, person: Person, document: str) -> str:
+    """Open the next revision of a document, starting from the one in force; its letter."""
+    now = context.clock()
+    with context.store.writing() as unit:
+        revisions = unit.documents.revisions(document)
+        if not revisions:
+            raise NotFound("documents.unknown", f"there is no document {document}.")
+        if any(r.state in ("Draft", "In review") for r in revisions):
+            raise Conflict(
+                "drafts.open", "there is already a draft.", where=document, hint="Work on that one."
+            )
+        base = unit.documents.released(document) or revisions[-1]
+        last = max((r.letter for r in revisions), key=letter_rank)
+        draft = replace(
+            base,
+            letter=next_letter(last),
+            state="Draft",
+            version=1,
+            created_at=now,
+            changed_at=now,
+            sent_by=None,
+            released_at=None,
+            released_by=None,
+            note="",
+        )
+        unit.documents.add_revision(draft)
+        _log(unit, draft, person, f"began {draft.letter} from {base.letter}", [], [])
+        return draft.letter
+
+
+def discard_draft(context: Context, document: str, etag: str) -> None:
+    """Throw a draft away. What was released stays."""
+    with context.store.writing() as unit:
+        revision = _draft(unit, document, etag)
+        kind = revision.kind
+        if len(unit.documents.revisions(document)) == 1 and kind == "plan" and _used_by(unit, document):
+            raise Conflict(
+                "drafts.only_one",
+                "this plan has no other revision and an incident type uses it.",
+                where=document,
+                hint="Discard the incident type first.",
+            )
+        unit.documents.delete_revision(document, revision.letter)
+
+
+def patch_draft(context: Context, person: Person, document: str, patch: Patch, etag: str) -> SavedEdit:
+    """Apply a JSON Patch (RFC 6902) to a draft.
+
+    Raises
+    ------
+    Conflict
+        ``drafts.stale`` when somebody saved since the tag was read; ``drafts.patch_test`` when a
+        test operation of the patch fails. Nothing is changed.
+    InvalidInput
+        ``drafts.patch`` for a patch that cannot be applied, ``content.invalid`` for a result
+        that is not a document of this kind.
+    """
+
+    def apply(old: Content, revision: Revision) -> Content:
+        data = dump_value(old)
+        try:
+            patched = jsonpatch.JsonPatch(patch).apply(data)
+        except jsonpatch.JsonPatchTestFailed as error:
+            raise Conflict(
+                "drafts.patch_test", "the draft is not as the change expected.", where=document
+            ) from error
+        except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
+            raise InvalidInput(
+                "drafts.patch",
+                f"the patch cannot be applied: {str(error)[:200]}.",
+                where=document,
+                hint="Send a list of RFC 6902 operations that fit the draft.",
+            ) from error
+        return load_content(revision.kind, patched, where=f"{document}, after the patch")
+
+    return _save(context, person, document, etag, apply)
+
+
+def edit_draft(context: Context, person: Person, document: str, edit: PlanEdit, etag: str) -> SavedEdit:
+    """Make one structural edit to a plan's draft; errors as :func:`patch_draft`."""
+
+    def apply(old: Content, _revision: Revision) -> Content:
+        if not isinstance(old, Plan):
+            raise InvalidInput("drafts.kind", "only a plan has steps.", where=document)
+        return edit_plan(old, edit, new_id=f"s-{context.new_id()}", new_proof_id=f"q-{context.new_id()}")
+
+    return _save(context, person, document, etag, apply)
+
+
+def draft_history(context: Context, document: str, letter: str) -> tuple[tuple[Edit, str], ...]:
+    """The edits of a revision with the names of who made them, newest first."""
+    with context.store.reading() as unit:
+        if unit.documents.revision(document, letter) is None:
+            raise NotFound("revisions.unknown", f"{document} has no revision {letter}.")
+        names = unit.people.names()
+        edits = unit.documents.edits(document, letter)
+        return tuple((e, names.get(e.person, e.person)) for e in reversed(edits))
+
+
+def _save(
+    context: Context,
+    person: Person,
+    document: str,
+    etag: str,
+    change: Callable[[Content, Revision], Content],
+) -> SavedEdit:
+    with context.store.writing() as unit:
+        revision = _draft(unit, document, etag)
+        old = revision.content
+        new = change(old, revision)
+        if isinstance(new, Plan):
+            new = replace(new, steps=arranged(new.steps))
+        if new == old:
+            return _saved(unit, revision, [], "")
+        before, after = dump_value(old), dump_value(new)
+        inverse = jsonpatch.make_patch(after, before).patch
+        if len(str(after)) > MAX_CONTENT_BYTES:
+            raise InvalidInput(
+                "drafts.too_large",
+                f"a document may have {MAX_CONTENT_BYTES:,} characters.",
+                where=document,
+                hint="Split it in two.",
+            )
+        summary = _summary(old, new)
+        revision = replace(revision, content=new, version=revision.version + 1, changed_at=context.clock())
+        unit.documents.save(revision)
+        _log(unit, revision, person, summary, jsonpatch.make_patch(before, after).patch, inverse)
+        return _saved(unit, revision, inverse, summary)
+
+
+def _saved(unit: Unit, revision: Revision, inverse: Patch, summary: str) -> SavedEdit:
+    is_plan = revision.kind == "plan"
+    return SavedEdit(
+        plan=plan_view(unit, revision) if is_plan else None,
+        incident_type=None if is_plan else incident_type_view(unit, revision),
+        inverse=inverse,
+        summary=summary,
+    )
+
+
+def _draft(unit: Unit, document: str, etag: str) -> Revision:
+    """The draft, if nobody has saved since the tag was read."""
+    revision = current_revision(unit, document)
+    if revision.state != "Draft":
+        raise Conflict(
+            "drafts.none",
+            f"revision {revision.letter} is {revision.state.lower()}, and there is no draft.",
+            where=document,
+            hint="Begin the next revision to change something.",
+        )
+    if etag != etag_of(revision):
+        raise Conflict(
+            "drafts.stale",
+            _who_was_first(unit, revision, etag),
+            where=document,
+            hint="Your change is not saved yet; look at theirs, then make it again.",
+        )
+    return revision
+
+
+def _who_was_first(unit: Unit, revision: Revision, etag: str) -> str:
+    names = unit.people.names()
+    edits = unit.documents.edits(revision.document, revision.letter)
+    seen = re.search(r"-(\d+)-\w+\"$", etag)
+    since = [e for e in edits if seen is None or e.version > int(seen.group(1))]
+    if not since:
+        return "this draft has changed since you read it."
+    last = since[-1]
+    more = f" and {len(since) - 1} more" if len(since) > 1 else ""
+    return f"{names.get(last.person, last.person)} saved meanwhile: {last.summary}{more}."
+
+
+def _summary(old: Content, new: Content) -> str:
+    """What an edit did, in a few words."""
+    differences: Sequence[Difference] = ()
+    if isinstance(old, Plan) and isinstance(new, Plan):
+        differences = compare_plans(old, new)
+    elif isinstance(old, IncidentType) and isinstance(new, IncidentType):
+        differences = compare_incident_types(old, new)
+    if not differences:
+        return "changed the draft"
+    first = differences[0]
+    aspect = f"{first.aspect} of " if first.aspect else ""
+    title = f"“{first.title}”" if first.place else first.title
+    more = f" and {len(differences) - 1} more" if len(differences) > 1 else ""
+    return f"{first.change} {aspect}{title if first.title else 'a step'}{more}"
+
+
+def _add_draft(unit: Unit, context: Context, person: Person, document: str, content: Content) -> None:
+    now = context.clock()
+    kind = "plan" if isinstance(content, Plan) else "incident type"
+    unit.documents.add(document, kind, now)  # type: ignore[arg-type]
+    revision = Revision(
+        document=document,
+        kind=kind,  # type: ignore[arg-type]
+        letter="A",
+        state="Draft",
+        version=1,
+        content=content,
+        created_at=now,
+        changed_at=now,
+    )
+    unit.documents.add_revision(revision)
+    _log(unit, revision, person, "began A", [], [])
+
+
+def _log(unit: Unit, revision: Revision, person: Person, summary: str, patch: Patch, inverse: Patch) -> None:
+    edit = Edit(
+        version=revision.version,
+        at=revision.changed_at,
+        person=person.id,
+        summary=summary,
+        patch=patch,
+        inverse=inverse,
+    )
+    unit.documents.add_edit(revision.document, revision.letter, edit)
+
+
+def _used_by(unit: Unit, plan: str) -> list[str]:
+    out = []
+    for incident in unit.documents.of_kind("incident type"):
+        content = unit.documents.content_of(incident)
+        if isinstance(content, IncidentType) and plan in content.plans:
+            out.append(incident)
+    return out

@@ -1,0 +1,267 @@
+"""The simulated field: technicians carry out orders through the same services as real ones.
+
+Seeded: the same seed and the same end give the same orders, readings and times.
+"""
+
+from __future__ import annotations
+
+import random
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+
+from reedling.core.guidance.proofs import Photo
+from reedling.core.runsheet.events import (
+    Answered,
+    Arrived,
+    Coded,
+    FieldEvent,
+    HeadedOut,
+    LeftSite,
+    PartUsed,
+    StepDone,
+    StepSkipped,
+    StepStarted,
+)
+from reedling.core.runsheet.job import Job, job_progress, record, replay
+from reedling.core.runsheet.lines import Line, lines_by_id
+from reedling.demo.loader import load_start, release_later_revisions
+from reedling.services.context import Context
+from reedling.services.keep_pictures import keep_picture
+from reedling.services.review_work import mark_reviewed
+from reedling.services.submit_events import submit_events
+from reedling.services.take_orders import assets, log_order, plan_visit
+from reedling.standins.camera import take_picture
+from reedling.standins.field_truth import KINDS, Kind, Trouble, true_answer
+from reedling.store.records import Asset, Order, Person
+
+N_PAST = 60
+HISTORY_DAYS = 200
+LATER_REVISIONS_DAYS_AGO = 80
+REVIEWED_AFTER_DAYS = 6
+
+
+@dataclass(slots=True)
+class Clock:
+    """A clock the simulation sets."""
+
+    now: datetime
+
+    def __call__(self) -> datetime:
+        """The instant it was set to."""
+        return self.now
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """The people and places of a simulation, with its clock and its dice."""
+
+    context: Context
+    clock: Clock
+    rng: random.Random
+    people: dict[str, Person]
+    assets: tuple[Asset, ...]
+    pace: dict[str, float]
+
+    def by_role(self, role: str) -> list[Person]:
+        """Everybody of a role."""
+        return [p for p in self.people.values() if p.role == role]
+
+
+def play_demo(context: Context, password: str, *, seed: int = 14) -> int:
+    """Load the demo and play its history up to now; gives the number of past orders."""
+    end = context.clock().replace(second=0, microsecond=0)
+    clock = Clock(end - timedelta(days=HISTORY_DAYS + 5))
+    rng = random.Random(seed)
+    then = replace(context, clock=clock)
+    load_start(then, password)
+    with context.store.reading() as unit:
+        people = {p.id: p for p in unit.people.all()}
+    technicians = sorted(p.id for p in people.values() if p.role == "technician")
+    field = Field(
+        context=then,
+        clock=clock,
+        rng=rng,
+        people=people,
+        assets=assets(context),
+        pace={t: rng.uniform(0.85, 1.2) for t in technicians},
+    )
+    switch = end - timedelta(days=LATER_REVISIONS_DAYS_AGO)
+    switched = False
+    for logged_at in _instants(rng, end):
+        if logged_at > switch and not switched:
+            clock.now = switch
+            release_later_revisions(then)
+            switched = True
+        _play_order(field, logged_at, end)
+    _leave_waiting(field, end)
+    return N_PAST
+
+
+def _instants(rng: random.Random, end: datetime) -> list[datetime]:
+    """When the past orders come in: on working days, between seven and fifteen o'clock."""
+    out = []
+    for _ in range(N_PAST):
+        day = end - timedelta(days=rng.uniform(3, HISTORY_DAYS))
+        while day.weekday() > 4:
+            day -= timedelta(days=1)
+        out.append(day.replace(hour=rng.randint(7, 14), minute=rng.randint(0, 59)))
+    return sorted(out)
+
+
+def _play_order(field: Field, logged_at: datetime, end: datetime) -> None:
+    kind = field.rng.choices(KINDS, [k.weight for k in KINDS])[0]
+    asset = field.rng.choice([a for a in field.assets if a.equipment == kind.equipment])
+    trouble = field.rng.choices(kind.troubles, [t.weight for t in kind.troubles])[0]
+    _carry_out(field, kind, asset, trouble, logged_at, end)
+    again = logged_at + timedelta(days=field.rng.uniform(6, 24))
+    if field.rng.random() < trouble.back and again < end - timedelta(days=3):
+        _carry_out(field, kind, asset, trouble, again, end)
+
+
+def _carry_out(
+    field: Field, kind: Kind, asset: Asset, trouble: Trouble, logged_at: datetime, end: datetime
+) -> None:
+    rng, clock = field.rng, field.clock
+    clock.now = logged_at
+    planner = field.by_role("planner")[0]
+    order = log_order(field.context, planner, asset.id, kind.symptom, rng.choice(kind.reports))
+    technician = _crew(field, asset)
+    at = logged_at + timedelta(hours=rng.uniform(1, 3))
+    fetch = rng.random() < trouble.fetch
+    for visit in (1, 2):
+        clock.now = max(clock.now, at - timedelta(minutes=30))
+        plan_visit(field.context, order.id, technician.id, at)
+        stop_early = fetch and visit == 1
+        left_at, finished = _visit(field, kind, order, technician, trouble, at, stop_early=stop_early)
+        if finished:
+            break
+        at = left_at + timedelta(days=rng.randint(1, 3))
+    if clock.now < end - timedelta(days=REVIEWED_AFTER_DAYS):
+        mark_reviewed(field.context, field.by_role("engineer")[0], order.id, "")
+
+
+def _crew(field: Field, asset: Asset) -> Person:
+    technicians = field.by_role("technician")
+    local = [t for t in technicians if t.district == asset.site.district]
+    return field.rng.choice(local or technicians)
+
+
+def _visit(
+    field: Field,
+    kind: Kind,
+    order: Order,
+    technician: Person,
+    trouble: Trouble,
+    at: datetime,
+    *,
+    stop_early: bool,
+) -> tuple[datetime, bool]:
+    """One trip; with ``stop_early`` it ends at the first step that wants a part.
+
+    Gives when it ended, and whether the job was finished.
+    """
+    rng = field.rng
+    field.clock.now = at
+    with field.context.store.reading() as unit:
+        job = replay(order.runsheet, unit.orders.events(order.id))
+    events: list[FieldEvent] = []
+
+    def add(event: FieldEvent) -> None:
+        nonlocal job
+        job = record(order.runsheet, job, event)
+        events.append(event)
+
+    now = at
+    add(HeadedOut(at=now))
+    now += timedelta(minutes=rng.uniform(12, 45))
+    site = order.asset.site
+    add(
+        Arrived(
+            at=now,
+            east=round(site.east + rng.gauss(0, 2e-4), 5),
+            north=round(site.north + rng.gauss(0, 2e-4), 5),
+        )
+    )
+    pictures: list[tuple[str, str]] = []
+    while line := _next(order, job):
+        if stop_early and line.parts:
+            break
+        now = _do_line(field, kind, order, technician, trouble, line, now, add, pictures)
+    finished = _next(order, job) is None
+    if not finished:
+        add(LeftSite(at=now, outcome="return needed", reason="part to fetch", note="Not in the van."))
+    else:
+        add(Coded(at=now, cause=trouble.cause, remedy=trouble.remedy))
+        add(LeftSite(at=now + timedelta(minutes=rng.uniform(1, 4)), outcome="finished"))
+    field.clock.now = events[-1].at
+    for picture, of in pictures:
+        data = take_picture(of, seed=rng.randrange(1_000_000))
+        keep_picture(field.context, technician, order.id, picture, data)
+    submit_events(field.context, technician, order.id, _uuid(rng), events)
+    return events[-1].at, finished
+
+
+def _next(order: Order, job: Job) -> Line | None:
+    following = job_progress(order.runsheet, job).next_line
+    return lines_by_id(order.runsheet)[following] if following else None
+
+
+def _do_line(
+    field: Field,
+    kind: Kind,
+    order: Order,
+    technician: Person,
+    trouble: Trouble,
+    line: Line,
+    now: datetime,
+    add: object,
+    pictures: list[tuple[str, str]],
+) -> datetime:
+    assert callable(add)
+    rng = field.rng
+    if line.phase == "Leave" and rng.random() < 0.04:
+        add(StepSkipped(at=now, line=line.id, reason="Called away to the next job."))
+        return now
+    add(StepStarted(at=now, line=line.id))
+    model = order.asset.model
+    slow = kind.slow_by_model.get((line.id, model), kind.slow.get(line.id, 1.0))
+    minutes = line.minutes.likely * slow * field.pace[technician.id] * rng.lognormvariate(0, 0.28)
+    now += timedelta(minutes=max(0.5, minutes))
+    for proof in line.proofs:
+        value = true_answer(proof, trouble, rng)
+        if isinstance(proof, Photo):
+            value = _uuid(rng)
+            pictures.append((value, proof.label))
+        assert value is not None
+        add(Answered(at=now, question=proof.id, value=value))
+    for need in line.parts:
+        add(PartUsed(at=now, part=need.part, quantity=need.quantity, line=line.id))
+    add(StepDone(at=now, line=line.id))
+    return now
+
+
+def _leave_waiting(field: Field, end: datetime) -> None:
+    """Orders of the last days that still wait, so that every list has something in it."""
+    field.clock.now = end - timedelta(hours=5)
+    planner = field.by_role("planner")[0]
+    shown = next(p for p in field.by_role("technician") if p.offered)
+    wanted: Sequence[tuple[str, str, str, bool]] = (
+        ("screen-rake", "stalls", "Stalls with weed on, control reset it twice.", True),
+        ("submersible-pump", "trips", "Out since five this morning.", True),
+        ("level-sensor", "frozen", "Flat line since the weekend.", False),
+        ("conveyor", "stalls", "Belt stops under load.", False),
+    )
+    used: set[str] = set()
+    for equipment, symptom, report, planned in wanted:
+        near = [a for a in field.assets if a.equipment == equipment and a.id not in used]
+        asset = next((a for a in near if a.site.district == shown.district), near[0])
+        used.add(asset.id)
+        order = log_order(field.context, planner, asset.id, symptom, report)
+        if planned:
+            plan_visit(field.context, order.id, shown.id, end + timedelta(hours=len(used)))
+
+
+def _uuid(rng: random.Random) -> str:
+    return str(uuid.UUID(int=rng.getrandbits(128), version=4))

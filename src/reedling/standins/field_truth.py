@@ -1,0 +1,253 @@
+"""What is really wrong in the simulated field, and how its technicians work.
+
+Invented. The application never sees this module's truth: it sees what the technicians record.
+"""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+from reedling.core.guidance.proofs import OneOf, Photo, Proof, Reading, Tick, YesNo
+from reedling.core.logic.conditions import Answer
+
+
+@dataclass(frozen=True, slots=True)
+class Trouble:
+    """One cause: how often, how it is coded, what it needs, what its readings are like.
+
+    ``answers`` maps a question (document, colon, identity) to how it comes out. ``fetch`` is
+    the chance that the part it needs is not in the van; ``back`` that it returns within weeks.
+    """
+
+    weight: float
+    cause: str
+    remedy: str
+    answers: Mapping[str, Callable[[random.Random], Answer]]
+    fetch: float = 0.0
+    back: float = 0.05
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """One kind of call: which assets, which symptom, how often, what may be wrong."""
+
+    weight: float
+    equipment: str
+    symptom: str
+    reports: tuple[str, ...]
+    troubles: tuple[Trouble, ...]
+    slow: Mapping[str, float] = field(default_factory=dict)
+    """How much longer than written a line takes in truth, by line."""
+    slow_by_model: Mapping[tuple[str, str], float] = field(default_factory=dict)
+    """As ``slow``, by line and model."""
+
+
+def near(middle: float, spread: float, digits: int = 1) -> Callable[[random.Random], float]:
+    """A reading about a value."""
+    return lambda rng: round(rng.gauss(middle, spread), digits)
+
+
+def always(value: Answer) -> Callable[[random.Random], Answer]:
+    """The same answer every time."""
+    return lambda _rng: value
+
+
+def among(*values: str) -> Callable[[random.Random], str]:
+    """One of these."""
+    return lambda rng: rng.choice(values)
+
+
+_RAKE_PROVED = {"WP-001:peak": near(9.6, 0.6), "WP-001:set-at": near(110, 0.8)}
+_PUMP_PROVED = {
+    "WP-002:l1": near(29.4, 1.2),
+    "WP-002:l2": near(29.1, 1.2),
+    "WP-002:l3": near(29.6, 1.2),
+    "WP-002:set-a": near(32, 0.6),
+    "WP-002:dead": always(True),
+    "WP-002:ran": always(True),
+    "WP-002:megohm-after": near(180, 30, 0),
+}
+_LEVEL_PROVED = {
+    "WP-003:leave": always(True),
+    "WP-003:auto-on": always(True),
+    "WP-003:difference": near(0.4, 1.1),
+    "WP-003:ma-after": near(11.5, 1.5),
+}
+
+KINDS: tuple[Kind, ...] = (
+    Kind(
+        weight=0.42,
+        equipment="screen-rake",
+        symptom="stalls",
+        reports=(
+            "Rake stops about half way up.",
+            "Rake stalled twice overnight, reset by control.",
+            "Will lift empty, stalls with weed on.",
+        ),
+        troubles=(
+            Trouble(
+                0.45,
+                "debris",
+                "cleared",
+                {"WP-001:bar": near(112, 6, 0), "WP-001:debris-found": always(True), **_RAKE_PROVED},
+            ),
+            Trouble(
+                0.30,
+                "relief-valve",
+                "reseated",
+                {
+                    "WP-001:bar": near(78, 6, 0),
+                    "WP-001:seat": among("scored", "scored", "dirt"),
+                    **_RAKE_PROVED,
+                },
+                fetch=0.55,
+            ),
+            Trouble(
+                0.15,
+                "low-oil",
+                "topped-up",
+                {"WP-001:bar": near(83, 4, 0), "WP-001:seat": always("sound"), **_RAKE_PROVED},
+                back=0.3,
+            ),
+            Trouble(
+                0.10,
+                "worn-chain",
+                "replaced",
+                {
+                    **_RAKE_PROVED,
+                    "WP-001:bar": near(116, 3, 0),
+                    "WP-001:debris-found": always(False),
+                    "WP-001:peak": near(11.3, 0.5),
+                },
+                fetch=0.6,
+                back=0.2,
+            ),
+        ),
+        slow={"WP-001:debris": 0.75, "WP-001:isolate": 1.15, "WP-001:other": 1.2},
+        slow_by_model={("WP-001:pressure", "WR3"): 2.9, ("WP-001:pressure", "WR2"): 1.6},
+    ),
+    Kind(
+        weight=0.36,
+        equipment="submersible-pump",
+        symptom="trips",
+        reports=(
+            "Trips after two or three minutes.",
+            "Breaker out this morning, would not hold.",
+            "Tripped twice since the storm.",
+        ),
+        troubles=(
+            Trouble(
+                0.5,
+                "fouled-impeller",
+                "cleared",
+                {
+                    "WP-002:megohm": near(120, 40, 0),
+                    "WP-002:impeller": among("jammed", "stiff", "stiff"),
+                    **_PUMP_PROVED,
+                },
+                back=0.15,
+            ),
+            Trouble(
+                0.18,
+                "motor-insulation",
+                "replaced",
+                {
+                    "WP-002:megohm": near(0.7, 0.2),
+                    "WP-002:where-low": always("motor"),
+                    "WP-002:impeller": always("free"),
+                    **_PUMP_PROVED,
+                },
+                fetch=0.8,
+            ),
+            Trouble(
+                0.12,
+                "cable-insulation",
+                "replaced",
+                {
+                    "WP-002:megohm": near(0.8, 0.2),
+                    "WP-002:where-low": always("cable"),
+                    "WP-002:impeller": always("free"),
+                    **_PUMP_PROVED,
+                },
+                fetch=0.4,
+            ),
+            Trouble(
+                0.2,
+                "overload-setting",
+                "reset",
+                {"WP-002:megohm": near(150, 40, 0), "WP-002:impeller": always("free"), **_PUMP_PROVED},
+                back=0.2,
+            ),
+        ),
+        slow={"WP-002:lift": 1.35, "WP-002:ask": 1.5},
+    ),
+    Kind(
+        weight=0.22,
+        equipment="level-sensor",
+        symptom="frozen",
+        reports=("Flat line since midnight.", "Level does not follow the staff gauge."),
+        troubles=(
+            Trouble(
+                0.55,
+                "fouled-sensor",
+                "cleaned",
+                {"WP-003:ma": near(11, 2), "WP-003:moves": always(True), **_LEVEL_PROVED},
+                back=0.12,
+            ),
+            Trouble(
+                0.25,
+                "loose-terminal",
+                "remade",
+                {"WP-003:ma": near(2.6, 0.6), "WP-003:wiring": among("loose", "no-supply"), **_LEVEL_PROVED},
+            ),
+            Trouble(
+                0.2,
+                "failed-sensor",
+                "replaced",
+                {
+                    "WP-003:ma": near(12, 1.5),
+                    "WP-003:moves": always(False),
+                    **_LEVEL_PROVED,
+                },
+                fetch=0.5,
+            ),
+        ),
+        slow={"WP-003:clean": 1.3},
+    ),
+)
+
+
+def true_answer(proof: Proof, trouble: Trouble, rng: random.Random) -> Answer | None:
+    """How a question comes out on this job; ``None`` for a photo, which has to be taken."""
+    told = trouble.answers.get(proof.id)
+    if told is not None:
+        value = told(rng)
+        return max(value, 0.1) if isinstance(value, float) and proof.kind == "reading" else value
+    match proof:
+        case Photo():
+            return None
+        case Tick() | YesNo():
+            return True
+        case OneOf():
+            return rng.choice(proof.options).id
+        case Reading():
+            return _middling(proof, rng)
+        case _:
+            return _words(proof.label, rng)
+
+
+def _middling(reading: Reading, rng: random.Random) -> float:
+    lim = reading.limits
+    low = lim.low if lim.low is not None else (lim.high or 2.0) * 0.8
+    high = lim.high if lim.high is not None else (lim.low or 1.0) * 1.5
+    return round(rng.uniform(low, high), 2)
+
+
+def _words(label: str, rng: random.Random) -> str:
+    if "ermit" in label:
+        return f"P-{rng.randint(1000, 9999)}"
+    return rng.choice(
+        ("Topped up and bled, no leak seen.", "As reported.", "Nothing changed lately.", "See photos.")
+    )

@@ -1,0 +1,44 @@
+"""Bring a database to the present shape of the tables."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from alembic import command
+from alembic.autogenerate import compare_metadata
+from alembic.config import Config
+from alembic.migration import MigrationContext
+from sqlalchemy import Engine
+
+from reedling.store.tables import Base
+
+MIGRATIONS = Path(__file__).parent / "migrations"
+
+
+def alembic_config() -> Config:
+    """Alembic pointed at the migrations in this package."""
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    return config
+
+
+def migrate(engine: Engine) -> None:
+    """Run every migration the database has not seen; all or nothing."""
+    config = alembic_config()
+    with engine.execution_options(writes=True).begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")
+
+
+def draft_migration(engine: Engine, message: str, revision: str) -> None:
+    """Write a migration for what the tables have that the database has not."""
+    config = alembic_config()
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.revision(config, message, autogenerate=True, rev_id=revision)
+
+
+def missing_migrations(engine: Engine) -> list[object]:
+    """What the tables say and the database does not; empty when the migrations are complete."""
+    with engine.connect() as connection:
+        return list(compare_metadata(MigrationContext.configure(connection), Base.metadata))

@@ -1,0 +1,238 @@
+"""Orders, what the field recorded against them, and what review reads off the record."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import cast
+
+from pydantic import TypeAdapter
+from sqlalchemy import ColumnElement, delete, func, select
+from sqlalchemy.orm import Session
+
+from reedling.core.evidence.outcomes import OrderOutcome
+from reedling.core.evidence.steps import StepRecord
+from reedling.core.matching.applicability import MatchTrace
+from reedling.core.runsheet.events import FieldEvent
+from reedling.core.runsheet.job import OrderState
+from reedling.exchange.content import EVENTS, RUNSHEETS, dump_value
+from reedling.store.places import Places
+from reedling.store.records import Asset, Order, Receipt
+from reedling.store.tables import EventRow, OrderRow, StepRecordRow, SubmissionRow
+
+RECEIPTS: TypeAdapter[Receipt] = TypeAdapter(Receipt)
+TRACES: TypeAdapter[tuple[MatchTrace, ...]] = TypeAdapter(tuple[MatchTrace, ...])
+
+
+def _order(row: OrderRow, asset: Asset) -> Order:
+    return Order(
+        id=row.id,
+        asset=asset,
+        symptom=row.symptom,
+        report=row.report,
+        incident_type=row.incident_type_id,
+        incident_type_revision=row.incident_type_revision,
+        runsheet=RUNSHEETS.validate_python(row.runsheet),
+        trace=TRACES.validate_python(row.trace),
+        logged_at=row.logged_at,
+        logged_by=row.logged_by,
+        state=cast(OrderState, row.state),
+        technician=row.technician_id,
+        planned_for=row.planned_for,
+        finished_at=row.finished_at,
+        reviewed_at=row.reviewed_at,
+        reviewed_by=row.reviewed_by,
+        review_note=row.review_note,
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Orders:
+    """Repository of orders and the field's record."""
+
+    session: Session
+
+    def add(self, order: Order) -> None:
+        """Add an order with its frozen runsheet."""
+        self.session.add(
+            OrderRow(
+                id=order.id,
+                asset_id=order.asset.id,
+                symptom=order.symptom,
+                report=order.report,
+                incident_type_id=order.incident_type,
+                incident_type_revision=order.incident_type_revision,
+                runsheet=dump_value(order.runsheet),
+                trace=TRACES.dump_python(order.trace, mode="json"),
+                logged_at=order.logged_at,
+                logged_by=order.logged_by,
+                technician_id=order.technician,
+                planned_for=order.planned_for,
+                state=order.state,
+                finished_at=order.finished_at,
+                reviewed_at=order.reviewed_at,
+                reviewed_by=order.reviewed_by,
+                review_note=order.review_note,
+            )
+        )
+        self.session.flush()
+
+    def get(self, order_id: str) -> Order | None:
+        """The order, if there is one."""
+        row = self.session.get(OrderRow, order_id)
+        if row is None:
+            return None
+        asset = Places(self.session).asset(row.asset_id)
+        assert asset is not None
+        return _order(row, asset)
+
+    def find(
+        self,
+        *,
+        states: Sequence[OrderState] = (),
+        technician: str | None = None,
+        incident_type: str | None = None,
+    ) -> tuple[Order, ...]:
+        """Orders that meet all the filters given, newest first."""
+        where: list[ColumnElement[bool]] = []
+        if states:
+            where.append(OrderRow.state.in_(states))
+        if technician is not None:
+            where.append(OrderRow.technician_id == technician)
+        if incident_type is not None:
+            where.append(OrderRow.incident_type_id == incident_type)
+        assets = {a.id: a for a in Places(self.session).assets()}
+        query = select(OrderRow).where(*where).order_by(OrderRow.logged_at.desc(), OrderRow.id.desc())
+        return tuple(_order(row, assets[row.asset_id]) for row in self.session.scalars(query))
+
+    def count(self, states: Sequence[OrderState]) -> int:
+        """How many orders are in one of the states."""
+        query = select(func.count()).select_from(OrderRow).where(OrderRow.state.in_(states))
+        return self.session.scalar(query) or 0
+
+    def save(self, order: Order) -> None:
+        """Write back everything of an order but its runsheet, which is frozen."""
+        row = self.session.get(OrderRow, order.id)
+        assert row is not None
+        row.technician_id = order.technician
+        row.planned_for = order.planned_for
+        row.state = order.state
+        row.finished_at = order.finished_at
+        row.reviewed_at = order.reviewed_at
+        row.reviewed_by = order.reviewed_by
+        row.review_note = order.review_note
+        self.session.flush()
+
+    def receipt(self, submission_id: str) -> tuple[str, Receipt] | None:
+        """Who made a submission that was already applied, and what they were told."""
+        row = self.session.get(SubmissionRow, submission_id)
+        return (row.person_id, RECEIPTS.validate_python(row.result)) if row else None
+
+    def add_events(self, receipt: Receipt, person: str, events: Sequence[FieldEvent]) -> None:
+        """Add a submission's events behind those already recorded."""
+        order_id = receipt.order
+        last = self.session.scalar(select(func.max(EventRow.number)).where(EventRow.order_id == order_id))
+        self.session.add(
+            SubmissionRow(
+                id=receipt.submission,
+                order_id=order_id,
+                person_id=person,
+                received_at=receipt.received_at,
+                result=dump_value(receipt),
+            )
+        )
+        self.session.flush()
+        self.session.add_all(
+            EventRow(
+                order_id=order_id,
+                number=number,
+                submission_id=receipt.submission,
+                person_id=person,
+                at=event.at,
+                kind=event.kind,
+                payload=dump_value(event),
+            )
+            for number, event in enumerate(events, (last or 0) + 1)
+        )
+        self.session.flush()
+
+    def events(self, order_id: str) -> tuple[FieldEvent, ...]:
+        """Everything recorded against an order, in order."""
+        query = select(EventRow.payload).where(EventRow.order_id == order_id).order_by(EventRow.number)
+        return tuple(EVENTS.validate_python(payload) for payload in self.session.scalars(query))
+
+    def replace_step_records(self, order_id: str, records: Iterable[StepRecord]) -> None:
+        """Keep what the job now says of its lines."""
+        self.session.execute(delete(StepRecordRow).where(StepRecordRow.order_id == order_id))
+        self.session.add_all(
+            StepRecordRow(
+                order_id=r.order,
+                document_id=r.document,
+                step=r.step,
+                revision=r.revision,
+                planned_minutes=r.planned_minutes,
+                wanted=r.wanted,
+                done=r.done,
+                skipped=r.skipped,
+                minutes=r.minutes,
+                out_of_limit=r.out_of_limit,
+            )
+            for r in records
+        )
+        self.session.flush()
+
+    def step_records(self, incident_type: str, states: Sequence[OrderState]) -> tuple[StepRecord, ...]:
+        """What the jobs of an incident type, in these states, say of their lines."""
+        query = (
+            select(StepRecordRow)
+            .join(OrderRow, StepRecordRow.order_id == OrderRow.id)
+            .where(OrderRow.incident_type_id == incident_type, OrderRow.state.in_(states))
+            .order_by(OrderRow.logged_at, OrderRow.id)
+        )
+        return tuple(
+            StepRecord(
+                order=r.order_id,
+                document=r.document_id,
+                revision=r.revision,
+                step=r.step,
+                planned_minutes=r.planned_minutes,
+                wanted=r.wanted,
+                done=r.done,
+                skipped=r.skipped,
+                minutes=r.minutes,
+                out_of_limit=r.out_of_limit,
+            )
+            for r in self.session.scalars(query)
+        )
+
+    def outcomes(self) -> tuple[tuple[str | None, OrderOutcome], ...]:
+        """Every order as it bears on first-time fix, with its incident type.
+
+        A working visit is one on which the technician arrived; each arrival is one event.
+        """
+        arrivals = (
+            select(EventRow.order_id, func.count().label("n"))
+            .where(EventRow.kind == "arrived")
+            .group_by(EventRow.order_id)
+            .subquery()
+        )
+        query = (
+            select(OrderRow, arrivals.c.n)
+            .outerjoin(arrivals, arrivals.c.order_id == OrderRow.id)
+            .order_by(OrderRow.logged_at, OrderRow.id)
+        )
+        return tuple(
+            (
+                row.incident_type_id,
+                OrderOutcome(
+                    order=row.id,
+                    asset=row.asset_id,
+                    symptom=row.symptom,
+                    logged_at=row.logged_at,
+                    finished_at=row.finished_at,
+                    working_visits=n or 0,
+                    cancelled=row.state == "Cancelled",
+                ),
+            )
+            for row, n in self.session.execute(query)
+        )

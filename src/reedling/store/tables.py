@@ -1,0 +1,217 @@
+"""The tables. What was authored is JSON under revision control; what happened is relational."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import JSON, DateTime, Dialect, Float, ForeignKey, Index, Integer, String, UniqueConstraint
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+from sqlalchemy.types import TypeDecorator
+
+
+class Instant(TypeDecorator[datetime]):
+    """An aware UTC instant, kept without its zone where the database has none."""
+
+    impl = DateTime
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        """To the database: in UTC, zone dropped."""
+        return value.astimezone(UTC).replace(tzinfo=None) if value else None
+
+    def process_result_value(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        """From the database: the zone put back."""
+        return value.replace(tzinfo=UTC) if value else None
+
+
+class Base(DeclarativeBase):
+    """Root of all tables."""
+
+
+class PersonRow(Base):
+    """Somebody who signs in."""
+
+    __tablename__ = "people"
+    id: Mapped[str] = mapped_column(String, primary_key=True)
+    name: Mapped[str]
+    role: Mapped[str]
+    username: Mapped[str] = mapped_column(String, unique=True)
+    password_hash: Mapped[str]
+    district: Mapped[str]
+    offered: Mapped[bool]
+
+
+class SessionRow(Base):
+    """A sign-in; only the hash of its token is kept."""
+
+    __tablename__ = "sessions"
+    token_hash: Mapped[str] = mapped_column(String, primary_key=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    expires_at: Mapped[datetime] = mapped_column(Instant)
+
+
+class CounterRow(Base):
+    """The last number given out for each prefix of identities."""
+
+    __tablename__ = "counters"
+    prefix: Mapped[str] = mapped_column(String, primary_key=True)
+    last: Mapped[int]
+
+
+class CatalogueRow(Base):
+    """One list of the catalogue, whole, as JSON."""
+
+    __tablename__ = "catalogue"
+    name: Mapped[str] = mapped_column(String, primary_key=True)
+    entries: Mapped[list[Any]] = mapped_column(JSON)
+
+
+class DocumentRow(Base):
+    """An authored document; what it says is in its revisions."""
+
+    __tablename__ = "documents"
+    id: Mapped[str] = mapped_column(String, primary_key=True)
+    kind: Mapped[str] = mapped_column(String, index=True)
+    created_at: Mapped[datetime] = mapped_column(Instant)
+
+
+class RevisionRow(Base):
+    """One revision. ``version`` rises with every saved edit of a draft."""
+
+    __tablename__ = "revisions"
+    __table_args__ = (UniqueConstraint("document_id", "letter"), Index("revisions_by_state", "state"))
+    id: Mapped[int] = mapped_column(Integer, primary_key=True)
+    document_id: Mapped[str] = mapped_column(ForeignKey("documents.id"))
+    letter: Mapped[str]
+    state: Mapped[str]
+    version: Mapped[int]
+    content: Mapped[dict[str, Any]] = mapped_column(JSON)
+    created_at: Mapped[datetime] = mapped_column(Instant)
+    changed_at: Mapped[datetime] = mapped_column(Instant)
+    sent_by: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
+    released_at: Mapped[datetime | None] = mapped_column(Instant)
+    released_by: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
+    note: Mapped[str]
+
+
+class EditRow(Base):
+    """One saved edit of a draft, with the patch that undoes it."""
+
+    __tablename__ = "edits"
+    __table_args__ = (UniqueConstraint("revision_id", "version"),)
+    id: Mapped[int] = mapped_column(Integer, primary_key=True)
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id", ondelete="CASCADE"))
+    version: Mapped[int]
+    at: Mapped[datetime] = mapped_column(Instant)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    summary: Mapped[str]
+    patch: Mapped[list[Any]] = mapped_column(JSON)
+    inverse: Mapped[list[Any]] = mapped_column(JSON)
+
+
+class SiteRow(Base):
+    """A place with assets; degrees east and north on the invented map."""
+
+    __tablename__ = "sites"
+    id: Mapped[str] = mapped_column(String, primary_key=True)
+    name: Mapped[str]
+    district: Mapped[str]
+    east: Mapped[float]
+    north: Mapped[float]
+    zone: Mapped[str]
+
+
+class AssetRow(Base):
+    """A thing that is maintained."""
+
+    __tablename__ = "assets"
+    id: Mapped[str] = mapped_column(String, primary_key=True)
+    name: Mapped[str]
+    site_id: Mapped[str] = mapped_column(ForeignKey("sites.id"), index=True)
+    equipment: Mapped[str]
+    model: Mapped[str]
+    serial: Mapped[str]
+
+
+class OrderRow(Base):
+    """An order, with the runsheet it was issued. ``state`` follows its events."""
+
+    __tablename__ = "orders"
+    __table_args__ = (
+        Index("orders_by_incident_type", "incident_type_id", "state"),
+        Index("orders_by_technician", "technician_id", "state"),
+    )
+    id: Mapped[str] = mapped_column(String, primary_key=True)
+    asset_id: Mapped[str] = mapped_column(ForeignKey("assets.id"), index=True)
+    symptom: Mapped[str]
+    report: Mapped[str]
+    incident_type_id: Mapped[str | None] = mapped_column(ForeignKey("documents.id"))
+    incident_type_revision: Mapped[str | None]
+    runsheet: Mapped[dict[str, Any]] = mapped_column(JSON)
+    trace: Mapped[list[Any]] = mapped_column(JSON)
+    logged_at: Mapped[datetime] = mapped_column(Instant, index=True)
+    logged_by: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    technician_id: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
+    planned_for: Mapped[datetime | None] = mapped_column(Instant)
+    state: Mapped[str]
+    finished_at: Mapped[datetime | None] = mapped_column(Instant, index=True)
+    reviewed_at: Mapped[datetime | None] = mapped_column(Instant)
+    reviewed_by: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
+    review_note: Mapped[str]
+
+
+class SubmissionRow(Base):
+    """A batch of events from a device, applied once; a repeat gets the answer kept here."""
+
+    __tablename__ = "submissions"
+    id: Mapped[str] = mapped_column(String, primary_key=True)
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), index=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    received_at: Mapped[datetime] = mapped_column(Instant)
+    result: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
+class EventRow(Base):
+    """One thing the field recorded. Rows are only ever added."""
+
+    __tablename__ = "events"
+    __table_args__ = (UniqueConstraint("order_id", "number"),)
+    id: Mapped[int] = mapped_column(Integer, primary_key=True)
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"))
+    number: Mapped[int]
+    submission_id: Mapped[str] = mapped_column(ForeignKey("submissions.id"))
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    at: Mapped[datetime] = mapped_column(Instant)
+    kind: Mapped[str] = mapped_column(String, index=True)
+    payload: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
+class StepRecordRow(Base):
+    """What one job says of one of its lines: worked out from events, kept for review."""
+
+    __tablename__ = "step_records"
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
+    document_id: Mapped[str] = mapped_column(ForeignKey("documents.id"), primary_key=True)
+    step: Mapped[str] = mapped_column(String, primary_key=True)
+    revision: Mapped[str]
+    planned_minutes: Mapped[float] = mapped_column(Float)
+    wanted: Mapped[bool]
+    done: Mapped[bool]
+    skipped: Mapped[bool]
+    minutes: Mapped[float | None] = mapped_column(Float)
+    out_of_limit: Mapped[bool | None]
+
+
+class PictureRow(Base):
+    """A picture taken on site; the file lies beside the database, named by its hash."""
+
+    __tablename__ = "pictures"
+    id: Mapped[str] = mapped_column(String, primary_key=True)
+    sha256: Mapped[str]
+    media_type: Mapped[str]
+    width: Mapped[int]
+    height: Mapped[int]
+    taken_at: Mapped[datetime] = mapped_column(Instant)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), index=True)
