@@ -36,7 +36,7 @@ def create_app(context: Context, settings: Settings) -> FastAPI:
     if settings.demo:
         app.include_router(standins.router)
     app.include_router(_unknown_api())
-    if settings.web_dir.is_dir():
+    if (settings.web_dir / "index.html").is_file():
         _serve_interface(app, settings)
     return app
 

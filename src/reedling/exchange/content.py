@@ -21,6 +21,7 @@ from reedling.core.guidance.editing import PlanEdit
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.runsheet.events import FieldEvent
+from reedling.core.runsheet.job import Job
 from reedling.core.runsheet.lines import Runsheet
 from reedling.errors import InvalidInput, Problem
 
@@ -46,7 +47,7 @@ def _forbid_unknown_keys(annotation: Any, seen: set[type]) -> None:
 
 
 _strict: set[type] = set()
-for _root in (IncidentType, Plan, Catalogue, Runsheet, PlanEdit, FieldEvent):
+for _root in (IncidentType, Plan, Catalogue, Runsheet, PlanEdit, FieldEvent, Job):
     _forbid_unknown_keys(_root, _strict)
 
 PLANS: TypeAdapter[Plan] = TypeAdapter(Plan)
@@ -97,7 +98,7 @@ def dump_value(value: object) -> Any:
 
 
 @functools.cache
-def _adapter(kind: type[T]) -> TypeAdapter[T]:
+def _adapter(kind: type[Any]) -> TypeAdapter[Any]:
     """One adapter per class; building one takes milliseconds."""
     return TypeAdapter(kind)
 

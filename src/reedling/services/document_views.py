@@ -9,7 +9,7 @@ from datetime import datetime
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan, depth_of, question_names
 from reedling.core.guidance.proofs import proof_line
-from reedling.core.guidance.revisions import RevisionState
+from reedling.core.guidance.revisions import RevisionState, next_letter
 from reedling.core.guidance.soundness import incident_type_problems, plan_problems
 from reedling.core.logic.conditions import sentence
 from reedling.core.rollup.plan_totals import PlanTotals, total_plans
@@ -56,6 +56,7 @@ class PlanView:
     totals: PlanTotals
     problems: tuple[Problem, ...]
     in_force: str | None
+    next_letter: str
     history: tuple[RevisionLine, ...]
 
 
@@ -142,6 +143,7 @@ def plan_view(unit: Unit, revision: Revision) -> PlanView:
         totals=total_plans([plan]),
         problems=plan_problems(plan, unit.catalogues.get()),
         in_force=_in_force(history),
+        next_letter=next_letter(history[-1].letter),
         history=history,
     )
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from reedling.core.guidance.catalogue import Catalogue, EquipmentTree
 from reedling.core.guidance.plans import Plan
+from reedling.core.logic.conditions import lower_first
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -88,7 +89,7 @@ def _trace(facts: OrderFacts, candidate: Candidate, catalogue: Catalogue, tree: 
 def _cells(facts: OrderFacts, plan: Plan, catalogue: Catalogue, tree: EquipmentTree) -> tuple[CellTrace, ...]:
     wanted = plan.applies_when
     models = {m.code: m.name for m in catalogue.models}
-    symptoms = {s.code: s.label.lower() for s in catalogue.symptoms}
+    symptoms = {s.code: lower_first(s.label) for s in catalogue.symptoms}
 
     def names(codes: tuple[str, ...], labels: dict[str, str]) -> str:
         return " or ".join(labels.get(code, code) for code in codes) or "any"
@@ -96,8 +97,8 @@ def _cells(facts: OrderFacts, plan: Plan, catalogue: Catalogue, tree: EquipmentT
     return (
         CellTrace(
             column="equipment",
-            wanted=tree.name(wanted.equipment) if wanted.equipment else "any",
-            got=tree.name(facts.equipment),
+            wanted=lower_first(tree.name(wanted.equipment)) if wanted.equipment else "any",
+            got=lower_first(tree.name(facts.equipment)),
             met=wanted.equipment is None or tree.is_a(facts.equipment, wanted.equipment),
         ),
         CellTrace(

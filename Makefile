@@ -1,0 +1,82 @@
+# Two commands do all the set-up on a fresh machine: `make demo` and `make test`.
+
+PORT ?= 8000
+DATA ?= data
+PYTHON ?= python3
+BIN := .venv/bin
+STAMPS := .stamps
+SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
+
+export REEDLING_DATA := $(DATA)
+export REEDLING_PORT := $(PORT)
+
+.PHONY: demo test lint types contracts fix web client stale-client bench screenshots clean
+
+demo: $(STAMPS)/python $(STAMPS)/web  ## install, build, load the demo, serve
+	@$(BIN)/reedling demo $(if $(RESET),--reset)
+	@REEDLING_DEMO=yes $(BIN)/reedling serve
+
+test: $(STAMPS)/python-test $(STAMPS)/web chromium lint types contracts stale-client  ## everything CI runs
+	$(BIN)/pytest -q
+
+lint: $(STAMPS)/python-test $(STAMPS)/node
+	$(BIN)/ruff check src tests
+	$(BIN)/ruff format --check -q src tests
+	cd web && npx biome check src
+
+types: $(STAMPS)/python-test $(STAMPS)/node
+	$(BIN)/mypy
+	cd web && npx tsc --noEmit
+
+contracts: $(STAMPS)/python-test
+	$(BIN)/lint-imports --no-logo
+
+fix: $(STAMPS)/python-test $(STAMPS)/node
+	$(BIN)/ruff check --fix src tests
+	$(BIN)/ruff format src tests
+	cd web && npx biome check --write src
+
+client: $(STAMPS)/python $(STAMPS)/node  ## generate the web client from the API
+	$(BIN)/reedling openapi > web/src/api/openapi.json
+	cd web && npm run -s client
+
+stale-client: $(STAMPS)/python  ## fail when the web client is not what the API says
+	@$(BIN)/reedling openapi | cmp -s - web/src/api/openapi.json \
+	  || { echo "web/src/api/openapi.json is stale: run make client"; exit 1; }
+
+web: $(STAMPS)/web
+
+bench: $(STAMPS)/python-test
+	$(BIN)/python -m tests.bench
+
+screenshots: $(STAMPS)/python-test $(STAMPS)/web chromium
+	$(BIN)/python -m tests.browser.screenshots
+
+.PHONY: chromium
+chromium:
+	@command -v chromium >/dev/null || { $(SUDO) apt-get update -qq && $(SUDO) apt-get install -y -qq chromium; }
+
+$(BIN)/pip:
+	$(PYTHON) -m venv .venv
+
+$(STAMPS)/python: $(BIN)/pip requirements.lock pyproject.toml
+	@mkdir -p $(STAMPS)
+	$(BIN)/pip install -q -r requirements.lock
+	$(BIN)/pip install -q --no-deps -e .
+	@touch $@
+
+$(STAMPS)/python-test: $(STAMPS)/python requirements-test.lock
+	$(BIN)/pip install -q -r requirements-test.lock
+	@touch $@
+
+$(STAMPS)/node: web/package-lock.json
+	@mkdir -p $(STAMPS)
+	cd web && npm ci --silent --no-fund --no-audit
+	@touch $@
+
+$(STAMPS)/web: $(STAMPS)/node $(shell find web/src web/index.html web/public web/vite.config.ts -type f 2>/dev/null)
+	cd web && npm run -s build
+	@touch $@
+
+clean:
+	rm -rf .venv .stamps web/node_modules web/dist

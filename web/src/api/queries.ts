@@ -1,0 +1,171 @@
+import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
+import { client, need } from "./client";
+import type { Answers } from "./types";
+
+export const keys = {
+  me: ["me"] as const,
+  waiting: ["waiting"] as const,
+  shelf: ["shelf"] as const,
+  page: (id: string) => ["page", id] as const,
+  evidence: (id: string, revision?: string) => ["evidence", id, revision ?? ""] as const,
+  orders: ["orders"] as const,
+  order: (id: string) => ["order", id] as const,
+  inbox: ["inbox"] as const,
+  own: ["own"] as const,
+  ownOrder: (id: string) => ["own", id] as const,
+};
+
+/** Everything that counts or lists orders may have changed. */
+export function ordersChanged(cache: QueryClient) {
+  for (const key of [keys.orders, keys.inbox, keys.own, keys.waiting, ["order"], ["evidence"]]) {
+    cache.invalidateQueries({ queryKey: key });
+  }
+}
+
+/** Everything that shows authored guidance may have changed. */
+export function guidanceChanged(cache: QueryClient) {
+  for (const key of [keys.shelf, keys.waiting, ["page"], ["compare"]]) {
+    cache.invalidateQueries({ queryKey: key });
+  }
+}
+
+export const useMe = () =>
+  useQuery({
+    queryKey: keys.me,
+    queryFn: () => need(client.GET("/api/session")),
+    retry: false,
+    staleTime: 60_000,
+  });
+
+export const useSignInPage = () =>
+  useQuery({ queryKey: ["sign-in"], queryFn: () => need(client.GET("/api/sign-in")) });
+
+export const useWaiting = (enabled: boolean) =>
+  useQuery({
+    queryKey: keys.waiting,
+    queryFn: () => need(client.GET("/api/waiting")),
+    refetchInterval: 30_000,
+    enabled,
+  });
+
+export const useCatalogue = () =>
+  useQuery({
+    queryKey: ["catalogue"],
+    queryFn: () => need(client.GET("/api/catalogue")),
+    staleTime: 300_000,
+  });
+
+export const useOperators = () =>
+  useQuery({
+    queryKey: ["operators"],
+    queryFn: () => need(client.GET("/api/operators")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export const useShelf = () =>
+  useQuery({ queryKey: keys.shelf, queryFn: () => need(client.GET("/api/incident-types")) });
+
+export const useIncidentTypePage = (document: string) =>
+  useQuery({
+    queryKey: keys.page(document),
+    queryFn: () => need(client.GET("/api/incident-types/{document}", { params: { path: { document } } })),
+  });
+
+export const useEvidence = (document: string, revision?: string) =>
+  useQuery({
+    queryKey: keys.evidence(document, revision),
+    queryFn: () =>
+      need(
+        client.GET("/api/review/incident-types/{document}", {
+          params: { path: { document }, query: { revision } },
+        }),
+      ),
+  });
+
+export const usePreview = (documents: string[], etags: string[], answers: Answers, done: string[]) =>
+  useQuery({
+    queryKey: ["preview", documents, etags, answers, done],
+    queryFn: () => need(client.POST("/api/preview", { body: { documents, answers, done } })),
+    placeholderData: (before) => before,
+    enabled: documents.length > 0,
+    retry: false,
+  });
+
+export const useComparison = (document: string, older: string, newer: string) =>
+  useQuery({
+    queryKey: ["compare", document, older, newer],
+    queryFn: () =>
+      need(
+        client.GET("/api/documents/{document}/compare", {
+          params: { path: { document }, query: { older, newer } },
+        }),
+      ),
+    enabled: Boolean(older && newer),
+  });
+
+export const useHistory = (document: string, letter: string) =>
+  useQuery({
+    queryKey: ["history", document, letter],
+    queryFn: () =>
+      need(
+        client.GET("/api/documents/{document}/revisions/{letter}/edits", {
+          params: { path: { document, letter } },
+        }),
+      ),
+  });
+
+export const useAssets = () =>
+  useQuery({ queryKey: ["assets"], queryFn: () => need(client.GET("/api/assets")), staleTime: 300_000 });
+
+export const useTechnicians = () =>
+  useQuery({
+    queryKey: ["technicians"],
+    queryFn: () => need(client.GET("/api/technicians")),
+    staleTime: 300_000,
+  });
+
+export const useTrial = (asset: string | null, symptom: string | null) =>
+  useQuery({
+    queryKey: ["trial", asset, symptom],
+    queryFn: () =>
+      need(client.POST("/api/match/try", { body: { asset: asset ?? "", symptom: symptom ?? "" } })),
+    enabled: Boolean(asset && symptom),
+    gcTime: 0,
+  });
+
+export const useOrders = () =>
+  useQuery({ queryKey: keys.orders, queryFn: () => need(client.GET("/api/orders")) });
+
+export const useOrder = (id: string) =>
+  useQuery({
+    queryKey: keys.order(id),
+    queryFn: () => need(client.GET("/api/orders/{order_id}", { params: { path: { order_id: id } } })),
+  });
+
+export const useInbox = () =>
+  useQuery({ queryKey: keys.inbox, queryFn: () => need(client.GET("/api/review/inbox")) });
+
+export const useCompletion = (id: string) =>
+  useQuery({
+    queryKey: ["order", id, "completion"],
+    queryFn: () =>
+      need(client.GET("/api/review/completions/{order_id}", { params: { path: { order_id: id } } })),
+  });
+
+export const useOwnOrders = () =>
+  useQuery({ queryKey: keys.own, queryFn: () => need(client.GET("/api/pocket/orders")) });
+
+export const useOwnOrder = (id: string) =>
+  useQuery({
+    queryKey: keys.ownOrder(id),
+    queryFn: () => need(client.GET("/api/pocket/orders/{order_id}", { params: { path: { order_id: id } } })),
+  });
+
+export const usePocketLists = () =>
+  useQuery({
+    queryKey: ["pocket-lists"],
+    queryFn: () => need(client.GET("/api/pocket/lists")),
+    staleTime: 300_000,
+  });
+
+export const useCache = useQueryClient;

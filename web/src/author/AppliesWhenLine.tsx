@@ -1,0 +1,79 @@
+import { Button, MultiSelect, Popover, Select } from "@mantine/core";
+import { useCatalogue } from "../api/queries";
+import type { Plan, PlanView } from "../api/types";
+import { type Draft, setPlan } from "./use-draft";
+
+/** When the plan is put on an order, as a sentence; the cells open beside it. */
+export function AppliesWhenLine({
+  plan,
+  editable,
+  draft,
+}: {
+  plan: PlanView;
+  editable: boolean;
+  draft: Draft;
+}) {
+  const catalogue = useCatalogue();
+  const lists = catalogue.data;
+  if (!lists) return null;
+  const cells = plan.content.applies_when;
+  const set = (part: Partial<Plan["applies_when"]>) =>
+    draft.change(setPlan("applies_when", { ...cells, ...part }));
+  const label = <T extends { code: string }>(list: T[], code: string, name: (item: T) => string) => {
+    const found = list.find((item) => item.code === code);
+    return found ? name(found) : code;
+  };
+  const words = [
+    `equipment is ${cells.equipment ? label(lists.equipment, cells.equipment, (c) => c.name.toLowerCase()) : "any"}`,
+    `model is ${cells.models.map((m) => label(lists.models, m, (x) => x.name)).join(" or ") || "any"}`,
+    `symptom is ${cells.symptoms.map((s) => label(lists.symptoms, s, (x) => x.label.toLowerCase())).join(" or ") || "any"}`,
+  ].join(", ");
+  return (
+    <div className="applies">
+      <span>Applies when {words}.</span>
+      {editable && (
+        <Popover position="bottom-start" width={330} trapFocus>
+          <Popover.Target>
+            <Button variant="subtle" size="compact-xs">
+              Change
+            </Button>
+          </Popover.Target>
+          <Popover.Dropdown>
+            <Select
+              label="Equipment is a"
+              searchable
+              clearable
+              placeholder="any"
+              comboboxProps={{ withinPortal: false }}
+              data={lists.equipment.map((c) => ({ value: c.code, label: c.name }))}
+              value={cells.equipment}
+              onChange={(equipment) => set({ equipment })}
+            />
+            <MultiSelect
+              label="Model is one of"
+              searchable
+              clearable
+              mt={6}
+              placeholder={cells.models.length ? "" : "any"}
+              comboboxProps={{ withinPortal: false }}
+              data={lists.models.map((m) => ({ value: m.code, label: m.name }))}
+              value={cells.models}
+              onChange={(models) => set({ models })}
+            />
+            <MultiSelect
+              label="Symptom is one of"
+              searchable
+              clearable
+              mt={6}
+              placeholder={cells.symptoms.length ? "" : "any"}
+              comboboxProps={{ withinPortal: false }}
+              data={lists.symptoms.map((s) => ({ value: s.code, label: s.label }))}
+              value={cells.symptoms}
+              onChange={(symptoms) => set({ symptoms })}
+            />
+          </Popover.Dropdown>
+        </Popover>
+      )}
+    </div>
+  );
+}

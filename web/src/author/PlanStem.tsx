@@ -1,0 +1,211 @@
+import {
+  closestCenter,
+  DndContext,
+  type DragEndEvent,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from "@dnd-kit/core";
+import { SortableContext, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import { Button } from "@mantine/core";
+import { useHotkeys } from "@mantine/hooks";
+import { IconPlus } from "@tabler/icons-react";
+import { useEffect, useRef, useState } from "react";
+import type { Evidence, PlanEdit, PlanView, Step } from "../api/types";
+import { Empty } from "../ui/Empty";
+import { PHASES } from "../ui/phases";
+import { StemRow } from "./StemRow";
+import { StepDetails } from "./StepDetails";
+import type { Draft } from "./use-draft";
+import "./stem.css";
+
+/** The plan as a stem: phases down the left, branches as offshoots, planned and taken beside. */
+export function PlanStem({
+  plan,
+  evidence,
+  draft,
+  editable,
+  chosen,
+  onChoose,
+}: {
+  plan: PlanView;
+  evidence: Evidence | undefined;
+  draft: Draft;
+  editable: boolean;
+  chosen: string | null;
+  onChoose: (step: string | null) => void;
+}) {
+  const steps = plan.content.steps;
+  const [naming, setNaming] = useState<string | null>(null);
+  const [open, setOpen] = useState<string | null>(null);
+  const list = useRef<HTMLDivElement>(null);
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }));
+  const found = new Map(
+    (evidence?.steps ?? []).filter((r) => r.document === plan.document).map((r) => [r.step, r.evidence]),
+  );
+  const top = Math.max(
+    20,
+    ...steps.map((s) => Math.max(s.minutes.likely, found.get(s.id)?.taken?.high_quartile ?? 0)),
+  );
+  const scale = Math.ceil(top / 15) * 15;
+  const here = steps.findIndex((s) => s.id === chosen);
+
+  useEffect(() => {
+    if (chosen)
+      list.current
+        ?.querySelector(`[data-step="${CSS.escape(chosen)}"]`)
+        ?.scrollIntoView({ block: "nearest" });
+  }, [chosen]);
+
+  function go(by: number) {
+    const next = steps[Math.min(steps.length - 1, Math.max(0, here < 0 ? 0 : here + by))];
+    if (next) focusStep(next.id);
+  }
+
+  function focusStep(id: string) {
+    onChoose(id);
+    window.requestAnimationFrame(() =>
+      list.current?.querySelector<HTMLElement>(`[data-step="${CSS.escape(id)}"]`)?.focus(),
+    );
+  }
+
+  async function edit(change: PlanEdit, keep: string | null = chosen) {
+    await draft.change({ edit: change });
+    if (keep) focusStep(keep);
+  }
+
+  async function add(after: string | null, phase?: Step["phase"]) {
+    const before = new Set(steps.map((s) => s.id));
+    const saved = await draft.change({ edit: { kind: "add step", text: "", after, phase: phase ?? null } });
+    const made = saved?.plan?.content.steps.find((s) => !before.has(s.id));
+    if (made) {
+      onChoose(made.id);
+      setNaming(made.id);
+    }
+  }
+
+  async function remove(step: string) {
+    const next = steps[here + 1] ?? steps[here - 1];
+    await edit({ kind: "remove step", step }, next?.id ?? null);
+  }
+
+  function dropped(event: DragEndEvent) {
+    const moved = String(event.active.id);
+    const over = event.over ? String(event.over.id) : null;
+    if (!over || over === moved) return;
+    const from = steps.findIndex((s) => s.id === moved);
+    const to = steps.findIndex((s) => s.id === over);
+    const target = steps[to];
+    if (!target) return;
+    const after = from < to;
+    const before = after
+      ? steps.slice(to + 1).find((s) => s.under === null && s.phase === target.phase)
+      : target;
+    const root = before && rootOf(before, steps);
+    edit({ kind: "place step", step: moved, phase: target.phase, before: root?.id ?? null }, moved);
+  }
+
+  const writing = (act: () => void) => () => {
+    if (editable && !naming) act();
+  };
+  useHotkeys([
+    ["j", () => !naming && go(1)],
+    ["k", () => !naming && go(-1)],
+    ["n", writing(() => add(chosen))],
+    ["e", writing(() => chosen && setOpen(open === chosen ? null : chosen))],
+    ["alt+ArrowUp", writing(() => chosen && edit({ kind: "move step", step: chosen, direction: "up" }))],
+    ["alt+ArrowDown", writing(() => chosen && edit({ kind: "move step", step: chosen, direction: "down" }))],
+    ["alt+ArrowRight", writing(() => chosen && edit({ kind: "branch step", step: chosen }))],
+    ["alt+ArrowLeft", writing(() => chosen && edit({ kind: "unbranch step", step: chosen }))],
+    ["Delete", writing(() => chosen && remove(chosen))],
+  ]);
+
+  if (steps.length === 0)
+    return (
+      <Empty title="The plan has no steps yet">
+        <p>Begin with what the technician does on arrival. Press n for the next step below.</p>
+        {editable && (
+          <Button leftSection={<IconPlus size={15} />} onClick={() => add(null, "Arrive")}>
+            First step
+          </Button>
+        )}
+      </Empty>
+    );
+
+  return (
+    <section className="stem" aria-label="The plan, step by step">
+      <div className="stem-head" aria-hidden="true">
+        <span />
+        <span />
+        <span>Step</span>
+        <span className="num">Plan</span>
+        <span className="stem-plot">Field, 0–{scale} min</span>
+      </div>
+      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={dropped}>
+        <SortableContext items={steps.map((s) => s.id)} strategy={verticalListSortingStrategy}>
+          <div ref={list}>
+            {steps.map((step, i) => (
+              <div key={step.id}>
+                <StemRow
+                  step={step}
+                  view={plan.steps[i]}
+                  first={steps[i - 1]?.phase !== step.phase}
+                  last={i === steps.length - 1}
+                  evidence={found.get(step.id)}
+                  scale={scale}
+                  editable={editable}
+                  chosen={step.id === chosen}
+                  open={open === step.id}
+                  naming={naming === step.id}
+                  onChoose={() => onChoose(step.id)}
+                  onOpen={() => {
+                    onChoose(step.id);
+                    setOpen(open === step.id ? null : step.id);
+                  }}
+                  onNamed={() => setNaming(null)}
+                  draft={draft}
+                />
+                {open === step.id && (
+                  <StepDetails
+                    plan={plan}
+                    step={step}
+                    editable={editable}
+                    draft={draft}
+                    edit={edit}
+                    onAdd={() => add(step.id)}
+                    onRemove={() => remove(step.id)}
+                    onClose={() => setOpen(null)}
+                  />
+                )}
+              </div>
+            ))}
+          </div>
+        </SortableContext>
+      </DndContext>
+      {editable && (
+        <div className="stem-add">
+          <Button variant="default" leftSection={<IconPlus size={15} />} onClick={() => add(chosen)}>
+            {here >= 0
+              ? `Step below “${steps[here]?.text.slice(0, 34) || "this one"}”`
+              : "Step at the end of Diagnose"}
+          </Button>
+          {PHASES.filter((phase) => !steps.some((s) => s.phase === phase)).map((phase) => (
+            <Button key={phase} variant="subtle" color="slate" onClick={() => add(null, phase)}>
+              First step of {phase}
+            </Button>
+          ))}
+        </div>
+      )}
+    </section>
+  );
+}
+
+function rootOf(step: Step, steps: Step[]): Step {
+  let at = step;
+  for (let above = step.under; above; above = at.under) {
+    const next = steps.find((s) => s.id === above);
+    if (!next) break;
+    at = next;
+  }
+  return at;
+}

@@ -1,0 +1,103 @@
+import { Button } from "@mantine/core";
+import { useState } from "react";
+import { usePreview } from "../api/queries";
+import type { Answers, PlanView, Proof } from "../api/types";
+import { Empty } from "../ui/Empty";
+import { minutes } from "../ui/format";
+import { PocketStep } from "../ui/PocketStep";
+import { Trouble } from "../ui/Trouble";
+
+/** The draft as a technician would meet it, answer by answer; the server's rules decide. */
+export function PreviewPane({
+  plan,
+  chosen,
+  onRestart,
+}: {
+  plan: PlanView;
+  chosen: string | null;
+  onRestart: () => void;
+}) {
+  const [answers, setAnswers] = useState<Answers>({});
+  const [done, setDone] = useState<string[]>([]);
+  const [back, setBack] = useState<string | null>(null);
+  const preview = usePreview([plan.document], [plan.etag], answers, done);
+  const run = preview.data;
+  const shown = run?.progress.lines.filter((l) => l.state === "due" || l.state === "done") ?? [];
+  const wantedHere = chosen ? shown.find((l) => l.line === `${plan.document}:${chosen}`)?.line : undefined;
+  const at = back ?? wantedHere ?? run?.progress.next_line ?? null;
+  const line = run?.runsheet.lines.find((l) => l.id === at);
+  const state = shown.find((l) => l.line === at);
+  const place = shown.findIndex((l) => l.line === at) + 1;
+  const started = Object.keys(answers).length > 0 || done.length > 0;
+  const openCount = run?.progress.lines.filter((l) => l.state === "open question").length ?? 0;
+
+  function next() {
+    if (!at) return;
+    setDone((all) => [...all.filter((id) => id !== at), at]);
+    setBack(null);
+  }
+
+  function previous() {
+    const before = shown[place - 2]?.line ?? shown.at(-1)?.line;
+    if (before) setBack(before);
+  }
+
+  return (
+    <section aria-label="Pocket preview" id="preview" tabIndex={-1} className="preview">
+      <div className="preview-head">
+        <h2>Pocket preview</h2>
+        {started && (
+          <Button variant="subtle" size="compact-xs" onClick={onRestart}>
+            Start again
+          </Button>
+        )}
+      </div>
+      <div className="preview-paper">
+        {plan.content.steps.length === 0 ? (
+          <Empty title="No steps yet">The first step you add appears here.</Empty>
+        ) : line && run ? (
+          <>
+            <PocketStep
+              key={line.id}
+              line={line}
+              place={`${line.phase}, step ${place} of ${shown.length}${openCount ? ` and up to ${openCount} more` : ""}`}
+              answers={answers}
+              consequences={run.consequences}
+              wanted={run.wanted}
+              onAnswer={(question, value) => setAnswers((all) => ({ ...all, [question]: value }))}
+              takePhoto={(proof: Proof) => setAnswers((all) => ({ ...all, [proof.id]: "preview" }))}
+              pictureOf={() => `/standins/camera.jpg?seed=7&of=${encodeURIComponent(line.text)}`}
+            />
+            <div className="preview-foot">
+              <Button variant="default" disabled={place < 2} onClick={previous}>
+                Back
+              </Button>
+              <Button disabled={(state?.missing.length ?? 0) > 0} onClick={next}>
+                Next
+              </Button>
+            </div>
+          </>
+        ) : run ? (
+          <Empty title="The run ends here">
+            <p>
+              {run.progress.n_done} steps done, {run.progress.findings.length} findings raised.
+            </p>
+            <Button variant="default" onClick={previous}>
+              Back
+            </Button>
+          </Empty>
+        ) : (
+          <Trouble error={preview.error} />
+        )}
+        {run && preview.isError && <Trouble error={preview.error} />}
+      </div>
+      {run && (
+        <p className="soft preview-left">
+          {minutes(run.progress.minutes_left)} left
+          {run.progress.minutes_open > 0 &&
+            `, up to ${minutes(run.progress.minutes_open)} more by the answers`}
+        </p>
+      )}
+    </section>
+  );
+}

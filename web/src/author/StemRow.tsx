@@ -1,0 +1,171 @@
+import { useSortable } from "@dnd-kit/sortable";
+import { CSS } from "@dnd-kit/utilities";
+import { IconGripVertical } from "@tabler/icons-react";
+import { useEffect, useState } from "react";
+import type { Step, StepRow, StepView } from "../api/types";
+import { DotRange } from "../ui/DotRange";
+import { number } from "../ui/format";
+import { PHASE_COLOUR } from "../ui/phases";
+import { EditableText } from "./EditableText";
+import { type Draft, setStep } from "./use-draft";
+
+/** One step on the stem. */
+export function StemRow({
+  step,
+  view,
+  first,
+  last,
+  evidence,
+  scale,
+  editable,
+  chosen,
+  open,
+  naming,
+  onChoose,
+  onOpen,
+  onNamed,
+  draft,
+}: {
+  step: Step;
+  view: StepView | undefined;
+  first: boolean;
+  last: boolean;
+  evidence: StepRow["evidence"] | undefined;
+  scale: number;
+  editable: boolean;
+  chosen: boolean;
+  open: boolean;
+  naming: boolean;
+  onChoose: () => void;
+  onOpen: () => void;
+  onNamed: () => void;
+  draft: Draft;
+}) {
+  const drag = useSortable({ id: step.id, disabled: !editable });
+  const depth = view?.depth ?? 0;
+  const colour = PHASE_COLOUR[step.phase];
+  const gap = evidence?.taken ? evidence.taken.median - step.minutes.likely : 0;
+  const telling = Math.abs(gap) >= 5;
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: a row that holds a plot and fields of its own
+    <div
+      ref={drag.setNodeRef}
+      className="stem-row"
+      data-step={step.id}
+      data-chosen={chosen || undefined}
+      role="group"
+      aria-label={`${step.phase}: ${step.text || "unnamed step"}`}
+      style={{ transform: CSS.Translate.toString(drag.transform), transition: drag.transition }}
+      onClick={onChoose}
+      onFocus={(e) => e.target === e.currentTarget && onChoose()}
+      onKeyDown={(e) => {
+        if (e.key === "Enter" && e.target === e.currentTarget) onOpen();
+      }}
+    >
+      <span className="stem-phase" style={{ color: colour }}>
+        {first ? step.phase : ""}
+      </span>
+      <span className="stem-line" aria-hidden="true">
+        <svg width={30 + depth * 26} height="100%">
+          <title>{step.phase}</title>
+          <line x1={12} x2={12} y1={0} y2={last ? "50%" : "100%"} stroke={colour} strokeWidth={3} />
+          {depth > 0 && (
+            <line x1={12} x2={12 + depth * 26} y1="50%" y2="50%" stroke={colour} strokeWidth={2} />
+          )}
+          <circle
+            cx={12 + depth * 26}
+            cy="50%"
+            r={depth ? 5.5 : 7}
+            fill={chosen ? colour : "var(--card)"}
+            stroke={colour}
+            strokeWidth={2}
+          />
+        </svg>
+      </span>
+      <span className="stem-cell stem-text" style={{ paddingLeft: depth * 26 }}>
+        <EditableText
+          label="Step"
+          placeholder="Say what to do, verb first"
+          value={step.text}
+          editable={editable}
+          startOpen={naming}
+          onDone={onNamed}
+          onSave={(text) => draft.change(setStep(step.id, "text", text))}
+        />
+        <span className="stem-sub">
+          {[view?.when && `when ${view.when}`, view?.proof].filter(Boolean).join(". ")}
+        </span>
+      </span>
+      <MinutesField
+        step={step}
+        editable={editable}
+        onSave={(likely) => draft.change(setStep(step.id, "minutes", { ...step.minutes, likely }))}
+      />
+      <span className="stem-cell stem-plot">
+        <DotRange planned={step.minutes.likely} taken={evidence?.taken} top={scale} width={126} />
+        <span
+          className="mono stem-gap"
+          data-over={gap > 0 || undefined}
+          title={evidence?.taken ? `${evidence.taken.count} jobs` : undefined}
+        >
+          {telling ? `${gap > 0 ? "+" : "−"}${number(Math.abs(Math.round(gap)))}` : ""}
+        </span>
+      </span>
+      <span className="stem-cell stem-tools">
+        <button
+          type="button"
+          className="tool"
+          aria-expanded={open}
+          aria-label={`${editable ? "Edit" : "Open"} “${step.text}”`}
+          onClick={(e) => {
+            e.stopPropagation();
+            onOpen();
+          }}
+        >
+          {open ? "Close" : editable ? "Edit" : "More"}
+        </button>
+        {editable && (
+          <span className="grip" title="Drag to move" {...drag.listeners}>
+            <IconGripVertical size={16} />
+          </span>
+        )}
+      </span>
+    </div>
+  );
+}
+
+function MinutesField({
+  step,
+  editable,
+  onSave,
+}: {
+  step: Step;
+  editable: boolean;
+  onSave: (likely: number) => void;
+}) {
+  const [text, setText] = useState(String(step.minutes.likely));
+  useEffect(() => setText(String(step.minutes.likely)), [step.minutes.likely]);
+  if (!editable) return <span className="stem-cell stem-minutes mono">{number(step.minutes.likely)}</span>;
+  const value = Number(text.replace(",", "."));
+  const fits = text.trim() !== "" && Number.isFinite(value) && value >= 0;
+  return (
+    <input
+      className="stem-cell stem-minutes mono"
+      aria-label={`Minutes planned for “${step.text}”`}
+      aria-invalid={!fits}
+      inputMode="decimal"
+      value={text}
+      onClick={(e) => e.stopPropagation()}
+      onChange={(e) => setText(e.currentTarget.value)}
+      onBlur={() => {
+        if (fits && value !== step.minutes.likely) onSave(value);
+        else setText(String(step.minutes.likely));
+      }}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") e.currentTarget.blur();
+        if (e.key === "Escape") setText(String(step.minutes.likely));
+        e.stopPropagation();
+      }}
+    />
+  );
+}

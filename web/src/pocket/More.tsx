@@ -1,0 +1,161 @@
+import { Drawer, NumberInput, Select, Textarea } from "@mantine/core";
+import { useState } from "react";
+import { usePocketLists } from "../api/queries";
+import type { FieldEvent, OrderPage } from "../api/types";
+import { now } from "./outbox";
+
+const REASONS = [
+  "part to order",
+  "part to fetch",
+  "more time",
+  "other trade",
+  "no access",
+  "watch and see",
+] as const;
+type Reason = (typeof REASONS)[number];
+
+/** What is not the next step: parts, notes, leaving a step out, all steps, leaving the site. */
+export function More({
+  shown,
+  page,
+  current,
+  record,
+  onJump,
+  onClose,
+}: {
+  shown: boolean;
+  page: OrderPage;
+  current: string | null;
+  record: (...events: FieldEvent[]) => Promise<boolean>;
+  onJump: (line: string | null) => void;
+  onClose: () => void;
+}) {
+  const lists = usePocketLists();
+  const [part, setPart] = useState<string | null>(null);
+  const [quantity, setQuantity] = useState<number | string>(1);
+  const [note, setNote] = useState("");
+  const [why, setWhy] = useState("");
+  const [reason, setReason] = useState<Reason | null>(null);
+  const names = new Map(page.run.runsheet.lines.map((l) => [l.id, l]));
+  const here = current ? names.get(current) : undefined;
+
+  async function send(event: FieldEvent) {
+    await record(event);
+    onClose();
+  }
+
+  return (
+    <Drawer
+      opened={shown}
+      onClose={onClose}
+      position="bottom"
+      size="88%"
+      title="More"
+      classNames={{ content: "pocket-drawer" }}
+    >
+      <section>
+        <h2>Part used</h2>
+        <Select
+          aria-label="Part"
+          placeholder="Which part"
+          size="md"
+          searchable
+          data={(lists.data?.parts ?? []).map((p) => ({ value: p.code, label: `${p.name} (${p.unit})` }))}
+          value={part}
+          onChange={setPart}
+        />
+        <div className="pocket-two">
+          <NumberInput aria-label="Quantity" size="md" min={0} value={quantity} onChange={setQuantity} />
+          <button
+            type="button"
+            className="pocket-other"
+            disabled={!part || !(Number(quantity) > 0)}
+            onClick={() =>
+              part && send({ kind: "part used", at: now(), part, quantity: Number(quantity), line: current })
+            }
+          >
+            Record part
+          </button>
+        </div>
+      </section>
+      <section>
+        <h2>Note</h2>
+        <Textarea
+          aria-label="Note"
+          size="md"
+          autosize
+          minRows={2}
+          value={note}
+          onChange={(e) => setNote(e.currentTarget.value)}
+        />
+        <button
+          type="button"
+          className="pocket-other"
+          disabled={!note.trim()}
+          onClick={() => send({ kind: "note written", at: now(), text: note.trim(), line: current })}
+        >
+          Keep note
+        </button>
+      </section>
+      {here && here.phase !== "Make safe" && (
+        <section>
+          <h2>Leave this step out</h2>
+          <Textarea
+            aria-label="Why it is left out"
+            placeholder="Why"
+            size="md"
+            value={why}
+            onChange={(e) => setWhy(e.currentTarget.value)}
+          />
+          <button
+            type="button"
+            className="pocket-other"
+            disabled={!why.trim()}
+            onClick={() => send({ kind: "step skipped", at: now(), line: here.id, reason: why.trim() })}
+          >
+            Leave it out
+          </button>
+        </section>
+      )}
+      <section>
+        <h2>A return is needed</h2>
+        <Select
+          aria-label="Reason for return"
+          placeholder="Why"
+          size="md"
+          data={[...REASONS]}
+          value={reason}
+          onChange={(value) => setReason(value as Reason | null)}
+        />
+        <button
+          type="button"
+          className="pocket-other"
+          disabled={!reason}
+          onClick={() =>
+            send({ kind: "left site", at: now(), outcome: "return needed", reason, note: note.trim() })
+          }
+        >
+          Leave, return needed
+        </button>
+      </section>
+      <section>
+        <h2>All steps</h2>
+        <ol className="pocket-steps">
+          {page.run.progress.lines
+            .filter((l) => l.state !== "hidden")
+            .map((l) => {
+              const open = l.state === "open question";
+              return (
+                <li key={l.line}>
+                  <button type="button" disabled={open} onClick={() => onJump(l.line)}>
+                    {names.get(l.line)?.text}
+                    <small>{open ? "depends on an earlier answer" : l.state}</small>
+                  </button>
+                </li>
+              );
+            })}
+        </ol>
+      </section>
+    </Drawer>
+  );
+}

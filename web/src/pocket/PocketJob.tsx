@@ -1,0 +1,213 @@
+import { useEffect, useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { useOwnOrder } from "../api/queries";
+import type { Answer, FieldEvent, OrderPage, Proof } from "../api/types";
+import { dayTime, minutes } from "../ui/format";
+import { PocketStep } from "../ui/PocketStep";
+import { Trouble } from "../ui/Trouble";
+import { CloseOut } from "./CloseOut";
+import { sendPhoto, whereAmI } from "./devices";
+import { More } from "./More";
+import { now, useOutbox } from "./outbox";
+import "./pocket.css";
+
+/** One job on the phone: head out, arrive, one step after another, close out. */
+export function PocketJob() {
+  const { order: id = "" } = useParams();
+  const order = useOwnOrder(id);
+  if (!order.data)
+    return (
+      <div className="pocket">
+        <main className="pocket-body">
+          <Trouble error={order.error} />
+        </main>
+      </div>
+    );
+  return <Job key={id} page={order.data} />;
+}
+
+function Job({ page }: { page: OrderPage }) {
+  const { line, job, run } = page;
+  const outbox = useOutbox(line.id);
+  const navigate = useNavigate();
+  const [jump, setJump] = useState<string | null>(null);
+  const [more, setMore] = useState(false);
+  const [local, setLocal] = useState<Record<string, Answer>>({});
+  const [trouble, setTrouble] = useState("");
+  const onSite = line.state === "On site";
+  const at = jump ?? run.progress.next_line;
+  const current = onSite ? run.runsheet.lines.find((l) => l.id === at) : undefined;
+  const shown = run.progress.lines.filter((l) => ["due", "done", "skipped"].includes(l.state));
+  const place = shown.findIndex((l) => l.line === at) + 1;
+  const progress = shown.find((l) => l.line === at);
+  const running = current ? Boolean(job.times[current.id]?.running_since) : true;
+  const record = (...events: FieldEvent[]) => outbox.record(events);
+
+  // Showing a due step is starting it; the times are recorded, nobody types them.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once per step shown
+  useEffect(() => {
+    if (current && !running && progress?.state === "due")
+      record({ kind: "step started", at: now(), line: current.id });
+  }, [current?.id]);
+
+  async function answer(question: string, value: Answer) {
+    setLocal((all) => ({ ...all, [question]: value }));
+    await record({ kind: "answered", at: now(), question, value: value as string });
+    setLocal(({ [question]: _sent, ...rest }) => rest);
+  }
+
+  async function takePhoto(proof: Proof) {
+    setTrouble("");
+    try {
+      const picture = await sendPhoto(line.id, `${proof.label}, ${line.asset.name}`);
+      await answer(proof.id, picture);
+    } catch (error) {
+      setTrouble((error as Error).message);
+    }
+  }
+
+  async function next() {
+    if (!current) return;
+    await record({ kind: "step done", at: now(), line: current.id });
+    setJump(null);
+  }
+
+  async function arrive() {
+    const position = await whereAmI(line.asset.site.east, line.asset.site.north);
+    await record({
+      kind: "arrived",
+      at: now(),
+      east: position?.east ?? null,
+      north: position?.north ?? null,
+    });
+  }
+
+  return (
+    <div className="pocket">
+      <header className="pocket-bar">
+        <div className="pocket-bar-row">
+          <button
+            type="button"
+            className="pocket-quiet light"
+            onClick={() => navigate("/pocket")}
+            aria-label="To your orders"
+          >
+            ‹ {line.asset.name}, {line.asset.site.name}
+          </button>
+          <span role="status">{outbox.waiting > 0 ? `${outbox.waiting} not sent` : "all sent"}</span>
+        </div>
+        <div className="pocket-segments" aria-hidden="true">
+          {shown.map((l) => (
+            <i key={l.line} data-state={l.line === at && onSite ? "here" : l.state} />
+          ))}
+        </div>
+      </header>
+      <main className="pocket-body">
+        {(outbox.refusal || trouble) && (
+          <p role="alert" className="pconsequence out">
+            {outbox.refusal || trouble}
+          </p>
+        )}
+        {!onSite && <Before page={page} />}
+        {onSite && current && (
+          <PocketStep
+            key={current.id}
+            line={current}
+            place={`${current.phase}, step ${place} of ${shown.length}`}
+            answers={{ ...(job.answers as Record<string, Answer>), ...local }}
+            consequences={run.consequences}
+            wanted={run.wanted}
+            onAnswer={answer}
+            takePhoto={takePhoto}
+            pictureOf={(picture) => `/api/pictures/${picture}`}
+          />
+        )}
+        {onSite && !current && <CloseOut page={page} record={record} />}
+      </main>
+      <footer className="pocket-foot">
+        {(line.state === "Planned" || line.state === "Return needed") && (
+          <button
+            type="button"
+            className="pocket-main"
+            onClick={() => record({ kind: "headed out", at: now() })}
+          >
+            Head out
+          </button>
+        )}
+        {line.state === "Heading out" && (
+          <button type="button" className="pocket-main" onClick={arrive}>
+            I have arrived
+          </button>
+        )}
+        {onSite && (
+          <button type="button" className="pocket-other" onClick={() => setMore(true)}>
+            More
+          </button>
+        )}
+        {current && (
+          <button
+            type="button"
+            className="pocket-main"
+            disabled={(progress?.missing.length ?? 0) > 0}
+            onClick={next}
+          >
+            Next
+          </button>
+        )}
+        {["Finished", "Reviewed", "Cancelled"].includes(line.state) && (
+          <button type="button" className="pocket-main" onClick={() => navigate("/pocket")}>
+            To your orders
+          </button>
+        )}
+      </footer>
+      {onSite && (
+        <More
+          shown={more}
+          page={page}
+          current={current?.id ?? null}
+          record={record}
+          onJump={(to) => {
+            setJump(to);
+            setMore(false);
+          }}
+          onClose={() => setMore(false)}
+        />
+      )}
+    </div>
+  );
+}
+
+function Before({ page }: { page: OrderPage }) {
+  const { line } = page;
+  const done = ["Finished", "Reviewed", "Cancelled"].includes(line.state);
+  const last = page.job.visits.at(-1);
+  return (
+    <>
+      <p className="pstep-place">
+        {line.id}, {line.state.toLowerCase()}
+      </p>
+      <h1>
+        {line.symptom_label}: {line.asset.name}
+      </h1>
+      <p>
+        {line.asset.site.name}, {line.asset.site.district}
+        <br />
+        {line.asset.model}, serial {line.asset.serial}
+      </p>
+      {line.report && <p>“{line.report}”</p>}
+      {line.state === "Return needed" && last && (
+        <p className="pconsequence">
+          You left with a return needed: {last.reason}. {last.note}
+        </p>
+      )}
+      {!done && (
+        <p>
+          {line.planned_for && <>Planned for {dayTime(line.planned_for)}. </>}
+          {page.run.progress.lines.filter((l) => l.state === "due").length} steps, about{" "}
+          {minutes(page.run.progress.minutes_left)}, perhaps {minutes(page.run.progress.minutes_open)} more.
+        </p>
+      )}
+      {done && <p className="pconsequence">This job is {line.state.toLowerCase()}. Thank you.</p>}
+    </>
+  );
+}

@@ -1,0 +1,105 @@
+import { useQueries } from "@tanstack/react-query";
+import { Link } from "react-router";
+import { client, need } from "../api/client";
+import { keys, useShelf } from "../api/queries";
+import type { Person, PlanView } from "../api/types";
+import { Empty } from "../ui/Empty";
+import { dayTime } from "../ui/format";
+
+/** Refine: revisions being written of what is in force, and the latest changes to compare. */
+export function RefinePage({ person }: { person: Person }) {
+  const shelf = useShelf();
+  const incidents = shelf.data ?? [];
+  const pages = useQueries({
+    queries: incidents.map((row) => ({
+      queryKey: keys.page(row.document),
+      queryFn: () =>
+        need(client.GET("/api/incident-types/{document}", { params: { path: { document: row.document } } })),
+    })),
+  });
+  const plans = pages.flatMap((page, i) =>
+    (page.data?.plans ?? []).map((plan) => ({ plan, incident: incidents[i]?.document ?? "" })),
+  );
+  const open = plans.filter(({ plan }) => plan.in_force && plan.in_force !== plan.letter);
+  const changed = plans.filter(({ plan }) => plan.history.length > 1);
+  return (
+    <div className="bench only-sheet">
+      <main className="sheet" id="sheet">
+        <div className="inner">
+          <h1>Being refined</h1>
+          {open.length === 0 ? (
+            <Empty title="No revision is being written">
+              <p>
+                Open an incident type in <Link to="/review">Review</Link>, see which steps drift from their
+                plan, and draft the next revision from there.
+              </p>
+            </Empty>
+          ) : (
+            <Rows rows={open} person={person} />
+          )}
+          <h2 style={{ marginTop: 22 }}>Revisions to compare</h2>
+          {changed.length === 0 ? (
+            <p className="soft">No plan has a second revision yet.</p>
+          ) : (
+            <table className="rows">
+              <tbody>
+                {changed.flatMap(({ plan, incident }) =>
+                  plan.history.slice(1).map((line, i) => {
+                    const older = plan.history[i]?.letter ?? "A";
+                    return (
+                      <tr key={`${plan.document}${line.letter}`}>
+                        <td>
+                          {plan.content.title} <span className="mono soft">{plan.document}</span>
+                        </td>
+                        <td>
+                          {older} to {line.letter}, {line.state.toLowerCase()}{" "}
+                          {line.released_at && dayTime(line.released_at)}
+                        </td>
+                        <td className="soft">{line.note}</td>
+                        <td>
+                          <Link
+                            to={`/refine/${incident}/${plan.document}?older=${older}&newer=${line.letter}`}
+                          >
+                            Compare {older} and {line.letter}
+                          </Link>
+                        </td>
+                      </tr>
+                    );
+                  }),
+                )}
+              </tbody>
+            </table>
+          )}
+        </div>
+      </main>
+    </div>
+  );
+}
+
+function Rows({ rows, person }: { rows: { plan: PlanView; incident: string }[]; person: Person }) {
+  return (
+    <table className="rows" style={{ marginTop: 8 }}>
+      <tbody>
+        {rows.map(({ plan, incident }) => (
+          <tr key={plan.document}>
+            <td>
+              <Link to={`/author/${incident}?plan=${plan.document}`}>{plan.content.title}</Link>{" "}
+              <span className="mono soft">{plan.document}</span>
+            </td>
+            <td>
+              Revision {plan.letter}, {plan.state.toLowerCase()}, changed {dayTime(plan.changed_at)}
+              {plan.state === "In review" &&
+                person.role === "approver" &&
+                ". Open it to release it or give it back."}
+            </td>
+            <td>
+              <Link to={`/refine/${incident}/${plan.document}?older=${plan.in_force}&newer=${plan.letter}`}>
+                Compare with {plan.in_force}
+              </Link>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,208 @@
+import { Button } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { Link, useNavigate, useParams } from "react-router";
+import { client, need } from "../api/client";
+import { ordersChanged, useCache, useCompletion } from "../api/queries";
+import type { CompletionPage, Line, Person } from "../api/types";
+import { dayTime, minutes, number, time } from "../ui/format";
+import { PHASE_COLOUR } from "../ui/phases";
+import { Trouble } from "../ui/Trouble";
+import "./review.css";
+
+/** A completion in full: every answer, time and picture, and what differed from the plan. */
+export function CompletionSheet({ person }: { person: Person }) {
+  const { order: id = "" } = useParams();
+  const completion = useCompletion(id);
+  if (!completion.data)
+    return (
+      <div className="bench only-sheet">
+        <main className="sheet" id="sheet">
+          <Trouble error={completion.error} />
+        </main>
+      </div>
+    );
+  return <Sheet completion={completion.data} person={person} />;
+}
+
+function Sheet({ completion, person }: { completion: CompletionPage; person: Person }) {
+  const { page } = completion;
+  const { line, job } = page;
+  const cache = useCache();
+  const navigate = useNavigate();
+  const writes = person.role === "engineer" || person.role === "approver";
+
+  async function read() {
+    try {
+      await need(
+        client.POST("/api/review/completions/{order_id}/reviewed", {
+          params: { path: { order_id: line.id } },
+          body: { note: "" },
+        }),
+      );
+      ordersChanged(cache);
+      navigate("/review");
+    } catch (error) {
+      notifications.show({ color: "bad", message: (error as Error).message });
+    }
+  }
+
+  const wanted = page.run.progress.lines.filter((l) => l.state !== "hidden" && l.state !== "open question");
+  const hidden = page.run.progress.lines.length - wanted.length;
+  const names = new Map(page.run.runsheet.lines.map((l) => [l.id, l]));
+  return (
+    <div className="bench no-shelf">
+      <main className="sheet" id="sheet">
+        <div className="inner">
+          <div className="head">
+            <div>
+              <div className="mono soft">
+                <Link to={`/run/${line.id}`}>{line.id}</Link> · {line.state.toLowerCase()}
+                {page.reviewed_by_name && ` by ${page.reviewed_by_name}`} · {line.plans.join("; ")}
+              </div>
+              <h1>
+                {line.symptom_label}: {line.asset.name}, {line.asset.site.name}
+              </h1>
+            </div>
+            <div className="actions">
+              {line.incident_type && (
+                <Button variant="default" component={Link} to={`/review/${line.incident_type}`}>
+                  All its jobs
+                </Button>
+              )}
+              {writes && line.state === "Finished" && <Button onClick={read}>Mark as read</Button>}
+            </div>
+          </div>
+          <ul className="facts">
+            <li>
+              Technician <b>{line.technician_name}</b>
+            </li>
+            <li>
+              On site <b className="taken">{minutes(completion.minutes_on_site)}</b> in {job.visits.length}{" "}
+              {job.visits.length === 1 ? "visit" : "visits"}
+            </li>
+            <li>
+              Cause <b>{completion.cause || "not coded"}</b>
+            </li>
+            <li>
+              Remedy <b>{completion.remedy || "not coded"}</b>
+            </li>
+            <li>
+              Parts{" "}
+              <b>
+                {job.parts
+                  .map((p) => `${number(p.quantity)} × ${completion.part_names[p.part] ?? p.part}`)
+                  .join(", ") || "none"}
+              </b>
+            </li>
+          </ul>
+          <table className="rows">
+            <thead>
+              <tr>
+                <th>Phase</th>
+                <th>Step</th>
+                <th>Answers</th>
+                <th className="num">Planned</th>
+                <th className="num">Taken</th>
+                <th className="num">At</th>
+              </tr>
+            </thead>
+            <tbody>
+              {wanted.map((progress) => {
+                const sheetLine = names.get(progress.line);
+                return sheetLine ? (
+                  <CompletedLine
+                    key={progress.line}
+                    line={sheetLine}
+                    state={progress.state}
+                    completion={completion}
+                  />
+                ) : null;
+              })}
+            </tbody>
+          </table>
+          {hidden > 0 && <p className="soft">{hidden} more steps were not wanted with these answers.</p>}
+          {job.notes.length > 0 && (
+            <>
+              <h2 style={{ marginTop: 16 }}>Notes</h2>
+              {job.notes.map((note) => (
+                <p key={note.at + note.text} style={{ margin: "4px 0" }}>
+                  “{note.text}” <span className="soft">{dayTime(note.at)}</span>
+                </p>
+              ))}
+            </>
+          )}
+        </div>
+      </main>
+      <aside className="margin" aria-label="What differed from the plan">
+        <h2>What differed from the plan</h2>
+        {completion.departures.length === 0 && <p className="soft">Nothing: it went as written.</p>}
+        {completion.departures.map((d) => (
+          <div key={d.kind + d.line + d.sentence} className={d.kind === "out of limit" ? "note bad" : "note"}>
+            <div className="soft">{d.kind}</div>
+            {d.sentence}
+          </div>
+        ))}
+        <h2 style={{ marginTop: 18 }}>Visits</h2>
+        {job.visits.map((visit, i) => (
+          <p key={visit.headed_out_at} style={{ margin: "6px 0" }}>
+            {i + 1}. Headed out {dayTime(visit.headed_out_at)}
+            {visit.arrived_at && `, arrived ${time(visit.arrived_at)}`}
+            {visit.left_at && `, left ${time(visit.left_at)}`}.{" "}
+            {visit.outcome === "return needed" && `Return needed: ${visit.reason}. ${visit.note}`}
+          </p>
+        ))}
+      </aside>
+    </div>
+  );
+}
+
+function CompletedLine({
+  line,
+  state,
+  completion,
+}: {
+  line: Line;
+  state: string;
+  completion: CompletionPage;
+}) {
+  const { job, answers_in_words: words, run } = completion.page;
+  const times = job.times[line.id];
+  return (
+    <tr>
+      <td style={{ color: PHASE_COLOUR[line.phase], fontWeight: 650 }}>{line.phase}</td>
+      <td style={{ paddingLeft: line.under ? 16 : 0 }}>
+        {line.text}
+        {state === "skipped" && <div className="out">left out: {job.skipped[line.id]}</div>}
+        {state === "due" && <div className="out">not done</div>}
+      </td>
+      <td>
+        {line.proofs.map((proof) => {
+          const answer = job.answers[proof.id];
+          if (answer === undefined) return null;
+          const outside = run.consequences[proof.id]?.verdict?.severity;
+          if (proof.kind === "photo")
+            return (
+              <a key={proof.id} href={`/api/pictures/${answer}`} target="_blank" rel="noreferrer">
+                <img
+                  className="thumb"
+                  src={`/api/pictures/${answer}`}
+                  alt={`${proof.label}, as taken on site`}
+                />
+              </a>
+            );
+          if (proof.kind === "tick") return null;
+          return (
+            <div key={proof.id}>
+              <span className="soft">{proof.label}</span>{" "}
+              <b className={outside ? "out" : ""}>{words[proof.id]}</b>
+              {outside && <span className="out"> {outside}</span>}
+            </div>
+          );
+        })}
+      </td>
+      <td className="num">{number(line.minutes.likely)}</td>
+      <td className="num">{state === "done" && times ? number(times.minutes) : "–"}</td>
+      <td className="num">{times?.finished_at ? time(times.finished_at) : ""}</td>
+    </tr>
+  );
+}

@@ -1,0 +1,252 @@
+import { Button, Select } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import { client, need, Refused } from "../api/client";
+import { guidanceChanged, useCache, useEvidence, useIncidentTypePage } from "../api/queries";
+import type { Evidence, Person, Share } from "../api/types";
+import { DotRange, DotRangeKey } from "../ui/DotRange";
+import { Empty } from "../ui/Empty";
+import { Figure, ShareFigure } from "../ui/Figure";
+import { dayYear, minutes, number, percent } from "../ui/format";
+import { Trouble } from "../ui/Trouble";
+import "./review.css";
+
+/** What the field made of an incident type: outcome, each step planned against taken, the jobs. */
+export function EvidenceSheet({ person }: { person: Person }) {
+  const { incident = "" } = useParams();
+  const [search, setSearch] = useSearchParams();
+  const revision = search.get("revision") ?? undefined;
+  const evidence = useEvidence(incident, revision);
+  if (!evidence.data)
+    return (
+      <div className="bench only-sheet">
+        <main className="sheet" id="sheet">
+          <Trouble error={evidence.error} />
+        </main>
+      </div>
+    );
+  return (
+    <Sheet
+      evidence={evidence.data}
+      person={person}
+      revision={revision}
+      step={search.get("step")}
+      onSet={(key, value) =>
+        setSearch(
+          (before) => {
+            const next = new URLSearchParams(before);
+            if (value) next.set(key, value);
+            else next.delete(key);
+            return next;
+          },
+          { replace: true },
+        )
+      }
+    />
+  );
+}
+
+function Sheet({
+  evidence,
+  person,
+  revision,
+  step,
+  onSet,
+}: {
+  evidence: Evidence;
+  person: Person;
+  revision: string | undefined;
+  step: string | null;
+  onSet: (key: string, value: string | null) => void;
+}) {
+  const navigate = useNavigate();
+  const cache = useCache();
+  const page = useIncidentTypePage(evidence.document);
+  const fix = evidence.fixed_first_time;
+  const all = useEvidence(evidence.document);
+  const scale =
+    Math.ceil(
+      Math.max(
+        20,
+        ...evidence.steps.map((s) => Math.max(s.planned_minutes, s.evidence?.taken?.high_quartile ?? 0)),
+      ) / 15,
+    ) * 15;
+  const chosen = evidence.steps.find((s) => `${s.document}:${s.step}` === step);
+  const jobs = chosen?.evidence
+    ? evidence.jobs.filter((j) => chosen.evidence?.orders.includes(j.order))
+    : evidence.jobs;
+
+  async function refine() {
+    const plan =
+      page.data?.plans.find((p) => !chosen || p.document === chosen.document) ?? page.data?.plans[0];
+    if (!plan) return;
+    try {
+      if (plan.state !== "Draft")
+        await need(
+          client.POST("/api/documents/{document}/draft", { params: { path: { document: plan.document } } }),
+        );
+    } catch (error) {
+      if (!(error instanceof Refused && error.problem.code === "drafts.open")) {
+        notifications.show({ color: "bad", message: (error as Error).message });
+        return;
+      }
+    }
+    guidanceChanged(cache);
+    navigate(`/author/${evidence.document}?plan=${plan.document}${chosen ? `&step=${chosen.step}` : ""}`);
+  }
+
+  if (evidence.n_jobs === 0 && !revision)
+    return (
+      <div className="bench only-sheet">
+        <main className="sheet" id="sheet">
+          <h1>{evidence.title}</h1>
+          <Empty title="No job of it is finished yet">
+            Its figures appear with the first finished job.{" "}
+            <Link to={`/author/${evidence.document}`}>Read its plan</Link>
+          </Empty>
+        </main>
+      </div>
+    );
+  const writes = person.role === "engineer" || person.role === "approver";
+  return (
+    <div className="bench no-shelf">
+      <main className="sheet" id="sheet">
+        <div className="inner">
+          <div className="head">
+            <div>
+              <div className="mono soft">
+                {evidence.document} · {evidence.n_jobs} jobs
+                {evidence.first_job &&
+                  evidence.last_job &&
+                  `, ${dayYear(evidence.first_job)} to ${dayYear(evidence.last_job)}`}
+              </div>
+              <h1>{evidence.title}</h1>
+            </div>
+            <div className="actions">
+              <Select
+                aria-label="Revision"
+                w={150}
+                placeholder="All revisions"
+                clearable
+                data={(all.data?.revisions ?? evidence.revisions).map((r) => ({
+                  value: r,
+                  label: `Revision ${r}`,
+                }))}
+                value={revision ?? null}
+                onChange={(value) => onSet("revision", value)}
+              />
+              <Button
+                variant="default"
+                component="a"
+                href={`/api/review/incident-types/${evidence.document}/steps.csv`}
+              >
+                Save as CSV
+              </Button>
+              {writes && (
+                <Button onClick={refine}>
+                  {page.data?.plans[0]?.state === "Draft"
+                    ? `Go on with draft ${page.data.plans[0].letter}`
+                    : `Draft revision ${page.data?.plans[0]?.next_letter ?? ""}`}
+                </Button>
+              )}
+            </div>
+          </div>
+          <div className="figures">
+            <ShareFigure
+              label="Fixed first time"
+              share={fix.share}
+              more={fix.too_young.length ? `${fix.too_young.length} too young` : ""}
+              title={evidence.definition}
+            />
+            <Figure
+              label="Median time on site, all visits of a job"
+              value={minutes(evidence.minutes_on_site?.median)}
+              beside={
+                evidence.minutes_on_site
+                  ? `${minutes(evidence.minutes_on_site.low_quartile)}–${minutes(evidence.minutes_on_site.high_quartile)}, ${evidence.minutes_on_site.count} jobs`
+                  : "no jobs yet"
+              }
+            />
+            <Figure
+              label="Planned, for the steps each job wanted"
+              value={minutes(evidence.planned_minutes)}
+              beside={`median, ${evidence.n_jobs} jobs`}
+            />
+          </div>
+          <table className="rows">
+            <thead>
+              <tr>
+                <th>Step</th>
+                <th>Plan and field, 0–{scale} min</th>
+                <th className="num">Plan</th>
+                <th className="num">Median</th>
+                <th className="num">Middle half</th>
+                <th className="num">Done</th>
+                <th className="num">Out of limit</th>
+              </tr>
+            </thead>
+            <tbody>
+              {evidence.steps.map((row) => {
+                const id = `${row.document}:${row.step}`;
+                const e = row.evidence;
+                return (
+                  <tr key={id} className={id === step ? "chosen" : undefined}>
+                    <td>
+                      <button
+                        type="button"
+                        className="linklike"
+                        onClick={() => onSet("step", id === step ? null : id)}
+                      >
+                        {row.text}
+                      </button>
+                      <div className="soft">
+                        {row.phase}, wanted in {e ? e.wanted.n_hits : 0} of {e ? e.wanted.n_total : 0} jobs
+                      </div>
+                    </td>
+                    <td>
+                      <DotRange planned={row.planned_minutes} taken={e?.taken} top={scale} width={190} />
+                    </td>
+                    <td className="num">{number(row.planned_minutes)}</td>
+                    <td className="num">{e?.taken ? number(e.taken.median) : "–"}</td>
+                    <td className="num">
+                      {e?.taken ? `${number(e.taken.low_quartile)}–${number(e.taken.high_quartile)}` : ""}
+                    </td>
+                    <td className="num">{e ? of(e.done) : ""}</td>
+                    <td className="num">{e && e.out_of_limit.n_total > 0 ? of(e.out_of_limit) : ""}</td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+          <DotRangeKey />
+          <p className="soft">{evidence.definition}</p>
+        </div>
+      </main>
+      <aside className="margin" aria-label="The jobs behind the figures">
+        <h2>{chosen ? `“${chosen.text}”: ${jobs.length} jobs` : `The ${jobs.length} jobs`}</h2>
+        <ul style={{ listStyle: "none", padding: 0, margin: "6px 0" }}>
+          {jobs.map((job) => (
+            <li key={job.order} style={{ borderBottom: "1px solid var(--line)", padding: "6px 0" }}>
+              <Link to={`/review/jobs/${job.order}`} className="mono">
+                {job.order}
+              </Link>{" "}
+              {dayYear(job.finished_at)}, <b>{minutes(job.minutes_on_site)}</b>
+              <div className="soft">
+                {job.asset}; {job.technician}; {job.n_visits} {job.n_visits === 1 ? "visit" : "visits"};{" "}
+                {job.fixed_first_time === null
+                  ? "too young to tell"
+                  : job.fixed_first_time
+                    ? "fixed first time"
+                    : "not fixed first time"}
+              </div>
+            </li>
+          ))}
+        </ul>
+      </aside>
+    </div>
+  );
+}
+
+function of(share: Share): string {
+  return share.share === null ? "–" : `${percent(share.share)} % of ${share.n_total}`;
+}

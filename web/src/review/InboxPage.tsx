@@ -1,0 +1,75 @@
+import { Link } from "react-router";
+import { useInbox, useShelf } from "../api/queries";
+import { Empty } from "../ui/Empty";
+import { dayTime, minutes, percent, shareText } from "../ui/format";
+import { Shelf } from "../ui/Shelf";
+import { Trouble } from "../ui/Trouble";
+
+/** Review: completions to read, and the incident types with what the field made of them. */
+export function InboxPage() {
+  const inbox = useInbox();
+  const shelf = useShelf();
+  const rows = inbox.data ?? [];
+  return (
+    <div className="bench no-margin">
+      <Shelf
+        label="Incident types"
+        items={(shelf.data ?? []).map((row) => ({
+          id: row.document,
+          title: row.title,
+          group: row.group,
+          to: `/review/${row.document}`,
+          figure: row.fixed_first_time.share === null ? "–" : `${percent(row.fixed_first_time.share)}%`,
+          figureTitle: `Fixed first time: ${shareText(row.fixed_first_time)}`,
+        }))}
+      />
+      <main className="sheet" id="sheet">
+        <div className="inner">
+          <h1>To read, {rows.length}</h1>
+          <Trouble error={inbox.error} />
+          {inbox.data && rows.length === 0 ? (
+            <Empty title="Everything is read">
+              Finished jobs appear here. To see all jobs of an incident type together, choose it on the left.
+            </Empty>
+          ) : (
+            <table className="rows" style={{ marginTop: 10 }}>
+              <thead>
+                <tr>
+                  <th>Order</th>
+                  <th>Symptom, asset</th>
+                  <th>Technician</th>
+                  <th>Finished</th>
+                  <th className="num">Visits</th>
+                  <th className="num">On site</th>
+                  <th className="num">Out of limits</th>
+                  <th className="num">Differs from plan</th>
+                </tr>
+              </thead>
+              <tbody>
+                {rows.map((row) => (
+                  <tr key={row.line.id}>
+                    <td className="mono">
+                      <Link to={`/review/jobs/${row.line.id}`}>{row.line.id}</Link>
+                    </td>
+                    <td>
+                      {row.line.symptom_label}
+                      <div className="soft">
+                        {row.line.asset.name}, {row.line.asset.site.name}
+                      </div>
+                    </td>
+                    <td>{row.line.technician_name}</td>
+                    <td>{row.line.finished_at && dayTime(row.line.finished_at)}</td>
+                    <td className="num">{row.n_visits}</td>
+                    <td className="num">{minutes(row.minutes_on_site)}</td>
+                    <td className="num">{row.n_findings || ""}</td>
+                    <td className="num">{row.n_departures || ""}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+        </div>
+      </main>
+    </div>
+  );
+}

@@ -1,0 +1,196 @@
+import { Button, Popover, Select, Textarea, TextInput } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import { client, need } from "../api/client";
+import { ordersChanged, useCache, useOrder, useTechnicians } from "../api/queries";
+import type { OrderPage, Person } from "../api/types";
+import { dayTime, minutes } from "../ui/format";
+import { RunsheetList } from "../ui/RunsheetList";
+import { TraceList } from "../ui/TraceList";
+import { Trouble } from "../ui/Trouble";
+
+/** One order: what it was issued, who goes and when, how far it has come. */
+export function OrderSheet({ person }: { person: Person }) {
+  const { order: id = "" } = useParams();
+  const order = useOrder(id);
+  if (!order.data)
+    return (
+      <div className="bench only-sheet">
+        <main className="sheet" id="sheet">
+          <Trouble error={order.error} />
+        </main>
+      </div>
+    );
+  return <Sheet page={order.data} person={person} />;
+}
+
+function Sheet({ page, person }: { page: OrderPage; person: Person }) {
+  const { line, order } = page;
+  const plans = person.role === "planner" || person.role === "approver";
+  const waits = ["Logged", "Planned", "Return needed"].includes(line.state);
+  const states = Object.fromEntries(
+    page.run.progress.lines.map((l) => {
+      const times = page.job.times[l.line];
+      return [l.line, l.state === "done" && times ? `done, ${minutes(times.minutes)}` : l.state];
+    }),
+  );
+  return (
+    <div className="bench no-shelf">
+      <main className="sheet" id="sheet">
+        <div className="inner">
+          <div className="head">
+            <div>
+              <div className="mono soft">
+                {line.id} · {line.state.toLowerCase()} · logged {dayTime(line.logged_at)} by{" "}
+                {page.logged_by_name}
+              </div>
+              <h1>
+                {line.symptom_label}: {line.asset.name}, {line.asset.site.name}
+              </h1>
+            </div>
+            <div className="actions">
+              {page.job.visits.length > 0 && (
+                <Button variant="default" component={Link} to={`/review/jobs/${line.id}`}>
+                  What was done
+                </Button>
+              )}
+              <Button variant="default" onClick={() => window.print()}>
+                Print job sheet
+              </Button>
+              {plans && waits && <Cancel id={line.id} />}
+            </div>
+          </div>
+          <ul className="facts">
+            <li>
+              Asset <b>{line.asset.id}</b>, {line.asset.model}, serial {line.asset.serial}
+            </li>
+            <li>
+              District <b>{line.asset.site.district}</b>
+            </li>
+            <li>
+              Planned <b className="planned">{minutes(line.planned_minutes)}</b> without branches
+            </li>
+            {line.incident_type && (
+              <li>
+                Incident type <Link to={`/author/${line.incident_type}`}>{line.incident_type}</Link>{" "}
+                {order.incident_type_revision}
+              </li>
+            )}
+          </ul>
+          {line.report && <p>“{line.report}”</p>}
+          {plans && waits && <PlanVisit page={page} />}
+          {!waits && line.technician_name && (
+            <p>
+              With <b>{line.technician_name}</b>
+              {line.planned_for && `, planned for ${dayTime(line.planned_for)}`}
+            </p>
+          )}
+          <h2 style={{ marginTop: 16 }}>Runsheet, frozen when the order was logged</h2>
+          {page.run.runsheet.lines.length > 0 ? (
+            <RunsheetList run={page.run.runsheet} states={page.job.visits.length ? states : undefined} />
+          ) : (
+            <p className="note">
+              No released plan applied when it was logged. The technician works without guidance and records
+              notes, cause and remedy.
+            </p>
+          )}
+        </div>
+      </main>
+      <aside className="margin" aria-label="Why these plans">
+        <TraceList trace={order.trace} />
+      </aside>
+    </div>
+  );
+}
+
+function PlanVisit({ page }: { page: OrderPage }) {
+  const technicians = useTechnicians();
+  const cache = useCache();
+  const [technician, setTechnician] = useState<string | null>(page.line.technician);
+  const [when, setWhen] = useState(() =>
+    localInput(page.line.planned_for ?? new Date(Date.now() + 3_600_000).toISOString()),
+  );
+  const district = page.line.asset.site.district;
+
+  async function plan() {
+    try {
+      await need(
+        client.POST("/api/orders/{order_id}/plan", {
+          params: { path: { order_id: page.line.id } },
+          body: { technician: technician ?? "", planned_for: new Date(when).toISOString() },
+        }),
+      );
+      notifications.show({ message: `${page.line.id} is planned.` });
+      ordersChanged(cache);
+    } catch (error) {
+      notifications.show({ color: "bad", message: (error as Error).message });
+    }
+  }
+
+  return (
+    <div className="actions" style={{ alignItems: "flex-end" }}>
+      <Select
+        label="Technician"
+        searchable
+        w={230}
+        data={(technicians.data ?? []).map((t) => ({
+          value: t.id,
+          label: `${t.name}, ${t.district}${t.district === district ? " (here)" : ""}`,
+        }))}
+        value={technician}
+        onChange={setTechnician}
+      />
+      <TextInput
+        label="When"
+        type="datetime-local"
+        value={when}
+        onChange={(e) => setWhen(e.currentTarget.value)}
+      />
+      <Button disabled={!technician || !when} onClick={plan}>
+        {page.line.state === "Logged" ? "Plan the visit" : "Plan it anew"}
+      </Button>
+    </div>
+  );
+}
+
+function localInput(instant: string): string {
+  const date = new Date(instant);
+  const local = new Date(date.getTime() - date.getTimezoneOffset() * 60_000);
+  return local.toISOString().slice(0, 16);
+}
+
+function Cancel({ id }: { id: string }) {
+  const cache = useCache();
+  const [reason, setReason] = useState("");
+  async function cancel() {
+    try {
+      await need(
+        client.POST("/api/orders/{order_id}/cancel", {
+          params: { path: { order_id: id } },
+          body: { reason },
+        }),
+      );
+      ordersChanged(cache);
+    } catch (error) {
+      notifications.show({ color: "bad", message: (error as Error).message });
+    }
+  }
+  return (
+    <Popover position="bottom-end" width={280} trapFocus>
+      <Popover.Target>
+        <Button variant="default">Cancel order</Button>
+      </Popover.Target>
+      <Popover.Dropdown>
+        <Textarea
+          label="Why it is cancelled"
+          value={reason}
+          onChange={(e) => setReason(e.currentTarget.value)}
+        />
+        <Button mt="xs" color="bad" disabled={!reason.trim()} onClick={cancel}>
+          Cancel it
+        </Button>
+      </Popover.Dropdown>
+    </Popover>
+  );
+}

@@ -1,0 +1,48 @@
+/** Ways to write figures and times, one for each. Nothing here decides anything. */
+
+import type { Share } from "../api/types";
+
+export function minutes(value: number | null | undefined): string {
+  if (value === null || value === undefined) return "–";
+  const whole = Math.round(value);
+  if (whole < 60) return `${whole} min`;
+  return whole % 60
+    ? `${Math.floor(whole / 60)} h ${String(whole % 60).padStart(2, "0")}`
+    : `${whole / 60} h`;
+}
+
+export function number(value: number): string {
+  return String(Math.round(value * 10) / 10).replace("-", "−");
+}
+
+export function percent(value: number): string {
+  return String(Math.round(value * 100));
+}
+
+/** `71 % (62–79), 84 jobs`. */
+export function shareText(share: Share, of = "jobs"): string {
+  if (share.share === null) return `no ${of} yet`;
+  return `${percent(share.share)} % (${percent(share.low)}–${percent(share.high)}), ${share.n_total} ${of}`;
+}
+
+const dayFormat = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short" });
+const timeFormat = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
+const dayYearFormat = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric" });
+
+export const day = (instant: string) => dayFormat.format(new Date(instant));
+export const dayYear = (instant: string) => dayYearFormat.format(new Date(instant));
+export const time = (instant: string) => timeFormat.format(new Date(instant));
+export const dayTime = (instant: string) => `${day(instant)}, ${time(instant)}`;
+
+export function initials(name: string): string {
+  return name
+    .split(/\s+/)
+    .map((word) => word[0] ?? "")
+    .slice(0, 2)
+    .join("")
+    .toUpperCase();
+}
+
+export function count(n: number, one: string, many = `${one}s`): string {
+  return `${n} ${n === 1 ? one : many}`;
+}

@@ -1,0 +1,15 @@
+import type { Step } from "../api/types";
+
+export type Phase = Step["phase"];
+
+export const PHASES: Phase[] = ["Arrive", "Make safe", "Diagnose", "Put right", "Prove", "Leave"];
+
+/** One colour per phase; the word always stands beside it. */
+export const PHASE_COLOUR: Record<Phase, string> = {
+  Arrive: "var(--reed)",
+  "Make safe": "var(--bad)",
+  Diagnose: "var(--slate)",
+  "Put right": "var(--tawny)",
+  Prove: "var(--prove)",
+  Leave: "var(--soft)",
+};
