@@ -8,7 +8,7 @@ from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.author import ReviewNote
 from reedling.services import review_work
 from reedling.services.find_anything import Found, find_anything
-from reedling.services.review_work import CompletionPage, Evidence, InboxRow
+from reedling.services.review_work import CompletionPage, Evidence, InboxRow, RevisionOutcomes
 
 router = APIRouter(prefix="/api", tags=["review"])
 
@@ -34,7 +34,15 @@ def mark_reviewed(order_id: str, body: ReviewNote, person: Writer, context: Ctx)
 @router.get("/review/incident-types/{document}")
 def evidence(document: str, _person: OfficePerson, context: Ctx, revision: str | None = None) -> Evidence:
     """What the field made of an incident type, or of one revision of its plans."""
-    return review_work.evidence(context, document, revision)
+    return review_work.evidence(context, document, revision=revision)
+
+
+@router.get("/review/incident-types/{document}/outcomes")
+def outcomes(
+    document: str, plan: str, older: str, newer: str, _person: OfficePerson, context: Ctx
+) -> RevisionOutcomes:
+    """What the jobs of two revisions of a plan came to."""
+    return review_work.compare_outcomes(context, document, plan, older, newer)
 
 
 @router.get(

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import dataclasses
 import difflib
-import functools
 import typing
 from collections.abc import Mapping
 from typing import Any, Literal, TypeVar
@@ -56,6 +55,9 @@ CATALOGUES: TypeAdapter[Catalogue] = TypeAdapter(Catalogue)
 RUNSHEETS: TypeAdapter[Runsheet] = TypeAdapter(Runsheet)
 EVENTS: TypeAdapter[FieldEvent] = TypeAdapter(FieldEvent)
 
+_adapters: dict[type[Any], TypeAdapter[Any]] = {}
+"""One adapter per class; building one takes milliseconds."""
+
 _CONTENT: Mapping[DocumentKind, TypeAdapter[Any]] = {"incident type": INCIDENT_TYPES, "plan": PLANS}
 
 
@@ -92,15 +94,13 @@ def load_value(adapter: TypeAdapter[T], data: object, *, where: str) -> T:
         ) from None
 
 
-def dump_value(value: object) -> Any:
+def dump_value(value: Any) -> Any:
     """Plain data (dicts, lists, strings, numbers) for an authored value, ready for JSON."""
-    return _adapter(type(value)).dump_python(value, mode="json")
-
-
-@functools.cache
-def _adapter(kind: type[Any]) -> TypeAdapter[Any]:
-    """One adapter per class; building one takes milliseconds."""
-    return TypeAdapter(kind)
+    kind = type(value)
+    adapter = _adapters.get(kind)
+    if adapter is None:
+        adapter = _adapters[kind] = TypeAdapter(kind)
+    return adapter.dump_python(value, mode="json")
 
 
 def problems_of(errors: list[ErrorDetails]) -> tuple[Problem, ...]:

@@ -10,9 +10,11 @@ from datetime import datetime
 
 from reedling.core.evidence.departures import Departure, departures
 from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, FirstTimeFix, first_time_fix
+from reedling.core.evidence.revision_outcomes import OutcomeChange, outcome_change
 from reedling.core.evidence.steps import StepEvidence, StepRecord, step_evidence
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.revisions import letter_rank
 from reedling.core.runsheet.job import OrderState, replay
 from reedling.core.statistics.summaries import Spread, spread
 from reedling.errors import Conflict, NotFound
@@ -94,6 +96,15 @@ class Evidence:
     revisions: tuple[str, ...]
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RevisionOutcomes:
+    """The jobs of two revisions, and whether the newer did better."""
+
+    older: Evidence
+    newer: Evidence
+    change: OutcomeChange
+
+
 def inbox(context: Context) -> tuple[InboxRow, ...]:
     """Finished jobs that nobody has read yet, newest first."""
     with context.store.reading() as unit:
@@ -151,51 +162,66 @@ def mark_reviewed(context: Context, person: Person, order_id: str, note: str) ->
         )
 
 
-def evidence(context: Context, document: str, revision: str | None = None) -> Evidence:
-    """What the field made of an incident type; of one revision of its own plans if one is named.
+def evidence(
+    context: Context, document: str, *, plan: str | None = None, revision: str | None = None
+) -> Evidence:
+    """What the field made of an incident type.
 
-    With ``revision``, only jobs whose runsheet holds a plan of the incident type at that
-    revision count.
+    With ``revision``, only jobs whose runsheet holds a plan of the incident type (or ``plan``,
+    when named) at that revision count.
     """
-    now = context.clock()
     with context.store.reading() as unit:
-        current = current_revision(unit, document, "incident type").content
-        assert isinstance(current, IncidentType)
-        orders = {o.id: o for o in unit.orders.find(states=CLOSED, incident_type=document)}
-        seen = sorted(
-            {s.revision for o in orders.values() for s in o.runsheet.sources if s.document in current.plans}
-        )
-        if revision is not None:
-            orders = {
-                k: o
-                for k, o in orders.items()
-                if any(s.document in current.plans and s.revision == revision for s in o.runsheet.sources)
-            }
-        outcomes = unit.orders.outcomes()
-        fix = first_time_fix(
-            [o for _, o in outcomes if o.order in orders],
-            [o for _, o in outcomes],
-            now=now,
-            related=relation_of(unit.catalogues.get()),
-        )
-        records = [r for r in unit.orders.step_records(document, CLOSED) if r.order in orders]
-        jobs = _dots(unit, list(orders.values()), fix)
-        finished = [j.finished_at for j in jobs]
-        rows = _step_rows(unit, current, records)
-        return Evidence(
-            document=document,
-            title=current.title,
-            n_jobs=len(jobs),
-            first_job=min(finished, default=None),
-            last_job=max(finished, default=None),
-            fixed_first_time=fix,
-            definition=FIXED_FIRST_TIME,
-            minutes_on_site=spread([j.minutes_on_site for j in jobs]),
-            planned_minutes=_median_planned(records),
-            steps=rows,
-            jobs=jobs,
-            revisions=tuple(seen),
-        )
+        return _evidence(context, unit, document, plan, revision)
+
+
+def compare_outcomes(context: Context, document: str, plan: str, older: str, newer: str) -> RevisionOutcomes:
+    """What the jobs of two revisions of a plan came to."""
+    with context.store.reading() as unit:
+        before = _evidence(context, unit, document, plan, older)
+        after = _evidence(context, unit, document, plan, newer)
+        change = outcome_change(before.fixed_first_time.share, after.fixed_first_time.share)
+        return RevisionOutcomes(older=before, newer=after, change=change)
+
+
+def _evidence(
+    context: Context, unit: Unit, document: str, plan: str | None, revision: str | None
+) -> Evidence:
+    current = current_revision(unit, document, "incident type").content
+    assert isinstance(current, IncidentType)
+    plans = (plan,) if plan else current.plans
+    orders = {o.id: o for o in unit.orders.find(states=CLOSED, incident_type=document)}
+    seen = {s.revision for o in orders.values() for s in o.runsheet.sources if s.document in plans}
+    if revision is not None:
+        wanted = {(p, revision) for p in plans}
+        orders = {
+            k: o
+            for k, o in orders.items()
+            if any((s.document, s.revision) in wanted for s in o.runsheet.sources)
+        }
+    outcomes = [o for _, o in unit.orders.outcomes()]
+    fix = first_time_fix(
+        [o for o in outcomes if o.order in orders],
+        outcomes,
+        now=context.clock(),
+        related=relation_of(unit.catalogues.get()),
+    )
+    records = [r for r in unit.orders.step_records(document, CLOSED) if r.order in orders]
+    jobs = _dots(unit, list(orders.values()), fix)
+    finished = [j.finished_at for j in jobs]
+    return Evidence(
+        document=document,
+        title=current.title,
+        n_jobs=len(jobs),
+        first_job=min(finished, default=None),
+        last_job=max(finished, default=None),
+        fixed_first_time=fix,
+        definition=FIXED_FIRST_TIME,
+        minutes_on_site=spread([j.minutes_on_site for j in jobs]),
+        planned_minutes=_median_planned(records),
+        steps=_step_rows(unit, current, records),
+        jobs=jobs,
+        revisions=tuple(sorted(seen, key=letter_rank)),
+    )
 
 
 def evidence_csv(context: Context, document: str) -> str:

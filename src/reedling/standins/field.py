@@ -38,7 +38,7 @@ from reedling.store.records import Asset, Order, Person
 
 N_PAST = 60
 HISTORY_DAYS = 200
-LATER_REVISIONS_DAYS_AGO = 80
+LATER_REVISIONS_DAYS_AGO = 115
 REVIEWED_AFTER_DAYS = 6
 
 

@@ -103,6 +103,17 @@ export const useComparison = (document: string, older: string, newer: string) =>
     enabled: Boolean(older && newer),
   });
 
+export const useOutcomes = (document: string, plan: string, older: string, newer: string) =>
+  useQuery({
+    queryKey: ["evidence", document, plan, older, newer],
+    queryFn: () =>
+      need(
+        client.GET("/api/review/incident-types/{document}/outcomes", {
+          params: { path: { document }, query: { plan, older, newer } },
+        }),
+      ),
+  });
+
 export const useHistory = (document: string, letter: string) =>
   useQuery({
     queryKey: ["history", document, letter],

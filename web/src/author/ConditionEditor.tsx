@@ -51,7 +51,6 @@ export function ConditionEditor({
     <>
       {clauses.length === 0 && <span className="soft">Always. </span>}
       {clauses.map((clause, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: clauses have no identity of their own
         <div className="clause" key={i}>
           <span className="clause-word">
             {i === 0 ? (

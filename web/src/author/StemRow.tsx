@@ -47,7 +47,6 @@ export function StemRow({
   const gap = evidence?.taken ? evidence.taken.median - step.minutes.likely : 0;
   const telling = Math.abs(gap) >= 5;
   return (
-    // biome-ignore lint/a11y/useSemanticElements: a row that holds a plot and fields of its own
     <div
       ref={drag.setNodeRef}
       className="stem-row"

@@ -39,7 +39,6 @@ export function useDraft(incident: string, plan: PlanView | undefined): Draft {
   useEffect(() => {
     current.current = plan;
   }, [plan]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another draft starts its own history
   useEffect(() => {
     setUndos([]);
     setRedos([]);

@@ -44,7 +44,6 @@ function Job({ page }: { page: OrderPage }) {
   const record = (...events: FieldEvent[]) => outbox.record(events);
 
   // Showing a due step is starting it; the times are recorded, nobody types them.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: once per step shown
   useEffect(() => {
     if (current && !running && progress?.state === "due")
       record({ kind: "step started", at: now(), line: current.id });

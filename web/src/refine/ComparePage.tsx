@@ -1,6 +1,6 @@
 import { Select } from "@mantine/core";
 import { Link, useParams, useSearchParams } from "react-router";
-import { useComparison, useEvidence, useIncidentTypePage } from "../api/queries";
+import { useComparison, useIncidentTypePage, useOutcomes } from "../api/queries";
 import type { Difference, Evidence, RevisionComparison } from "../api/types";
 import { DotRange, DotRangeKey } from "../ui/DotRange";
 import { Figure, ShareFigure } from "../ui/Figure";
@@ -19,8 +19,9 @@ export function ComparePage() {
   const older = search.get("older") ?? letters.at(-2) ?? "A";
   const newer = search.get("newer") ?? letters.at(-1) ?? "A";
   const comparison = useComparison(document, older, newer);
-  const before = useEvidence(incident, older);
-  const after = useEvidence(incident, newer);
+  const outcomes = useOutcomes(incident, document, older, newer);
+  const before = outcomes.data?.older;
+  const after = outcomes.data?.newer;
   const set = (key: string) => (value: string | null) => value && setSearch({ older, newer, [key]: value });
   return (
     <div className="bench only-sheet">
@@ -44,15 +45,13 @@ export function ComparePage() {
           {comparison.data && <Changes comparison={comparison.data} />}
           <h2 style={{ marginTop: 20 }}>What the jobs of each came to</h2>
           <div className="columns">
-            <Outcome letter={older} evidence={before.data} />
-            <Outcome letter={newer} evidence={after.data} />
+            <Outcome letter={older} evidence={before} />
+            <Outcome letter={newer} evidence={after} />
           </div>
-          <p className="soft">
-            Jobs of each revision as they came, not adjusted for a change of mix. The ranges say how far each
-            figure may be off.
-          </p>
+          {outcomes.data && <p className="note slate">{outcomes.data.change.sentence}</p>}
+          <p className="soft">Jobs as they came, not adjusted for a change of mix.</p>
           {comparison.data?.older_plan && comparison.data.newer_plan && (
-            <SideBySide comparison={comparison.data} before={before.data} after={after.data} />
+            <SideBySide comparison={comparison.data} before={before} after={after} />
           )}
         </div>
       </main>
