@@ -109,18 +109,39 @@ def problems_of(errors: list[ErrorDetails]) -> tuple[Problem, ...]:
     Where a value may be one of several kinds, only the kind it names counts; a value that names
     none of them is one problem, about its kind.
     """
-    wrong_kind = {e["loc"][:-1] for e in errors if e["loc"] and e["loc"][-1] == "kind"}
-    meant = [e for e in errors if not any(e["loc"][: len(place)] == place for place in wrong_kind)]
+    wrong_kind = {e["loc"][:-1]: e for e in errors if e["loc"] and e["loc"][-1] == "kind"}
+    unions = {place[:-1] for place in wrong_kind}
     seen: dict[str, Problem] = {}
-    for error in meant or errors:
+    for union in unions:
+        alternatives = {e["loc"][: len(union) + 1] for e in errors if e["loc"][: len(union)] == union}
+        if alternatives <= wrong_kind.keys():
+            problem = _unknown_kind(union, [wrong_kind[a] for a in sorted(alternatives, key=str)])
+            seen.setdefault(problem.path, problem)
+    for error in errors:
+        if any(error["loc"][: len(place)] == place for place in wrong_kind):
+            continue
         problem = _problem(error)
         seen.setdefault(problem.path, problem)
     return tuple(seen.values())
 
 
+def _unknown_kind(union: tuple[int | str, ...], errors: list[ErrorDetails]) -> Problem:
+    known = ", ".join(sorted(str(e.get("ctx", {}).get("expected", "")).strip("'") for e in errors))
+    return Problem(
+        code="content.invalid",
+        path=_pointer((*union, "kind")),
+        message=f"the kind must be one of {known}, got {errors[0].get('input')!r}.",
+    )
+
+
+def _pointer(loc: tuple[int | str, ...]) -> str:
+    """The JSON pointer of a place, without the names of types that Pydantic puts into it."""
+    return "".join(f"/{part}" for part in loc if not (isinstance(part, str) and _names_alternative(part)))
+
+
 def _problem(error: ErrorDetails) -> Problem:
-    loc = [part for part in error["loc"] if not (isinstance(part, str) and _names_alternative(part))]
-    path = "".join(f"/{part}" for part in loc)
+    loc = error["loc"]
+    path = _pointer(loc)
     got = error.get("input")
     text = error["msg"].rstrip(".")
     hint = ""

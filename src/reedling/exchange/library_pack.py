@@ -200,7 +200,8 @@ def _parse_revision(
         )
         return None
     try:
-        return head, load_content(head.kind, head.content, where=path)
+        content = load_content(head.kind, head.content, where=path)
+        return dataclasses.replace(head, content=None), content
     except InvalidInput as error:
         problems.extend(_placed(p, path, prefix="/content") for p in error.problems)
         return None

@@ -1,0 +1,89 @@
+"""The command line: demo, export, import, schema; broken files are named and nothing comes in."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import sys
+from pathlib import Path
+
+import pytest
+
+from reedling.cli import main
+from reedling.store.records import ROLES
+
+
+def run(
+    capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch, *words: object
+) -> tuple[int, str, str]:
+    monkeypatch.setattr(sys, "argv", ["reedling", *(str(w) for w in words)])
+    with pytest.raises(SystemExit) as ended:
+        main()
+    said = capsys.readouterr()
+    return int(ended.value.code or 0), said.out, said.err
+
+
+def tree(folder: Path) -> dict[str, str]:
+    return {p.relative_to(folder).as_posix(): p.read_text("utf-8") for p in folder.rglob("*.json")}
+
+
+def test_export_and_import_round_trip_without_a_difference(
+    demo_dir: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    first, second = tmp_path / "one", tmp_path / "two"
+    assert run(capsys, monkeypatch, "export", first, "--data", demo_dir)[0] == 0
+    code, out, _ = run(capsys, monkeypatch, "import", first, "--data", tmp_path / "fresh")
+    assert (code, out) == (0, "Revisions: 8 added, 0 changed, 0 as they were.\n")
+    assert run(capsys, monkeypatch, "export", second, "--data", tmp_path / "fresh")[0] == 0
+    assert tree(first) == tree(second)
+
+
+def test_a_broken_file_is_named_and_nothing_is_imported(
+    demo_dir: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder = tmp_path / "pack"
+    run(capsys, monkeypatch, "export", folder, "--data", demo_dir)
+    plan = folder / "documents/WP-002/A.json"
+    plan.write_text(plan.read_text("utf-8").replace('"likely": 12.0', '"likely": "long"', 1), "utf-8")
+    code, _, err = run(capsys, monkeypatch, "import", folder, "--data", tmp_path / "fresh")
+    assert code == 1
+    assert err.startswith("documents/WP-002/A.json#/content/steps/2/minutes/likely: ")
+    assert "got 'long'" in err
+    assert err.rstrip().endswith("Nothing was imported. Mend the files and import again.")
+    _, out, _ = run(capsys, monkeypatch, "export", tmp_path / "after", "--data", tmp_path / "fresh")
+    assert not (tmp_path / "after/documents").exists(), out
+
+
+def test_an_export_removes_the_files_of_an_earlier_one(
+    demo_dir: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder = tmp_path / "pack"
+    run(capsys, monkeypatch, "export", folder, "--data", demo_dir)
+    stale = folder / "documents/WP-001/Q.json"
+    shutil.copy(folder / "documents/WP-001/A.json", stale)
+    run(capsys, monkeypatch, "export", folder, "--data", demo_dir)
+    assert not stale.exists()
+
+
+def test_the_demo_is_kept_until_it_is_reset(
+    demo_dir: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    code, out, _ = run(capsys, monkeypatch, "demo", "--data", demo_dir)
+    assert (code, out) == (0, f"The data in {demo_dir} is kept. Start afresh with --reset.\n")
+
+
+def test_the_schema_is_json(capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch) -> None:
+    code, out, _ = run(capsys, monkeypatch, "schema")
+    assert code == 0
+    assert set(json.loads(out)["content"]) == {"plan", "incident type"}
+
+
+def test_a_role_that_does_not_exist_is_refused(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    words = ("add-person", "ann", "Ann", "--role", "wizard", "--password", "x", "--data", tmp_path)
+    code, _, err = run(capsys, monkeypatch, *words)
+    assert code == 2
+    assert all(role in err for role in ROLES)
+    words = ("add-person", "ann", "Ann", "--role", "planner", "--password", "x", "--data", tmp_path)
+    assert run(capsys, monkeypatch, *words)[:2] == (0, "Ann can sign in as ann.\n")

@@ -1,0 +1,122 @@
+"""What tests share: a clock and identities that are set, a fresh store, the demo, the API."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field, replace
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import pytest
+from fastapi import FastAPI
+from fastapi.testclient import TestClient
+
+from reedling.app import DEMO_PASSWORD, create_app
+from reedling.services.context import Context
+from reedling.standins.field import play_demo
+from reedling.store.records import Asset, Person, Site
+from reedling.wiring import open_context, read_settings
+from tests.lists import LISTS
+
+NOON = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
+
+
+@dataclass
+class FakeClock:
+    """A clock that stands still until it is moved."""
+
+    now: datetime = NOON
+
+    def __call__(self) -> datetime:
+        return self.now
+
+    def forward(self, **by: float) -> None:
+        """Move it on."""
+        self.now += timedelta(**by)
+
+
+@dataclass
+class SequentialIds:
+    """Identities in a row."""
+
+    last: int = field(default=0)
+
+    def __call__(self) -> str:
+        self.last += 1
+        return f"{self.last:04d}"
+
+
+INES = Person(id="ines", name="Ines Varga", role="engineer", username="ines")
+PIA = Person(id="pia", name="Pia Sandoval", role="engineer", username="pia")
+ODA = Person(id="oda", name="Oda Fennimore", role="approver", username="oda")
+MAREK = Person(id="marek", name="Marek Tilse", role="planner", username="marek")
+RUNA = Person(id="runa", name="Runa Ashdown", role="technician", username="runa")
+TEO = Person(id="teo", name="Teo Larkin", role="technician", username="teo")
+RAKE = Asset(
+    id="AS-1",
+    name="Rake 1",
+    site=Site(id="lode", name="Farrow Lode", district="North Carrs", east=0.1, north=0.3),
+    equipment="rake",
+    model="WR2",
+    serial="R1",
+)
+
+
+@pytest.fixture
+def clock() -> FakeClock:
+    return FakeClock()
+
+
+@pytest.fixture
+def context(tmp_path: Path, clock: FakeClock) -> Context:
+    """A fresh store with people, one rake and the lists, and nothing written."""
+    made = replace(open_context(tmp_path / "data"), clock=clock, new_id=SequentialIds())
+    with made.store.writing() as unit:
+        for person in (INES, PIA, ODA, MAREK, RUNA, TEO):
+            unit.people.add(person, "no password")
+        unit.places.add_site(RAKE.site)
+        unit.places.add_asset(RAKE)
+        unit.catalogues.replace(LISTS)
+    return made
+
+
+@pytest.fixture(scope="session")
+def played_demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo, loaded and played once; copy it before changing anything."""
+    folder = tmp_path_factory.mktemp("demo")
+    play_demo(open_context(folder), DEMO_PASSWORD)
+    return folder
+
+
+@pytest.fixture
+def demo_dir(played_demo: Path, tmp_path: Path) -> Path:
+    """A copy of the played demo that a test may change."""
+    return Path(shutil.copytree(played_demo, tmp_path / "demo"))
+
+
+@pytest.fixture
+def demo_app(demo_dir: Path) -> FastAPI:
+    """The application over a copy of the demo."""
+    settings = read_settings(
+        {"REEDLING_DATA": str(demo_dir), "REEDLING_DEMO": "yes", "REEDLING_WEB": "/none"}
+    )
+    return create_app(open_context(demo_dir), settings)
+
+
+@pytest.fixture
+def sign_in(demo_app: FastAPI) -> Iterator[Callable[[str], TestClient]]:
+    """Clients of the demo, signed in by user name; an empty name stays outside."""
+    opened: list[TestClient] = []
+
+    def client(username: str) -> TestClient:
+        made = TestClient(demo_app)
+        opened.append(made)
+        if username:
+            answer = made.post("/api/session", json={"username": username, "password": DEMO_PASSWORD})
+            assert answer.status_code == 200, answer.text
+        return made
+
+    yield client
+    for made in opened:
+        made.close()

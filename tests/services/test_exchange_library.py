@@ -1,0 +1,82 @@
+"""Export and import: round trip without a difference, everything or nothing."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+
+from reedling.core.guidance.editing import AddStep
+from reedling.core.guidance.plans import Plan
+from reedling.demo.loader import demo_pack
+from reedling.errors import InvalidInput
+from reedling.exchange.library_pack import LibraryPack, generate_pack
+from reedling.services.context import Context
+from reedling.services.exchange_library import ImportReport, export_library, import_library
+from reedling.services.read_guidance import plan_document, shelf
+from reedling.services.write_drafts import begin_draft, create_incident_type, edit_draft
+from reedling.wiring import open_context
+from tests.conftest import INES
+
+
+def test_the_demo_goes_out_and_into_an_empty_library_without_a_difference(
+    demo_dir: Path, tmp_path: Path
+) -> None:
+    source = open_context(demo_dir)
+    begin = begin_draft(source, INES, "WP-001")
+    edit_draft(
+        source,
+        INES,
+        "WP-001",
+        AddStep(text="Look round", phase="Arrive"),
+        plan_document(source, "WP-001").etag,
+    )
+    files = generate_pack(export_library(source))
+    assert f"documents/WP-001/{begin}.json" in files
+    other = open_context(tmp_path / "other")
+    report = import_library(other, export_library(source))
+    assert report.n_added == len([f for f in files if f.startswith("documents/")])
+    assert generate_pack(export_library(other)) == files
+    assert import_library(other, export_library(source)).n_same == report.n_added
+
+
+def test_importing_twice_changes_nothing(context: Context) -> None:
+    first = import_library(context, demo_pack())
+    assert import_library(context, demo_pack()) == ImportReport(n_added=0, n_changed=0, n_same=first.n_added)
+
+
+def test_identities_go_on_after_those_imported(context: Context) -> None:
+    import_library(context, demo_pack())
+    assert create_incident_type(context, INES, "New", None) == "IT-004"
+
+
+def tampered(document: str, letter: str, title: str) -> LibraryPack:
+    pack = demo_pack()
+
+    def change(content: object) -> object:
+        assert isinstance(content, Plan)
+        return replace(content, title=title)
+
+    revisions = tuple(
+        (head, change(content) if (head.document, head.letter) == (document, letter) else content)
+        for head, content in pack.revisions
+    )
+    return replace(pack, revisions=revisions)  # type: ignore[arg-type]
+
+
+def test_a_released_revision_with_other_content_is_refused_and_nothing_comes_in(context: Context) -> None:
+    pack = demo_pack()
+    without = replace(pack, revisions=tuple(r for r in pack.revisions if r[0].document.startswith("WP")))
+    import_library(context, without)
+    with pytest.raises(InvalidInput) as caught:
+        import_library(context, tampered("WP-001", "B", "Other"))
+    assert [p.path for p in caught.value.problems] == ["documents/WP-001/B.json"]
+    assert "a released revision never changes" in str(caught.value)
+    assert shelf(context) == ()
+
+
+def test_a_released_plan_that_is_unsound_is_refused_with_its_place(context: Context) -> None:
+    with pytest.raises(InvalidInput) as caught:
+        import_library(context, tampered("WP-002", "A", ""))
+    assert [p.path for p in caught.value.problems] == ["documents/WP-002/A.json#/content/title"]

@@ -1,0 +1,244 @@
+"""Orders with frozen runsheets, submissions applied once, pictures checked."""
+
+from __future__ import annotations
+
+import io
+from datetime import timedelta
+from uuid import uuid4
+
+import pytest
+from PIL import Image
+
+from reedling.core.runsheet.events import (
+    Answered,
+    Arrived,
+    Coded,
+    FieldEvent,
+    HeadedOut,
+    LeftSite,
+    PartUsed,
+    StepDone,
+)
+from reedling.errors import Conflict, InvalidInput, NotFound, ReedlingError
+from reedling.services.context import Context
+from reedling.services.keep_pictures import keep_picture, picture_data
+from reedling.services.read_guidance import plan_document
+from reedling.services.read_orders import order_page, own_orders
+from reedling.services.release_revisions import release, send_for_review
+from reedling.services.review_work import completion, evidence, evidence_csv, inbox, mark_reviewed
+from reedling.services.submit_events import submit_events
+from reedling.services.take_orders import cancel_order, log_order, plan_visit, try_order
+from reedling.services.write_drafts import begin_draft, patch_draft
+from tests.conftest import INES, MAREK, ODA, RUNA, TEO, FakeClock
+from tests.services.test_drafts_and_release import incident, released, set_text
+
+__all__ = ["incident"]
+
+
+@pytest.fixture
+def order(context: Context, incident: str) -> str:
+    """An order for the released plan, planned for Runa."""
+    released(context, incident)
+    made = log_order(context, MAREK, "AS-1", "stalls", "Stops half way.").id
+    plan_visit(context, made, "runa", context.clock() + timedelta(hours=1))
+    return made
+
+
+def done(context: Context, line: str, **answers: object) -> list[FieldEvent]:
+    said: list[FieldEvent] = [
+        Answered(at=context.clock(), question=f"WP-001:{q}", value=v)  # type: ignore[arg-type]
+        for q, v in answers.items()
+    ]
+    return [*said, StepDone(at=context.clock(), line=f"WP-001:{line}")]
+
+
+def arrive(context: Context) -> list[FieldEvent]:
+    return [HeadedOut(at=context.clock()), Arrived(at=context.clock())]
+
+
+def whole_job(context: Context) -> list[FieldEvent]:
+    return [
+        *arrive(context),
+        *done(context, "lock", locked=True),
+        *done(context, "read", bar=100.0),
+        *done(context, "run", runs=True),
+        Coded(at=context.clock(), cause="debris", remedy="cleared"),
+        LeftSite(at=context.clock() + timedelta(minutes=5), outcome="finished"),
+    ]
+
+
+def test_trying_an_order_keeps_nothing(context: Context, incident: str) -> None:
+    released(context, incident)
+    tried = try_order(context, "AS-1", "stalls")
+    assert (tried.incident_type, [line.step for line in tried.runsheet.lines][:2]) == (
+        "IT-001",
+        ["lock", "read"],
+    )
+    with context.store.reading() as unit:
+        assert unit.orders.find() == ()
+
+
+def test_an_order_nothing_applies_to_is_logged_all_the_same(context: Context, incident: str) -> None:
+    released(context, incident)
+    made = log_order(context, MAREK, "AS-1", "leaks", "")
+    assert (made.incident_type, made.runsheet.lines) == (None, ())
+    assert made.trace[0].sentence == "One cell away: symptom is leaks, the plan wants stalls."
+
+
+@pytest.mark.parametrize(
+    ("asset", "symptom", "words"),
+    [("AS-9", "stalls", "no asset AS-9"), ("AS-1", "sings", "no symptom sings")],
+)
+def test_an_order_names_what_does_not_exist(context: Context, asset: str, symptom: str, words: str) -> None:
+    with pytest.raises(ReedlingError, match=words):
+        log_order(context, MAREK, asset, symptom, "")
+
+
+def test_an_open_order_keeps_its_revision_and_the_next_gets_the_new_one(
+    context: Context, incident: str, order: str
+) -> None:
+    begin_draft(context, INES, "WP-001")
+    patch_draft(context, INES, "WP-001", set_text("Lock and tag"), plan_document(context, "WP-001").etag)
+    send_for_review(context, INES, incident, "")
+    release(context, ODA, incident)
+    later = log_order(context, MAREK, "AS-1", "stalls", "")
+    first = order_page(context, order).order.runsheet
+    assert (first.sources[0].revision, first.lines[0].text) == ("A", "Lock the drive")
+    assert (later.runsheet.sources[0].revision, later.runsheet.lines[0].text) == ("B", "Lock and tag")
+
+
+def test_a_job_is_carried_out_and_read(context: Context, order: str, clock: FakeClock) -> None:
+    receipt = submit_events(context, RUNA, order, str(uuid4()), whole_job(context))
+    assert (receipt.state, receipt.n_events) == ("Finished", 10)
+    assert [row.line.id for row in inbox(context)] == [order]
+    page = completion(context, order)
+    assert (page.cause, page.remedy, page.minutes_on_site) == ("Debris", "Cleared", 5)
+    mark_reviewed(context, INES, order, "")
+    assert inbox(context) == ()
+    clock.forward(days=40)
+    found = evidence(context, "IT-001")
+    assert (found.n_jobs, found.fixed_first_time.share.n_hits, found.revisions) == (1, 1, ("A",))
+    assert (
+        evidence_csv(context, "IT-001")
+        .splitlines()[1]
+        .startswith("WP-001,lock,Lock the drive,Make safe,10.0,")
+    )
+    assert evidence(context, "IT-001", revision="B").n_jobs == 0
+
+
+def test_a_submission_sent_twice_is_applied_once_and_answered_alike(
+    context: Context, order: str, clock: FakeClock
+) -> None:
+    submission = str(uuid4())
+    events = [*arrive(context), PartUsed(at=context.clock(), part="RV-SEAT", quantity=1)]
+    first = submit_events(context, RUNA, order, submission, events)
+    clock.forward(minutes=10)
+    assert submit_events(context, RUNA, order, submission, events) == first
+    assert len(order_page(context, order).job.parts) == 1
+
+
+def test_a_submission_that_fails_part_way_leaves_nothing_behind(context: Context, order: str) -> None:
+    events = [*arrive(context), *done(context, "valve", seat="scored")]
+    with pytest.raises(Conflict, match="not wanted with the answers so far"):
+        submit_events(context, RUNA, order, str(uuid4()), events)
+    page = order_page(context, order)
+    assert (page.line.state, page.job.visits) == ("Planned", ())
+
+
+def test_an_identity_is_not_used_for_two_orders(context: Context, order: str) -> None:
+    submission = str(uuid4())
+    submit_events(context, RUNA, order, submission, arrive(context))
+    other = log_order(context, MAREK, "AS-1", "stalls", "").id
+    plan_visit(context, other, "runa", context.clock())
+    with pytest.raises(Conflict, match="this identity was used before"):
+        submit_events(context, RUNA, other, submission, arrive(context))
+
+
+def test_another_technicians_order_is_not_there(context: Context, order: str) -> None:
+    with pytest.raises(NotFound, match=f"there is no order {order} for you"):
+        submit_events(context, TEO, order, str(uuid4()), arrive(context))
+    with pytest.raises(NotFound):
+        order_page(context, order, only_for=TEO)
+    assert own_orders(context, TEO) == ()
+
+
+@pytest.mark.parametrize(
+    ("event", "words"),
+    [
+        ("part", "there is no part GOLD"),
+        ("cause", "there is no cause magic"),
+        ("remedy", "there is no remedy magic"),
+        ("zone", "a time needs its zone"),
+        ("future", "is still to come. Set the clock of the device"),
+    ],
+)
+def test_an_event_that_names_nothing_known_is_refused(
+    context: Context, order: str, event: str, words: str
+) -> None:
+    now = context.clock()
+    events: dict[str, FieldEvent] = {
+        "part": PartUsed(at=now, part="GOLD", quantity=1),
+        "cause": Coded(at=now, cause="magic", remedy="cleared"),
+        "remedy": Coded(at=now, cause="debris", remedy="magic"),
+        "zone": HeadedOut(at=now.replace(tzinfo=None)),
+        "future": HeadedOut(at=now + timedelta(hours=1)),
+    }
+    before = [] if event in ("zone", "future") else arrive(context)
+    with pytest.raises(InvalidInput, match=words):
+        submit_events(context, RUNA, order, str(uuid4()), [*before, events[event]])
+
+
+def test_a_finished_job_takes_no_more_events(context: Context, order: str) -> None:
+    submit_events(context, RUNA, order, str(uuid4()), whole_job(context))
+    with pytest.raises(Conflict, match="it is finished"):
+        submit_events(context, RUNA, order, str(uuid4()), arrive(context))
+    with pytest.raises(Conflict, match="it is finished and cannot be planned now"):
+        plan_visit(context, order, "runa", context.clock())
+
+
+def test_planning_and_cancelling_hold_to_their_states(context: Context, order: str) -> None:
+    with pytest.raises(InvalidInput, match="there is no technician ines"):
+        plan_visit(context, order, "ines", context.clock())
+    with pytest.raises(InvalidInput, match="say why it is cancelled"):
+        cancel_order(context, order, "")
+    assert cancel_order(context, order, "Caller rang off").state == "Cancelled"
+    with pytest.raises(Conflict, match="it is cancelled and cannot be planned now"):
+        plan_visit(context, order, "runa", context.clock())
+
+
+def test_a_job_still_open_is_not_marked_as_read(context: Context, order: str) -> None:
+    with pytest.raises(Conflict, match="it is planned, not finished"):
+        mark_reviewed(context, INES, order, "")
+    with pytest.raises(NotFound, match="nobody has worked on"):
+        completion(context, order)
+
+
+def png(side: int = 8) -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", (side, side), "teal").save(out, "PNG")
+    return out.getvalue()
+
+
+def test_a_picture_is_kept_once_and_read_back(context: Context, order: str) -> None:
+    name = str(uuid4())
+    kept = keep_picture(context, RUNA, order, name, png())
+    assert keep_picture(context, RUNA, order, name, png()) == kept
+    assert picture_data(context, INES, name)[1] == png()
+    with pytest.raises(Conflict, match="used for another picture"):
+        keep_picture(context, RUNA, order, name, png(9))
+    with pytest.raises(NotFound):
+        picture_data(context, TEO, name)
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"not a picture", "not a PNG, JPEG or WebP picture"),
+        (png()[:40], "not a PNG, JPEG or WebP picture"),
+        (b"<svg xmlns='http://www.w3.org/2000/svg'/>", "not a PNG, JPEG or WebP picture"),
+        (b"\0" * 20_000_000, "may have 12 MB, this has 20.0 MB"),
+    ],
+)
+def test_what_is_not_a_picture_is_refused(context: Context, order: str, data: bytes, words: str) -> None:
+    with pytest.raises(InvalidInput, match=words):
+        keep_picture(context, RUNA, order, str(uuid4()), data)
