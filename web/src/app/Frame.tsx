@@ -31,7 +31,7 @@ export function Frame({ person, children }: { person: Person; children: ReactNod
 
   useHotkeys([
     ["/", () => openFind()],
-    ["shift+/", () => setKeysShown(true)],
+    ["shift+?", () => setKeysShown(true)],
     ["g", () => (afterG.current = Date.now())],
     ...VERBS.map(
       ({ key, to }) =>

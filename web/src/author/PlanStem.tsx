@@ -58,7 +58,8 @@ export function PlanStem({
   }, [chosen]);
 
   function go(by: number) {
-    const next = steps[Math.min(steps.length - 1, Math.max(0, here < 0 ? 0 : here + by))];
+    const at = steps.findIndex((s) => s.id === meant());
+    const next = steps[Math.min(steps.length - 1, Math.max(0, at < 0 ? 0 : at + by))];
     if (next) focusStep(next.id);
   }
 
@@ -85,7 +86,8 @@ export function PlanStem({
   }
 
   async function remove(step: string) {
-    const next = steps[here + 1] ?? steps[here - 1];
+    const at = steps.findIndex((s) => s.id === step);
+    const next = steps[at + 1] ?? steps[at - 1];
     await edit({ kind: "remove step", step }, next?.id ?? null);
   }
 
@@ -105,19 +107,23 @@ export function PlanStem({
     edit({ kind: "place step", step: moved, phase: target.phase, before: root?.id ?? null }, moved);
   }
 
-  const writing = (act: () => void) => () => {
-    if (editable && !naming) act();
+  /** The step a key is meant for: the one that has the focus, else the one chosen. */
+  const meant = () =>
+    document.activeElement?.closest<HTMLElement>("[data-step]")?.dataset.step ?? chosen ?? undefined;
+  const writing = (act: (step: string) => void) => () => {
+    const step = meant();
+    if (editable && !naming && step) act(step);
   };
   useHotkeys([
     ["j", () => !naming && go(1)],
     ["k", () => !naming && go(-1)],
-    ["n", writing(() => add(chosen))],
-    ["e", writing(() => chosen && setOpen(open === chosen ? null : chosen))],
-    ["alt+ArrowUp", writing(() => chosen && edit({ kind: "move step", step: chosen, direction: "up" }))],
-    ["alt+ArrowDown", writing(() => chosen && edit({ kind: "move step", step: chosen, direction: "down" }))],
-    ["alt+ArrowRight", writing(() => chosen && edit({ kind: "branch step", step: chosen }))],
-    ["alt+ArrowLeft", writing(() => chosen && edit({ kind: "unbranch step", step: chosen }))],
-    ["Delete", writing(() => chosen && remove(chosen))],
+    ["n", () => editable && !naming && add(meant() ?? null)],
+    ["e", writing((step) => setOpen(open === step ? null : step))],
+    ["alt+ArrowUp", writing((step) => edit({ kind: "move step", step, direction: "up" }, step))],
+    ["alt+ArrowDown", writing((step) => edit({ kind: "move step", step, direction: "down" }, step))],
+    ["alt+ArrowRight", writing((step) => edit({ kind: "branch step", step }, step))],
+    ["alt+ArrowLeft", writing((step) => edit({ kind: "unbranch step", step }, step))],
+    ["Delete", writing((step) => remove(step))],
   ]);
 
   if (steps.length === 0)

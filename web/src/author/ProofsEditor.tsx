@@ -74,11 +74,18 @@ function blank(kind: Proof["kind"]): Proof {
 }
 
 /** What the step needs before it counts as done. */
-export function ProofsEditor({ proofs, onChange }: { proofs: Proof[]; onChange: (proofs: Proof[]) => void }) {
-  const set = (index: number, proof: Proof) => onChange(proofs.map((p, i) => (i === index ? proof : p)));
+export function ProofsEditor({
+  proofs,
+  onChange,
+}: {
+  proofs: Proof[];
+  onChange: (rework: (proofs: Proof[]) => Proof[]) => void;
+}) {
+  const set = (id: string, part: Partial<Proof>) =>
+    onChange((all) => all.map((p) => (p.id === id ? ({ ...p, ...part } as Proof) : p)));
   return (
     <>
-      {proofs.map((proof, i) => (
+      {proofs.map((proof) => (
         <div key={proof.id} className="proof-row">
           <div className="clause">
             <Select
@@ -88,16 +95,25 @@ export function ProofsEditor({ proofs, onChange }: { proofs: Proof[]; onChange: 
               data={KINDS.map((k) => ({ value: k.kind, label: k.name }))}
               value={proof.kind}
               onChange={(kind) =>
-                kind && set(i, { ...blank(kind as Proof["kind"]), label: proof.label } as Proof)
+                kind &&
+                onChange((all) =>
+                  all.map((p) =>
+                    p.id === proof.id ? ({ ...blank(kind as Proof["kind"]), label: p.label } as Proof) : p,
+                  ),
+                )
               }
             />
             <SavedText
               label={proof.kind === "photo" ? "Photo of" : "Question"}
               placeholder={proof.kind === "photo" ? "what" : "what is asked"}
               value={proof.label}
-              onSave={(label) => set(i, { ...proof, label })}
+              onSave={(label) => set(proof.id, { label })}
             />
-            <Button variant="subtle" color="slate" onClick={() => onChange(proofs.filter((_, j) => j !== i))}>
+            <Button
+              variant="subtle"
+              color="slate"
+              onClick={() => onChange((all) => all.filter((p) => p.id !== proof.id))}
+            >
               Remove
             </Button>
           </div>
@@ -109,7 +125,7 @@ export function ProofsEditor({ proofs, onChange }: { proofs: Proof[]; onChange: 
                 searchable
                 data={proof.unit && !UNITS.includes(proof.unit) ? [proof.unit, ...UNITS] : UNITS}
                 value={proof.unit || null}
-                onChange={(unit) => set(i, { ...proof, unit: unit ?? "" })}
+                onChange={(unit) => set(proof.id, { unit: unit ?? "" })}
               />
               {(
                 [
@@ -124,7 +140,7 @@ export function ProofsEditor({ proofs, onChange }: { proofs: Proof[]; onChange: 
                   label={label}
                   width={84}
                   value={proof.limits[key]}
-                  onSave={(value) => set(i, { ...proof, limits: { ...proof.limits, [key]: value } })}
+                  onSave={(value) => set(proof.id, { limits: { ...proof.limits, [key]: value } })}
                 />
               ))}
             </div>
@@ -137,7 +153,7 @@ export function ProofsEditor({ proofs, onChange }: { proofs: Proof[]; onChange: 
                 allowDeselect={false}
                 data={["any", "before", "nameplate", "after"]}
                 value={proof.moment}
-                onChange={(moment) => set(i, { ...proof, moment: moment as typeof proof.moment })}
+                onChange={(moment) => set(proof.id, { moment: moment as typeof proof.moment })}
               />
             </div>
           )}
@@ -151,8 +167,7 @@ export function ProofsEditor({ proofs, onChange }: { proofs: Proof[]; onChange: 
                     width={130}
                     value={option.label}
                     onSave={(label) =>
-                      set(i, {
-                        ...proof,
+                      set(proof.id, {
                         options: proof.options.map((o) => (o.id === option.id ? { ...o, label } : o)),
                       })
                     }
@@ -162,7 +177,7 @@ export function ProofsEditor({ proofs, onChange }: { proofs: Proof[]; onChange: 
                     className="linklike"
                     aria-label={`Remove answer ${j + 1}`}
                     onClick={() =>
-                      set(i, { ...proof, options: proof.options.filter((o) => o.id !== option.id) })
+                      set(proof.id, { options: proof.options.filter((o) => o.id !== option.id) })
                     }
                   >
                     remove
@@ -172,9 +187,7 @@ export function ProofsEditor({ proofs, onChange }: { proofs: Proof[]; onChange: 
               <Button
                 variant="subtle"
                 color="slate"
-                onClick={() =>
-                  set(i, { ...proof, options: [...proof.options, { id: newId("o"), label: "" }] })
-                }
+                onClick={() => set(proof.id, { options: [...proof.options, { id: newId("o"), label: "" }] })}
               >
                 Add answer
               </Button>
@@ -190,7 +203,7 @@ export function ProofsEditor({ proofs, onChange }: { proofs: Proof[]; onChange: 
         </Menu.Target>
         <Menu.Dropdown>
           {KINDS.map((k) => (
-            <Menu.Item key={k.kind} onClick={() => onChange([...proofs, blank(k.kind)])}>
+            <Menu.Item key={k.kind} onClick={() => onChange((all) => [...all, blank(k.kind)])}>
               {k.name}
             </Menu.Item>
           ))}

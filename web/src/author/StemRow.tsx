@@ -52,6 +52,7 @@ export function StemRow({
       className="stem-row"
       data-step={step.id}
       data-chosen={chosen || undefined}
+      tabIndex={0}
       role="group"
       aria-label={`${step.phase}: ${step.text || "unnamed step"}`}
       style={{ transform: CSS.Translate.toString(drag.transform), transition: drag.transition }}

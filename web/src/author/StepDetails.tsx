@@ -13,7 +13,7 @@ import type { PlanEdit, PlanView, Step } from "../api/types";
 import { PHASES } from "../ui/phases";
 import { ConditionEditor } from "./ConditionEditor";
 import { ProofsEditor } from "./ProofsEditor";
-import { type Draft, setStep } from "./use-draft";
+import { type Draft, reworkStep, setStep } from "./use-draft";
 
 const LEVELS = ["Shadow", "Assisted", "Solo", "Coach"];
 
@@ -114,7 +114,10 @@ export function StepDetails({
       </fieldset>
       <fieldset>
         <legend>Proof</legend>
-        <ProofsEditor proofs={step.proofs} onChange={(proofs) => set("proofs", proofs)} />
+        <ProofsEditor
+          proofs={step.proofs}
+          onChange={(rework) => draft.change(reworkStep(step.id, "proofs", rework))}
+        />
       </fieldset>
       <fieldset>
         <legend>Skills</legend>

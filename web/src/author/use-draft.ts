@@ -2,7 +2,15 @@ import { notifications } from "@mantine/notifications";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { client, need, Refused } from "../api/client";
 import { keys, useCache } from "../api/queries";
-import type { IncidentTypePage, PatchOperation, Plan, PlanEdit, PlanView, SavedEdit } from "../api/types";
+import type {
+  IncidentTypePage,
+  PatchOperation,
+  Plan,
+  PlanEdit,
+  PlanView,
+  SavedEdit,
+  Step,
+} from "../api/types";
 
 /** A change is written against the plan as it stands, so that it can be made again after a clash. */
 export type Change = { patch: (plan: Plan) => PatchOperation[] | null } | { edit: PlanEdit };
@@ -178,6 +186,21 @@ export function setStep(step: string, field: string, value: unknown): Change {
         { op: "test", path: `/steps/${index}/id`, value: step },
         { op: "add", path: `/steps/${index}/${field}`, value },
       ];
+    },
+  };
+}
+
+/** Rework one field of a step from what it is when the change is sent, not when it was drawn. */
+export function reworkStep<F extends keyof Step>(
+  step: string,
+  field: F,
+  rework: (value: Step[F]) => Step[F],
+): Change {
+  return {
+    patch: (plan) => {
+      const index = plan.steps.findIndex((s) => s.id === step);
+      const found = plan.steps[index];
+      return found ? [{ op: "add", path: `/steps/${index}/${field}`, value: rework(found[field]) }] : null;
     },
   };
 }

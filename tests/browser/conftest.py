@@ -1,0 +1,81 @@
+"""The real server on a free port over a copy of the demo, and Debian's browser on it."""
+
+from __future__ import annotations
+
+import shutil
+import socket
+import threading
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+import uvicorn
+from playwright.sync_api import Browser, Page, expect
+
+from reedling.app import create_app
+from reedling.wiring import open_context, read_settings
+
+ROOT = Path(__file__).parents[2]
+DESK = {"width": 1280, "height": 800}
+PHONE = {"width": 390, "height": 844}
+
+expect.set_options(timeout=8_000)
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args() -> dict[str, Any]:
+    """The system's Chromium, headless, without calls home."""
+    return {
+        "executable_path": shutil.which("chromium") or "/usr/bin/chromium",
+        "args": ["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
+    }
+
+
+@pytest.fixture
+def address(demo_dir: Path) -> Iterator[str]:
+    """Where the application is served."""
+    assert (ROOT / "web/dist/index.html").is_file(), "The interface is not built: run make web."
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    settings = read_settings(
+        {"REEDLING_DATA": str(demo_dir), "REEDLING_DEMO": "yes", "REEDLING_WEB": str(ROOT / "web/dist")}
+    )
+    app = create_app(open_context(demo_dir), settings)
+    server = uvicorn.Server(uvicorn.Config(app, port=port, log_level="error"))
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    while not server.started:
+        time.sleep(0.02)
+    yield f"http://127.0.0.1:{port}"
+    server.should_exit = True
+    thread.join(timeout=10)
+
+
+SignInAs = Callable[..., Page]
+
+
+@pytest.fixture
+def sign_in_as(browser: Browser, address: str) -> Iterator[SignInAs]:
+    """Open a browser of their own for somebody, through the sign-in page; then go to a path."""
+    pages: list[Page] = []
+    faults: list[str] = []
+
+    def open_page(name: str, path: str = "/", *, phone: bool = False) -> Page:
+        context = browser.new_context(viewport=PHONE if phone else DESK, base_url=address)  # type: ignore[arg-type]
+        page = context.new_page()
+        page.on("pageerror", lambda error: faults.append(str(error)))
+        page.goto("/")
+        page.get_by_role("button", name=name).click()
+        expect(page.locator(".band, .pocket")).to_be_visible()
+        if path != "/":
+            page.goto(path)
+        pages.append(page)
+        return page
+
+    yield open_page
+    for page in pages:
+        page.context.close()
+    assert faults == []

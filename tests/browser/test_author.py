@@ -1,0 +1,188 @@
+"""Writing: keyboard, undo, saving, two people on one draft, roles."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import SignInAs
+
+STEPS = ".stem-row"
+
+
+@pytest.fixture
+def draft(sign_in_as: SignInAs) -> Page:
+    """A draft of the rake plan, opened by its engineer."""
+    page = sign_in_as("Ines Varga", "/author/IT-001")
+    page.get_by_role("button", name="Begin revision C").click()
+    expect(page.get_by_role("button", name="Send for review")).to_be_visible()
+    return page
+
+
+def names(page: Page) -> list[str]:
+    return [row.get_attribute("data-step") or "" for row in page.locator(STEPS).all()]
+
+
+def row(page: Page, step: str) -> None:
+    page.locator(f'[data-step="{step}"]').focus()
+
+
+def test_steps_move_branch_and_go_by_keyboard_and_undo_takes_all_of_it_back(draft: Page) -> None:
+    before = names(draft)
+    row(draft, "cycles")
+    draft.keyboard.press("Alt+ArrowUp")
+    expect(
+        draft.locator('[aria-label="Put right: Run three full cycles, record peak current"]')
+    ).to_be_visible()
+    draft.keyboard.press("Alt+ArrowRight")
+    expect(draft.locator('[data-step="cycles"] .stem-text')).to_have_attribute("style", re.compile("26px"))
+    draft.keyboard.press("Alt+ArrowLeft")
+    expect(draft.locator('[data-step="cycles"] .stem-text')).to_have_attribute("style", re.compile(" 0|: 0"))
+    row(draft, "debris")
+    draft.keyboard.press("Delete")
+    expect(draft.locator('[data-step="debris"]')).to_have_count(0)
+    for _ in range(4):
+        draft.keyboard.press("Control+z")
+    expect(draft.get_by_role("button", name="Undo")).to_be_disabled()
+    expect(draft.locator('[data-step="debris"]')).to_have_count(1)
+    assert names(draft) == before
+    draft.keyboard.press("Control+Shift+z")
+    expect(
+        draft.locator('[aria-label="Put right: Run three full cycles, record peak current"]')
+    ).to_be_visible()
+
+
+def test_j_and_k_walk_and_enter_opens(draft: Page) -> None:
+    row(draft, "plate")
+    draft.keyboard.press("j")
+    expect(draft.locator('[data-step="isolate"]')).to_be_focused()
+    draft.keyboard.press("k")
+    draft.keyboard.press("Enter")
+    expect(draft.get_by_role("button", name="Edit “Confirm asset by its plate”")).to_have_attribute(
+        "aria-expanded", "true"
+    )
+
+
+def test_a_step_is_dragged_to_its_place(draft: Page) -> None:
+    grip = draft.locator('[data-step="handover"] .grip').bounding_box()
+    target = draft.locator('[data-step="isolate"]').bounding_box()
+    assert grip
+    assert target
+    draft.mouse.move(grip["x"] + 6, grip["y"] + 8)
+    draft.mouse.down()
+    draft.mouse.move(target["x"] + 300, target["y"] + 60, steps=12)
+    draft.mouse.move(target["x"] + 300, target["y"] + 12, steps=6)
+    draft.mouse.up()
+    expect(
+        draft.locator('[aria-label="Make safe: Put guard back and hand over to the keeper"]')
+    ).to_be_visible()
+
+
+def test_the_roll_up_follows_the_minutes_at_once(draft: Page) -> None:
+    planned = draft.locator(".facts .planned")
+    expect(planned).to_have_text("1 h 31")
+    field = draft.get_by_label("Minutes planned for “Isolate and lock rake drive”")
+    field.fill("40")
+    field.press("Enter")
+    expect(planned).to_have_text("2 h 01")
+    expect(draft.get_by_role("status").filter(has_text="Saved")).to_be_visible()
+    draft.reload()
+    expect(draft.locator(".facts .planned")).to_have_text("2 h 01")
+
+
+def test_a_check_names_the_step_and_leads_to_it(draft: Page) -> None:
+    row(draft, "isolate")
+    draft.keyboard.press("n")
+    draft.keyboard.press("Escape")
+    checks = draft.get_by_role("region", name="Checks")
+    expect(checks).to_contain_text("Step 3 has no text. Say what to do, verb first.")
+    draft.get_by_role("button", name="Send for review").click()
+    draft.get_by_role("button", name="Send for review now").click()
+    expect(
+        draft.get_by_text("IT-001: Step 3 has no text. Mend what the checks name, then send it.")
+    ).to_be_visible()
+
+
+def test_a_condition_is_built_from_menus_and_reads_as_a_sentence(draft: Page) -> None:
+    draft.get_by_role("button", name="Edit “Clear debris and free the tines”").click()
+    draft.get_by_role("combobox", name="Depend on an earlier answer").click()
+    draft.get_by_role("option", name=re.compile("^Pressure")).click()
+    sub = draft.locator('[data-step="clear"] .stem-sub')
+    expect(sub).to_contain_text("when debris found is yes and pressure is below 90 bar")
+    draft.get_by_role("combobox", name="Joined by").click()
+    draft.get_by_role("option", name="or", exact=True).click()
+    expect(sub).to_contain_text("when debris found is yes or pressure is below 90 bar")
+
+
+def test_two_people_on_one_draft_cannot_overwrite_each_other_unseen(
+    draft: Page, sign_in_as: SignInAs
+) -> None:
+    oda = sign_in_as("Oda Fennimore", "/author/IT-001")
+    theirs = oda.get_by_label("Minutes planned for “Isolate and lock rake drive”")
+    theirs.fill("14")
+    theirs.press("Enter")
+    expect(oda.get_by_role("status").filter(has_text="Saved")).to_be_visible()
+
+    mine = draft.get_by_label("Minutes planned for “Confirm asset by its plate”")
+    mine.fill("7")
+    mine.press("Enter")
+    clash = draft.get_by_role("alert")
+    expect(clash).to_contain_text(
+        "Oda Fennimore saved meanwhile: changed minutes of “Isolate and lock rake drive”"
+    )
+    expect(draft.get_by_label("Minutes planned for “Isolate and lock rake drive”")).to_have_value("14")
+    draft.get_by_role("button", name="Make my change again").click()
+    expect(clash).to_have_count(0)
+    expect(mine).to_have_value("7")
+    draft.reload()
+    expect(draft.get_by_label("Minutes planned for “Confirm asset by its plate”")).to_have_value("7")
+    expect(draft.get_by_label("Minutes planned for “Isolate and lock rake drive”")).to_have_value("14")
+
+
+def test_a_planner_reads_the_plan_and_changes_nothing(draft: Page, sign_in_as: SignInAs) -> None:
+    marek = sign_in_as("Marek Tilse", "/author/IT-001")
+    expect(marek.locator(STEPS)).to_have_count(10)
+    expect(marek.get_by_role("button", name="Send for review")).to_have_count(0)
+    expect(marek.get_by_label("Minutes planned for “Isolate and lock rake drive”")).to_have_count(0)
+
+
+def test_find_opens_with_a_slash_and_goes_there(draft: Page) -> None:
+    draft.locator("body").press("/")
+    draft.get_by_placeholder("Incident type, order, asset").fill("frozen")
+    draft.get_by_role("button", name=re.compile("Level reading frozen")).first.click()
+    expect(draft.get_by_role("heading", name="Level reading frozen")).to_be_visible()
+
+
+def test_g_then_a_letter_goes_to_a_verb(draft: Page) -> None:
+    draft.locator("body").press("g")
+    draft.locator("body").press("v")
+    expect(draft.get_by_role("heading", name=re.compile("^To read"))).to_be_visible()
+
+
+def test_the_preview_runs_to_the_end_answer_by_answer(draft: Page) -> None:
+    preview = draft.get_by_role("region", name="Pocket preview")
+    forward = preview.get_by_role("button", name="Next")
+
+    def photo() -> None:
+        preview.get_by_role("button", name=re.compile("Take photo")).click()
+        forward.click()
+
+    photo()
+    preview.get_by_label("Permit number").fill("P-1")
+    preview.get_by_label("Permit number").blur()
+    photo()
+    preview.get_by_label("Pressure in bar").fill("100")
+    forward.click()
+    expect(preview.get_by_role("heading", name="Look for debris behind the tines")).to_be_visible()
+    preview.get_by_role("button", name="Debris found: yes").click()
+    expect(preview.get_by_text("“Clear debris and free the tines” is added, about 25 min.")).to_be_visible()
+    forward.click()
+    photo()
+    preview.get_by_label("Peak current in A").fill("11,5")
+    expect(preview.get_by_text("11.5 A is above 11.2 A.")).to_be_visible()
+    forward.click()
+    preview.get_by_role("button", name="Done").click()
+    forward.click()
+    expect(preview.get_by_text("7 steps done, 1 findings raised.")).to_be_visible()

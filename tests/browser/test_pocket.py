@@ -1,0 +1,85 @@
+"""Pocket: what happens with the network off, leaving for a return, leaving a step out."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import SignInAs
+
+
+@pytest.fixture
+def on_site(sign_in_as: SignInAs) -> Page:
+    """Runa on site at the stalled rake."""
+    page = sign_in_as("Runa Ashdown", phone=True)
+    page.get_by_role("button", name="Stalls").first.click()
+    page.get_by_role("button", name="Head out").click()
+    page.get_by_role("button", name="I have arrived").click()
+    expect(page.get_by_text("Arrive, step 1 of")).to_be_visible()
+    return page
+
+
+def test_what_cannot_be_sent_is_kept_said_and_sent_later_once(on_site: Page, sign_in_as: SignInAs) -> None:
+    on_site.context.set_offline(True)
+    on_site.get_by_role("button", name="More").click()
+    on_site.get_by_label("Note").fill("Gate key is under the sill.")
+    on_site.get_by_role("button", name="Keep note").click()
+    expect(on_site.get_by_text("1 not sent")).to_be_visible()
+    on_site.context.set_offline(False)
+    expect(on_site.get_by_text("all sent")).to_be_visible(timeout=20_000)
+    order = on_site.url.rsplit("/", 1)[1]
+    ines = sign_in_as("Ines Varga", f"/review/jobs/{order}")
+    expect(ines.get_by_text("“Gate key is under the sill.”")).to_have_count(1)
+
+
+def test_a_return_needs_a_reason_and_the_planner_sees_it(on_site: Page, sign_in_as: SignInAs) -> None:
+    on_site.get_by_role("button", name="More").click()
+    leave = on_site.get_by_role("button", name="Leave, return needed")
+    expect(leave).to_be_disabled()
+    on_site.get_by_role("combobox", name="Reason for return").click()
+    on_site.get_by_role("option", name="no access").click()
+    leave.click()
+    expect(on_site.get_by_text("You left with a return needed: no access.")).to_be_visible()
+    order = on_site.url.rsplit("/", 1)[1]
+    marek = sign_in_as("Marek Tilse", f"/run/{order}")
+    expect(marek.get_by_text("return needed").first).to_be_visible()
+    expect(marek.get_by_role("button", name="Plan it anew")).to_be_visible()
+
+
+def test_a_step_is_left_out_with_a_reason_but_never_one_that_makes_safe(on_site: Page) -> None:
+    on_site.get_by_role("button", name="More").click()
+    on_site.get_by_label("Why it is left out").fill("Plate is missing.")
+    on_site.get_by_role("button", name="Leave it out").click()
+    expect(on_site.get_by_role("heading", name="Isolate and lock rake drive")).to_be_visible()
+    on_site.get_by_role("button", name="More").click()
+    expect(on_site.get_by_role("heading", name="All steps")).to_be_visible()
+    expect(on_site.get_by_role("heading", name="Leave this step out")).to_have_count(0)
+    on_site.get_by_role("button", name=re.compile("Confirm asset by its plate")).click()
+    expect(on_site.get_by_role("heading", name="Confirm asset by its plate")).to_be_visible()
+
+
+def test_a_reload_on_site_goes_on_where_it_was(on_site: Page) -> None:
+    on_site.get_by_role("button", name="Take photo").click()
+    expect(on_site.get_by_role("img", name="Nameplate")).to_be_visible()
+    on_site.reload()
+    expect(on_site.get_by_role("img", name="Nameplate")).to_be_visible()
+    expect(on_site.get_by_role("button", name="Next")).to_be_enabled()
+
+
+def test_what_is_not_a_number_is_told_at_once(on_site: Page) -> None:
+    on_site.get_by_role("button", name="Take photo").click()
+    on_site.get_by_role("button", name="Next").click()
+    on_site.get_by_role("button", name="Take photo").click()
+    on_site.get_by_label("Permit number").fill("P-7")
+    on_site.get_by_label("Permit number").blur()
+    on_site.get_by_role("button", name="Next").click()
+    on_site.get_by_label("Pressure in bar").fill("about ninety")
+    expect(on_site.get_by_text("This is not a number. Write it in figures, as 84 or 84.5.")).to_be_visible()
+    expect(on_site.get_by_role("button", name="Next")).to_be_disabled()
+
+
+def test_a_technician_stays_in_pocket(on_site: Page) -> None:
+    on_site.goto("/author/IT-001")
+    expect(on_site.get_by_role("heading", name="Your orders")).to_be_visible()

@@ -1,0 +1,128 @@
+"""Every view: nothing serious for axe, nothing cut off at the two widths, reached by its link."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import ROOT, SignInAs
+
+AXE = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text("utf-8")
+
+VIEWS = [
+    ("Ines Varga", "/author", "Choose an incident type"),
+    ("Ines Varga", "/author/IT-001?step=pressure", "Rake stalls under load"),
+    ("Ines Varga", "/match?asset=AS-101&symptom=stalls", "When each work plan applies"),
+    ("Marek Tilse", "/run", "Orders"),
+    ("Marek Tilse", "/run/WO-0001", "Runsheet, frozen"),
+    ("Ines Varga", "/review", "To read"),
+    ("Ines Varga", "/review/IT-001", "Rake stalls under load"),
+    ("Ines Varga", "/review/jobs/WO-0001", "What differed from the plan"),
+    ("Ines Varga", "/refine", "Being refined"),
+    ("Ines Varga", "/refine/IT-001/WP-001?older=A&newer=B", "Revision A and revision B"),
+    ("Ines Varga", "/nowhere", "There is nothing at this address"),
+]
+
+
+def serious(page: Page) -> list[str]:
+    page.evaluate(AXE)
+    found = page.evaluate("() => axe.run(document, {resultTypes: ['violations']})")
+    return [
+        f"{v['id']}: {n['target']} {n['failureSummary']}"
+        for v in found["violations"]
+        if v["impact"] in ("serious", "critical")
+        for n in v["nodes"]
+    ]
+
+
+def settle(page: Page, heading: str) -> None:
+    expect(page.get_by_text(heading).first).to_be_visible()
+    page.wait_for_load_state("networkidle")
+
+
+@pytest.mark.parametrize(("who", "path", "heading"), VIEWS)
+def test_axe_finds_nothing_serious(sign_in_as: SignInAs, who: str, path: str, heading: str) -> None:
+    page = sign_in_as(who, path)
+    settle(page, heading)
+    assert serious(page) == []
+    page.evaluate("localStorage.setItem('mantine-color-scheme-value', 'dark')")
+    page.reload()
+    settle(page, heading)
+    assert serious(page) == []
+
+
+@pytest.mark.parametrize(("who", "path", "heading"), VIEWS[1:10])
+@pytest.mark.parametrize("size", [(1280, 800), (1680, 1050)])
+def test_nothing_runs_off_the_side(
+    sign_in_as: SignInAs, who: str, path: str, heading: str, size: tuple[int, int]
+) -> None:
+    page = sign_in_as(who, path)
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    settle(page, heading)
+    wide = page.evaluate(
+        """() => [document.documentElement, ...document.querySelectorAll('.sheet, .margin, .shelf')]
+        .filter(e => e.scrollWidth > e.clientWidth + 1)
+        .map(e => e.className + ' ' + e.scrollWidth + ' > ' + e.clientWidth)"""
+    )
+    assert wide == []
+
+
+def test_the_sign_in_page_and_a_draft_with_its_details_open_pass_axe(
+    sign_in_as: SignInAs, address: str
+) -> None:
+    page = sign_in_as("Ines Varga", "/author/IT-001")
+    page.get_by_role("button", name="Begin revision C").click()
+    page.get_by_role("button", name="Edit “Check relief valve seat”").click()
+    expect(page.get_by_label("Detail, for the one who wants to know how")).to_be_visible()
+    assert serious(page) == []
+    page.request.delete(f"{address}/api/session")
+    page.goto("/")
+    expect(page.get_by_text("Try the demo as")).to_be_visible()
+    assert serious(page) == []
+
+
+def test_pocket_passes_axe_and_its_targets_are_large(sign_in_as: SignInAs) -> None:
+    page = sign_in_as("Runa Ashdown", phone=True)
+    expect(page.get_by_role("heading", name="Your orders")).to_be_visible()
+    assert serious(page) == []
+    page.get_by_role("button", name="Stalls").first.click()
+    page.get_by_role("button", name="Head out").click()
+    page.get_by_role("button", name="I have arrived").click()
+    expect(page.get_by_text("Arrive, step 1 of")).to_be_visible()
+    assert serious(page) == []
+    heights = page.evaluate(
+        "() => [...document.querySelectorAll('button')].map(b => b.getBoundingClientRect().height)"
+    )
+    assert heights
+    assert min(heights) >= 44
+    page.get_by_role("button", name="More").click()
+    expect(page.get_by_role("heading", name="All steps")).to_be_visible()
+    assert serious(page) == []
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+def test_a_link_into_the_middle_survives_signing_in(sign_in_as: SignInAs, address: str) -> None:
+    page = sign_in_as("Ines Varga")
+    page.request.delete(f"{address}/api/session")
+    page.goto("/review/IT-001?step=WP-001%3Apressure")
+    page.get_by_role("button", name="Ines Varga").click()
+    expect(page.get_by_role("heading", name="“Read hydraulic pressure at stall”")).to_be_visible()
+
+
+def test_nothing_is_asked_of_another_host(sign_in_as: SignInAs, address: str) -> None:
+    page = sign_in_as("Ines Varga")
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url))
+    page.goto("/author/IT-001")
+    page.wait_for_load_state("networkidle")
+    assert asked
+    assert [url for url in asked if not url.startswith((address, "data:"))] == []
+
+
+def test_the_pictures_of_the_readme_are_there() -> None:
+    readme = Path(ROOT / "README.md").read_text("utf-8")
+    shots = sorted(p.name for p in (ROOT / "docs/screenshots").glob("*.png"))
+    assert shots
+    assert [s for s in shots if f"docs/screenshots/{s}" not in readme] == []
