@@ -1,0 +1,112 @@
+"""Renew docs/screenshots: one picture of each main view, from demo data. Run by `make screenshots`."""
+
+from __future__ import annotations
+
+import shutil
+import socket
+import tempfile
+import threading
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import uvicorn
+from playwright.sync_api import Page, sync_playwright
+
+from reedling.app import DEMO_PASSWORD, create_app
+from reedling.standins.field import play_demo
+from reedling.wiring import open_context, read_settings
+
+ROOT = Path(__file__).parents[2]
+OUT = ROOT / "docs/screenshots"
+DESK, PHONE = (1280, 800), (390, 844)
+
+
+def begin_draft(page: Page) -> None:
+    """Open the next revision and answer the preview so that its branch shows."""
+    page.get_by_role("button", name="Begin revision C").click()
+    page.get_by_role("button", name="Send for review").wait_for()
+    page.locator('[data-step="pressure"]').focus()
+    page.get_by_label("Pressure in bar").fill("84")
+    page.get_by_text("Check relief valve seat” is added").wait_for()
+
+
+def open_step(page: Page) -> None:
+    """Open the details of a branch."""
+    page.get_by_role("button", name="Edit “Check relief valve seat”").click()
+    page.locator('[data-step="valve"]').scroll_into_view_if_needed()
+    page.mouse.wheel(0, 260)
+
+
+def to_the_reading(page: Page) -> None:
+    """Carry a job out up to a reading that is out of limits."""
+    page.get_by_role("button", name="Stalls").first.click()
+    page.get_by_role("button", name="Head out").click()
+    page.get_by_role("button", name="I have arrived").click()
+    page.get_by_role("button", name="Take photo").click()
+    page.get_by_role("img", name="Nameplate").wait_for()
+    page.get_by_role("button", name="Next").click()
+    page.get_by_role("button", name="Take photo").click()
+    page.get_by_role("img", name="Lock on isolator").wait_for()
+    page.get_by_label("Permit number").fill("P-4417")
+    page.get_by_label("Permit number").blur()
+    page.get_by_role("button", name="Next").click()
+    page.get_by_label("Pressure in bar").fill("84")
+    page.get_by_text("84 bar is below 90 bar").wait_for()
+
+
+Act = Callable[[Page], None]
+SHOTS: list[tuple[str, str, str, tuple[int, int], Act | None]] = [
+    ("author", "ines", "/author/IT-001", DESK, begin_draft),
+    ("author-step", "ines", "/author/IT-001?step=valve", DESK, open_step),
+    ("match", "ines", "/match?asset=AS-101&symptom=stalls", DESK, None),
+    ("orders", "marek", "/run", DESK, None),
+    ("order", "marek", "/run/WO-0001", DESK, None),
+    ("inbox", "ines", "/review", DESK, None),
+    ("completion", "ines", "/review/jobs/WO-0003", DESK, None),
+    ("evidence", "ines", "/review/IT-001?step=WP-001%3Apressure", DESK, None),
+    ("compare", "ines", "/refine/IT-001/WP-001?older=A&newer=B", DESK, None),
+    ("pocket-orders", "runa", "/pocket", PHONE, None),
+    ("pocket", "runa", "/pocket", PHONE, to_the_reading),
+]
+
+
+def main() -> None:
+    """Serve a fresh demo, take every picture."""
+    OUT.mkdir(parents=True, exist_ok=True)
+    folder = Path(tempfile.mkdtemp())
+    context = open_context(folder)
+    play_demo(context, DEMO_PASSWORD)
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    settings = read_settings(
+        {"REEDLING_DATA": str(folder), "REEDLING_DEMO": "yes", "REEDLING_WEB": str(ROOT / "web/dist")}
+    )
+    server = uvicorn.Server(uvicorn.Config(create_app(context, settings), port=port, log_level="error"))
+    threading.Thread(target=server.run, daemon=True).start()
+    while not server.started:
+        time.sleep(0.05)
+    address = f"http://127.0.0.1:{port}"
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path=shutil.which("chromium") or "/usr/bin/chromium",
+            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
+        )
+        for name, user, path, (width, height), act in SHOTS:
+            page = browser.new_context(viewport={"width": width, "height": height}).new_page()
+            page.request.post(f"{address}/api/session", data={"username": user, "password": DEMO_PASSWORD})
+            page.goto(address + path)
+            page.wait_for_load_state("networkidle")
+            if act:
+                act(page)
+                page.wait_for_load_state("networkidle")
+            page.screenshot(path=OUT / f"{name}.png")
+            page.context.close()
+        browser.close()
+    server.should_exit = True
+    shutil.rmtree(folder)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,103 @@
+"""The documents say what the code says: glossary, settings, errors, changelog, layers."""
+
+from __future__ import annotations
+
+import ast
+import re
+import tomllib
+from pathlib import Path
+
+from reedling.wiring import SETTINGS
+
+ROOT = Path(__file__).parents[2]
+SOURCE = ROOT / "src/reedling"
+CODE = re.compile(r"[a-z_]+\.[a-z_]+")
+
+
+def text(path: str) -> str:
+    return (ROOT / path).read_text("utf-8")
+
+
+def public_values() -> set[str]:
+    """Public classes of the core, and its unions and choices."""
+    found: set[str] = set()
+    for path in (SOURCE / "core").rglob("*.py"):
+        for node in ast.parse(path.read_text("utf-8")).body:
+            if isinstance(node, ast.ClassDef):
+                found.add(node.name)
+            if isinstance(node, ast.Assign) and isinstance(node.targets[0], ast.Name):
+                name = node.targets[0].id
+                if name[0].isupper() and not name.isupper():
+                    found.add(name)
+    return {name for name in found if not name.startswith("_")}
+
+
+def test_the_glossary_names_every_public_value_of_the_core_and_no_other() -> None:
+    named = set(re.findall(r"`([A-Z]\w+)(?:\.\w+)?`", text("docs/glossary.md")))
+    assert public_values() - named == set()
+    assert named - public_values() == set()
+
+
+def test_the_settings_are_documented_as_they_are() -> None:
+    rows = re.findall(r"\| `(\w+)` \| `([^`]*)` \| ([^|]+) \|", text("docs/settings.md"))
+    assert rows == [(s.name, s.default, s.sentence) for s in SETTINGS]
+
+
+def test_every_error_code_is_documented_and_no_other() -> None:
+    used: set[str] = set()
+    calls = {
+        "Problem",
+        "_error",
+        "_warning",
+        "InvalidInput",
+        "NotFound",
+        "Conflict",
+        "NotAllowed",
+        "NotSignedIn",
+        "ReedlingError",
+    }
+    for path in SOURCE.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in calls:
+                given = [*node.args[:1], *(k.value for k in node.keywords if k.arg == "code")]
+                used |= {
+                    a.value for a in given if isinstance(a, ast.Constant) and CODE.fullmatch(f'"{a.value}"')
+                }
+    documented = set(re.findall(r"^\| `([a-z_.]+)`", text("docs/errors.md"), re.M))
+    assert used - documented == set()
+    replaced = {"library.content"}
+    assert documented - used - replaced == set()
+
+
+def test_the_newest_changelog_entry_is_the_version() -> None:
+    version = tomllib.loads(text("pyproject.toml"))["project"]["version"]
+    newest = re.search(r"^## (\S+)", text("CHANGELOG.md"), re.M)
+    assert newest
+    assert newest[1] == version
+
+
+def test_every_public_function_and_class_says_what_it_is() -> None:
+    silent = [
+        f"{path.relative_to(SOURCE)}:{node.name}"
+        for path in SOURCE.rglob("*.py")
+        if "migrations/versions" not in path.as_posix()
+        for node in ast.parse(path.read_text("utf-8")).body
+        if isinstance(node, ast.FunctionDef | ast.ClassDef | ast.AsyncFunctionDef)
+        and not node.name.startswith("_")
+        and ast.get_docstring(node) is None
+    ]
+    assert silent == []
+
+
+def test_the_verbs_of_the_interface_do_not_import_each_other() -> None:
+    verbs = ["author", "match", "run", "review", "refine", "pocket"]
+    crossings = [
+        f"{path.relative_to(ROOT)} imports {other}"
+        for verb in verbs
+        for path in (ROOT / "web/src" / verb).glob("*.ts*")
+        for other in verbs
+        if other != verb and f'from "../{other}/' in path.read_text("utf-8")
+    ]
+    assert crossings == []
+    callers = [p.name for p in (ROOT / "web/src/ui").glob("*.ts*") if "/api/client" in p.read_text("utf-8")]
+    assert callers == []
