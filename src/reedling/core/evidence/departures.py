@@ -38,10 +38,10 @@ def departures(runsheet: Runsheet, job: Job) -> tuple[Departure, ...]:
     """Every difference between what was issued and what was done, in runsheet order."""
     names = lines_by_id(runsheet)
     progress = job_progress(runsheet, job)
-    out = [d for p in progress.lines for d in _line_departures(names[p.line], p.state, job)]
-    out += _order_departures(runsheet, job)
+    out = [d for p in progress.lines for d in _line_departures(job, names[p.line], p.state)]
+    out += _order_departures(job, runsheet)
     out += [Departure(kind="out of limit", line=f.line, sentence=f.sentence) for f in progress.findings]
-    out += _part_departures(runsheet, job)
+    out += _part_departures(job, runsheet)
     out += [
         Departure(
             kind="return",
@@ -55,7 +55,7 @@ def departures(runsheet: Runsheet, job: Job) -> tuple[Departure, ...]:
     return tuple(out)
 
 
-def _line_departures(line: Line, state: str, job: Job) -> list[Departure]:
+def _line_departures(job: Job, line: Line, state: str) -> list[Departure]:
     out = []
     if state == "skipped":
         out.append(
@@ -79,7 +79,7 @@ def _line_departures(line: Line, state: str, job: Job) -> list[Departure]:
     return out
 
 
-def _order_departures(runsheet: Runsheet, job: Job) -> list[Departure]:
+def _order_departures(job: Job, runsheet: Runsheet) -> list[Departure]:
     """Lines finished before a line that stands ahead of them and was finished later."""
     finished = [(line, t.order) for line in runsheet.lines if (t := job.times.get(line.id)) and t.order]
     out = []
@@ -96,7 +96,7 @@ def _order_departures(runsheet: Runsheet, job: Job) -> list[Departure]:
     return out
 
 
-def _part_departures(runsheet: Runsheet, job: Job) -> list[Departure]:
+def _part_departures(job: Job, runsheet: Runsheet) -> list[Departure]:
     planned: dict[str, float] = {}
     for line in runsheet.lines:
         for need in line.parts if line.id in job.done else ():
