@@ -71,7 +71,7 @@ $(STAMPS)/python-test: $(STAMPS)/python requirements-test.lock
 
 $(STAMPS)/node: web/package-lock.json
 	@mkdir -p $(STAMPS)
-	cd web && npm ci --silent --no-fund --no-audit
+	cd web && npm install --silent --no-fund --no-audit
 	@touch $@
 
 $(STAMPS)/web: $(STAMPS)/node $(shell find web/src web/index.html web/public web/vite.config.ts -type f 2>/dev/null)

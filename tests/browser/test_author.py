@@ -60,13 +60,11 @@ def test_j_and_k_walk_and_enter_opens(draft: Page) -> None:
     expect(draft.locator('[data-step="isolate"]')).to_be_focused()
     draft.keyboard.press("k")
     draft.keyboard.press("Enter")
-    expect(draft.get_by_role("button", name="Edit “Confirm asset by its plate”")).to_have_attribute(
-        "aria-expanded", "true"
-    )
+    expect(draft.get_by_role("button", name="Close “Confirm asset by its plate”")).to_be_visible()
 
 
 def test_a_step_is_dragged_to_its_place(draft: Page) -> None:
-    grip = draft.locator('[data-step="handover"] .grip').bounding_box()
+    grip = draft.locator('[data-step="pressure"] .grip').bounding_box()
     target = draft.locator('[data-step="isolate"]').bounding_box()
     assert grip
     assert target
@@ -76,7 +74,7 @@ def test_a_step_is_dragged_to_its_place(draft: Page) -> None:
     draft.mouse.move(target["x"] + 300, target["y"] + 12, steps=6)
     draft.mouse.up()
     expect(
-        draft.locator('[aria-label="Make safe: Put guard back and hand over to the keeper"]')
+        draft.locator('[aria-label="Make safe: Read hydraulic pressure at stall"]')
     ).to_be_visible()
 
 
@@ -185,4 +183,4 @@ def test_the_preview_runs_to_the_end_answer_by_answer(draft: Page) -> None:
     forward.click()
     preview.get_by_role("button", name="Done").click()
     forward.click()
-    expect(preview.get_by_text("7 steps done, 1 findings raised.")).to_be_visible()
+    expect(preview.get_by_text("7 steps done, 1 finding raised.")).to_be_visible()

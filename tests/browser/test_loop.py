@@ -193,7 +193,7 @@ def test_once_round_the_loop(sign_in_as: SignInAs) -> None:
     ines.goto(f"/review/{incident[0]}?")
     expect(ines.get_by_text("1 too young")).to_be_visible()
     ines.get_by_role("button", name="Measure belt slack").click()
-    expect(ines.get_by_role("heading", name="“Measure belt slack”: 1 jobs")).to_be_visible()
+    expect(ines.get_by_role("heading", name="“Measure belt slack”: 1 job")).to_be_visible()
     ines.get_by_role("button", name="Draft revision B").click()
     field = ines.get_by_label("Minutes planned for “Measure belt slack”")
     field.fill("12")

@@ -30,7 +30,7 @@ def serious(page: Page) -> list[str]:
     page.evaluate(AXE)
     found = page.evaluate("() => axe.run(document, {resultTypes: ['violations']})")
     return [
-        f"{v['id']}: {n['target']} {n['failureSummary']}"
+        f"{v['id']}: {n['html'][:120]} {n['failureSummary']}"
         for v in found["violations"]
         if v["impact"] in ("serious", "critical")
         for n in v["nodes"]

@@ -75,7 +75,11 @@ export function Frame({ person, children }: { person: Person; children: ReactNod
         </button>
         <Menu position="bottom-end" width={230}>
           <Menu.Target>
-            <button type="button" className="person" aria-label={`${person.name}, ${person.role}`}>
+            <button
+              type="button"
+              className="person"
+              aria-label={`${initials(person.name)}: ${person.name}, ${person.role}`}
+            >
               {initials(person.name)}
             </button>
           </Menu.Target>

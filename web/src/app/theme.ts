@@ -49,6 +49,8 @@ export const theme = createTheme({
   cursorType: "pointer",
   focusRing: "always",
   components: {
+    Drawer: { defaultProps: { closeButtonProps: { "aria-label": "Close" } } },
+    Modal: { defaultProps: { closeButtonProps: { "aria-label": "Close" } } },
     Button: { defaultProps: { size: "xs" }, styles: { root: { height: 32, fontSize: 13 } } },
     TextInput: { defaultProps: { size: "xs" } },
     NumberInput: { defaultProps: { size: "xs", hideControls: true } },

@@ -212,7 +212,9 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
               {(evidence.data?.n_jobs ?? 0) > 0 && (
                 <div className="actions" style={{ justifyContent: "space-between" }}>
                   <DotRangeKey />
-                  <Link to={`/review/${incident.document}`}>What {evidence.data?.n_jobs} jobs say of it</Link>
+                  <Link to={`/review/${incident.document}`}>
+                    What its {evidence.data?.n_jobs} finished jobs say
+                  </Link>
                 </div>
               )}
             </>

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { usePreview } from "../api/queries";
 import type { Answers, PlanView, Proof } from "../api/types";
 import { Empty } from "../ui/Empty";
-import { minutes } from "../ui/format";
+import { count, minutes } from "../ui/format";
 import { PocketStep } from "../ui/PocketStep";
 import { Trouble } from "../ui/Trouble";
 
@@ -80,7 +80,8 @@ export function PreviewPane({
         ) : run ? (
           <Empty title="The run ends here">
             <p>
-              {run.progress.n_done} steps done, {run.progress.findings.length} findings raised.
+              {count(run.progress.n_done, "step")} done, {count(run.progress.findings.length, "finding")}{" "}
+              raised.
             </p>
             <Button variant="default" onClick={previous}>
               Back

@@ -5,7 +5,7 @@ import { useEffect, useState } from "react";
 import type { Step, StepRow, StepView } from "../api/types";
 import { DotRange } from "../ui/DotRange";
 import { number } from "../ui/format";
-import { PHASE_COLOUR } from "../ui/phases";
+import { PHASE_COLOUR, phaseWord } from "../ui/phases";
 import { EditableText } from "./EditableText";
 import { type Draft, setStep } from "./use-draft";
 
@@ -45,6 +45,7 @@ export function StemRow({
   const depth = view?.depth ?? 0;
   const colour = PHASE_COLOUR[step.phase];
   const gap = evidence?.taken ? evidence.taken.median - step.minutes.likely : 0;
+  const toolWord = open ? "Close" : editable ? "Edit" : "More";
   const telling = Math.abs(gap) >= 5;
   return (
     <div
@@ -62,7 +63,7 @@ export function StemRow({
         if (e.key === "Enter" && e.target === e.currentTarget) onOpen();
       }}
     >
-      <span className="stem-phase" style={{ color: colour }}>
+      <span className="stem-phase" style={{ color: phaseWord(step.phase) }}>
         {first ? step.phase : ""}
       </span>
       <span className="stem-line" aria-hidden="true">
@@ -116,13 +117,13 @@ export function StemRow({
           type="button"
           className="tool"
           aria-expanded={open}
-          aria-label={`${editable ? "Edit" : "Open"} “${step.text}”`}
+          aria-label={`${toolWord} “${step.text}”`}
           onClick={(e) => {
             e.stopPropagation();
             onOpen();
           }}
         >
-          {open ? "Close" : editable ? "Edit" : "More"}
+          {toolWord}
         </button>
         {editable && (
           <span className="grip" title="Drag to move" {...drag.listeners}>

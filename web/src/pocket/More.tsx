@@ -149,7 +149,9 @@ export function More({
                 <li key={l.line}>
                   <button type="button" disabled={open} onClick={() => onJump(l.line)}>
                     {names.get(l.line)?.text}
-                    <small>{open ? "depends on an earlier answer" : l.state}</small>
+                    <small>
+                      {open ? "depends on an earlier answer" : l.state === "skipped" ? "left out" : l.state}
+                    </small>
                   </button>
                 </li>
               );

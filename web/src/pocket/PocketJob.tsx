@@ -89,7 +89,7 @@ function Job({ page }: { page: OrderPage }) {
             type="button"
             className="pocket-quiet light"
             onClick={() => navigate("/pocket")}
-            aria-label="To your orders"
+            title="To your orders"
           >
             ‹ {line.asset.name}, {line.asset.site.name}
           </button>

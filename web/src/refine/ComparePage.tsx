@@ -5,7 +5,7 @@ import type { Difference, Evidence, RevisionComparison } from "../api/types";
 import { DotRange, DotRangeKey } from "../ui/DotRange";
 import { Figure, ShareFigure } from "../ui/Figure";
 import { minutes, number } from "../ui/format";
-import { PHASE_COLOUR } from "../ui/phases";
+import { PHASE_COLOUR, phaseWord } from "../ui/phases";
 import { Trouble } from "../ui/Trouble";
 import "./compare.css";
 
@@ -219,7 +219,7 @@ function SideCells({
   return (
     <>
       <td>
-        <span style={{ color: PHASE_COLOUR[phase], fontWeight: 650 }}>{phase}</span> {text}{" "}
+        <span style={{ color: phaseWord(phase), fontWeight: 650 }}>{phase}</span> {text}{" "}
         {mark && <b className="change">{mark}</b>}
       </td>
       <td className="num">{number(planned)}</td>

@@ -5,7 +5,7 @@ import { client, need } from "../api/client";
 import { ordersChanged, useCache, useCompletion } from "../api/queries";
 import type { CompletionPage, Line, Person } from "../api/types";
 import { dayTime, minutes, number, time } from "../ui/format";
-import { PHASE_COLOUR } from "../ui/phases";
+import { phaseWord } from "../ui/phases";
 import { Trouble } from "../ui/Trouble";
 import "./review.css";
 
@@ -169,7 +169,7 @@ function CompletedLine({
   const times = job.times[line.id];
   return (
     <tr>
-      <td style={{ color: PHASE_COLOUR[line.phase], fontWeight: 650 }}>{line.phase}</td>
+      <td style={{ color: phaseWord(line.phase), fontWeight: 650 }}>{line.phase}</td>
       <td style={{ paddingLeft: line.under ? 16 : 0 }}>
         {line.text}
         {state === "skipped" && <div className="out">left out: {job.skipped[line.id]}</div>}

@@ -7,7 +7,7 @@ import type { Evidence, Person, Share } from "../api/types";
 import { DotRange, DotRangeKey } from "../ui/DotRange";
 import { Empty } from "../ui/Empty";
 import { Figure, ShareFigure } from "../ui/Figure";
-import { dayYear, minutes, number, percent } from "../ui/format";
+import { count, dayYear, minutes, number, percent } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
 import "./review.css";
 
@@ -115,7 +115,7 @@ function Sheet({
           <div className="head">
             <div>
               <div className="mono soft">
-                {evidence.document} · {evidence.n_jobs} jobs
+                {evidence.document} · {count(evidence.n_jobs, "job")}
                 {evidence.first_job &&
                   evidence.last_job &&
                   `, ${dayYear(evidence.first_job)} to ${dayYear(evidence.last_job)}`}
@@ -223,7 +223,9 @@ function Sheet({
         </div>
       </main>
       <aside className="margin" aria-label="The jobs behind the figures">
-        <h2>{chosen ? `“${chosen.text}”: ${jobs.length} jobs` : `The ${jobs.length} jobs`}</h2>
+        <h2>
+          {chosen ? `“${chosen.text}”: ${count(jobs.length, "job")}` : `The ${count(jobs.length, "job")}`}
+        </h2>
         <ul style={{ listStyle: "none", padding: 0, margin: "6px 0" }}>
           {jobs.map((job) => (
             <li key={job.order} style={{ borderBottom: "1px solid var(--line)", padding: "6px 0" }}>
@@ -247,6 +249,14 @@ function Sheet({
   );
 }
 
-function of(share: Share): string {
-  return share.share === null ? "–" : `${percent(share.share)} % of ${share.n_total}`;
+function of(share: Share) {
+  if (share.share === null) return "–";
+  return (
+    <>
+      {percent(share.share)} % of {share.n_total}
+      <span className="below">
+        {percent(share.low)}–{percent(share.high)}
+      </span>
+    </>
+  );
 }

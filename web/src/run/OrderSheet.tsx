@@ -25,6 +25,13 @@ export function OrderSheet({ person }: { person: Person }) {
   return <Sheet page={order.data} person={person} />;
 }
 
+/** How a line that is not done is spoken of. */
+const STATE_WORDS: Record<string, string> = {
+  hidden: "not wanted",
+  "open question": "by an answer",
+  skipped: "left out",
+};
+
 function Sheet({ page, person }: { page: OrderPage; person: Person }) {
   const { line, order } = page;
   const plans = person.role === "planner" || person.role === "approver";
@@ -32,7 +39,10 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
   const states = Object.fromEntries(
     page.run.progress.lines.map((l) => {
       const times = page.job.times[l.line];
-      return [l.line, l.state === "done" && times ? `done, ${minutes(times.minutes)}` : l.state];
+      return [
+        l.line,
+        l.state === "done" && times ? `done, ${minutes(times.minutes)}` : (STATE_WORDS[l.state] ?? l.state),
+      ];
     }),
   );
   return (

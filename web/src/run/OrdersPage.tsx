@@ -109,7 +109,7 @@ function OrderRows({ title, rows, chosen }: { title: string; rows: OrderLine[]; 
   return (
     <>
       <h2 style={{ margin: "16px 0 4px" }}>{title}</h2>
-      <table className="rows">
+      <table className="rows even">
         <thead>
           <tr>
             <th>Order</th>

@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import type { Share } from "../api/types";
-import { percent } from "./format";
+import { count, percent } from "./format";
 import "./figure.css";
 
 /** A figure with what it is of, its range and its count beside it. */
@@ -45,7 +45,7 @@ export function ShareFigure({
       value={known ? `${percent(share.share ?? 0)} %` : "–"}
       beside={
         known
-          ? `${percent(share.low)}–${percent(share.high)}, ${share.n_total} jobs${more ? `, ${more}` : ""}`
+          ? `${percent(share.low)}–${percent(share.high)}, ${count(share.n_total, "job")}${more ? `, ${more}` : ""}`
           : `no jobs yet${more ? `, ${more}` : ""}`
       }
     />

@@ -1,6 +1,6 @@
 import type { RunView } from "../api/types";
 import { minutes } from "./format";
-import { PHASE_COLOUR } from "./phases";
+import { PHASE_COLOUR, phaseWord } from "./phases";
 import "./runsheet-list.css";
 
 /** A runsheet as issued: its lines by phase, with where each was written. */
@@ -12,7 +12,7 @@ export function RunsheetList({ run, states }: { run: RunView["runsheet"]; states
           key={line.id}
           style={{ borderLeftColor: PHASE_COLOUR[line.phase], marginLeft: line.under ? 22 : 0 }}
         >
-          <span className="rs-phase" style={{ color: PHASE_COLOUR[line.phase] }}>
+          <span className="rs-phase" style={{ color: phaseWord(line.phase) }}>
             {line.phase}
           </span>
           <span>

@@ -20,9 +20,9 @@ export function percent(value: number): string {
 }
 
 /** `71 % (62–79), 84 jobs`. */
-export function shareText(share: Share, of = "jobs"): string {
-  if (share.share === null) return `no ${of} yet`;
-  return `${percent(share.share)} % (${percent(share.low)}–${percent(share.high)}), ${share.n_total} ${of}`;
+export function shareText(share: Share): string {
+  if (share.share === null) return "no jobs yet";
+  return `${percent(share.share)} % (${percent(share.low)}–${percent(share.high)}), ${count(share.n_total, "job")}`;
 }
 
 const dayFormat = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short" });

@@ -4,6 +4,9 @@ export type Phase = Step["phase"];
 
 export const PHASES: Phase[] = ["Arrive", "Make safe", "Diagnose", "Put right", "Prove", "Leave"];
 
+/** The colour of a phase as a word, which needs more contrast than a line. */
+export const phaseWord = (phase: Phase) => (phase === "Diagnose" ? "var(--slate-deep)" : PHASE_COLOUR[phase]);
+
 /** One colour per phase; the word always stands beside it. */
 export const PHASE_COLOUR: Record<Phase, string> = {
   Arrive: "var(--reed)",
