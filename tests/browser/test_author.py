@@ -64,6 +64,8 @@ def test_j_and_k_walk_and_enter_opens(draft: Page) -> None:
 
 
 def test_a_step_is_dragged_to_its_place(draft: Page) -> None:
+    expect(draft.locator(".facts .taken")).to_be_visible()
+    draft.wait_for_load_state("networkidle")
     grip = draft.locator('[data-step="pressure"] .grip').bounding_box()
     target = draft.locator('[data-step="isolate"]').bounding_box()
     assert grip
@@ -73,9 +75,7 @@ def test_a_step_is_dragged_to_its_place(draft: Page) -> None:
     draft.mouse.move(target["x"] + 300, target["y"] + 60, steps=12)
     draft.mouse.move(target["x"] + 300, target["y"] + 12, steps=6)
     draft.mouse.up()
-    expect(
-        draft.locator('[aria-label="Make safe: Read hydraulic pressure at stall"]')
-    ).to_be_visible()
+    expect(draft.locator('[aria-label="Make safe: Read hydraulic pressure at stall"]')).to_be_visible()
 
 
 def test_the_roll_up_follows_the_minutes_at_once(draft: Page) -> None:
