@@ -9,6 +9,7 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 
+from reedling import __version__
 from reedling.api import author, match, pocket, review, run, session
 from reedling.api.error_mapping import REFUSALS, add_error_mapping
 from reedling.services.context import Context
@@ -23,7 +24,7 @@ def create_app(context: Context, settings: Settings) -> FastAPI:
     """The application over this context."""
     app = FastAPI(
         title="Reedling",
-        version="0.1.0",
+        version=__version__,
         responses=REFUSALS,
         generate_unique_id_function=_operation_name,
     )

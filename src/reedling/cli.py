@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
+from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated
 
@@ -11,8 +12,10 @@ import typer
 import uvicorn
 
 from reedling.app import DEMO_PASSWORD, create_app
-from reedling.errors import ReedlingError
+from reedling.errors import InvalidInput, ReedlingError
 from reedling.exchange.library_pack import generate_pack, pack_schema, parse_pack
+from reedling.exchange.sarif import generate_sarif
+from reedling.services.check_library import check_library
 from reedling.services.exchange_library import export_library, import_library
 from reedling.services.sign_in import add_person
 from reedling.standins.field import play_demo
@@ -72,12 +75,35 @@ def export_pack(folder: Path, data: DataDir = Path("data")) -> None:
 @cli.command("import")
 def import_pack(folder: Path, data: DataDir = Path("data")) -> None:
     """Bring in a library from a folder of JSON files: everything or nothing."""
-    paths = [folder / "library.json", *folder.glob("catalogue/*.json"), *folder.glob("documents/*/*.json")]
-    texts = {p.relative_to(folder).as_posix(): p.read_text("utf-8") for p in paths if p.is_file()}
-    report = import_library(open_context(data), parse_pack(texts))
+    report = import_library(open_context(data), parse_pack(_read_pack(folder)))
     typer.echo(
         f"Revisions: {report.n_added} added, {report.n_changed} changed, {report.n_same} as they were."
     )
+
+
+@cli.command()
+def check(
+    folder: Path,
+    form: Annotated[str, typer.Option("--format", help="text, json or sarif.")] = "text",
+) -> None:
+    """Check a library folder: every defect with its file and place. Exits 1 when one is an error."""
+    try:
+        problems = check_library(parse_pack(_read_pack(folder)))
+    except InvalidInput as error:
+        problems = error.problems
+    if form == "json":
+        typer.echo(json.dumps([asdict(p) for p in problems], ensure_ascii=False, indent=2))
+    elif form == "sarif":
+        typer.echo(generate_sarif(problems))
+    elif form == "text":
+        for p in problems:
+            typer.echo(f"{p.path}: {p.severity}: {p.message} {p.hint}".rstrip() + f" [{p.code}]")
+        n_errors = sum(p.severity == "error" for p in problems)
+        typer.echo(f"{n_errors} errors, {len(problems) - n_errors} warnings.")
+    else:
+        raise typer.BadParameter(f"must be text, json or sarif, got {form!r}", param_hint="--format")
+    if any(p.severity == "error" for p in problems):
+        raise typer.Exit(1)
 
 
 @cli.command()
@@ -112,6 +138,12 @@ def add_person_command(
     person = Person(id=username, name=name, role=found, username=username)
     add_person(open_context(data), person, password)
     typer.echo(f"{name} can sign in as {username}.")
+
+
+def _read_pack(folder: Path) -> dict[str, str]:
+    """The texts of a pack's files, by their path within it."""
+    paths = [folder / "library.json", *folder.glob("catalogue/*.json"), *folder.glob("documents/*/*.json")]
+    return {p.relative_to(folder).as_posix(): p.read_text("utf-8") for p in sorted(paths) if p.is_file()}
 
 
 def main() -> None:

@@ -184,3 +184,36 @@ def test_the_preview_runs_to_the_end_answer_by_answer(draft: Page) -> None:
     preview.get_by_role("button", name="Done").click()
     forward.click()
     expect(preview.get_by_text("7 steps done, 1 finding raised.")).to_be_visible()
+
+
+def test_a_step_nobody_can_reach_is_named_and_mended_with_one_press(draft: Page) -> None:
+    checks = draft.get_by_role("region", name="Checks")
+    expect(checks).to_contain_text("Nothing is amiss")
+    draft.get_by_role("button", name="Edit “Check relief valve seat”").click()
+    draft.get_by_role("combobox", name="Depend on an earlier answer").click()
+    draft.get_by_role("option", name=re.compile("^Pressure")).click()
+    draft.get_by_role("combobox", name="Comparison").nth(1).click()
+    draft.get_by_role("option", name="is above").click()
+    draft.get_by_label("Value", exact=True).nth(1).fill("120")
+    draft.get_by_label("Value", exact=True).nth(1).blur()
+    expect(checks).to_contain_text(
+        "“Check relief valve seat” can never be asked: it needs both that pressure is below 90 bar "
+        "and that pressure is above 120 bar."
+    )
+    checks.get_by_role("button", name="Remove the step").first.click()
+    expect(draft.locator('[data-step="valve"]')).to_have_count(0)
+    draft.keyboard.press("Control+z")
+    expect(draft.locator('[data-step="valve"]')).to_have_count(1)
+
+
+def test_a_witness_is_put_into_the_preview(draft: Page) -> None:
+    draft.get_by_role("button", name="Edit “Run three full cycles, record peak current”").click()
+    draft.get_by_role("combobox", name="Depend on an earlier answer").click()
+    draft.get_by_role("option", name=re.compile("^Debris found")).click()
+    checks = draft.get_by_role("region", name="Checks")
+    expect(checks).to_contain_text("A job can end without any Prove step being asked.")
+    checks.get_by_role("button", name="See it in the preview").click()
+    preview = draft.get_by_role("region", name="Pocket preview")
+    expect(preview.get_by_role("button", name="Start again")).to_be_visible()
+    preview.get_by_role("button", name="Next").click()
+    expect(preview.get_by_label("Permit number")).not_to_have_value("")

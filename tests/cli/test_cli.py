@@ -87,3 +87,61 @@ def test_a_role_that_does_not_exist_is_refused(
     assert all(role in err for role in ROLES)
     words = ("add-person", "ann", "Ann", "--role", "planner", "--password", "x", "--data", tmp_path)
     assert run(capsys, monkeypatch, *words)[:2] == (0, "Ann can sign in as ann.\n")
+
+
+def plan_with_a_dead_branch(folder: Path) -> None:
+    """Make the last remedy of the rake plan need a pressure both under 90 and over 120 bar."""
+    plan = folder / "documents/WP-001/B.json"
+    data = json.loads(plan.read_text("utf-8"))
+    bar = {"kind": "comparison", "question": "bar", "upper": None}
+    clauses = [{**bar, "operator": "below", "value": 90}, {**bar, "operator": "above", "value": 120}]
+    step = next(s for s in data["content"]["steps"] if s["id"] == "other")
+    step["condition"] = {"kind": "all", "parts": clauses}
+    plan.write_text(json.dumps(data), "utf-8")
+
+
+@pytest.mark.parametrize("form", ["text", "json", "sarif"])
+def test_check_names_a_step_nobody_can_reach_and_exits_1(
+    form: str,
+    demo_dir: Path,
+    tmp_path: Path,
+    capsys: pytest.CaptureFixture[str],
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    folder = tmp_path / "pack"
+    run(capsys, monkeypatch, "export", folder, "--data", demo_dir)
+    assert run(capsys, monkeypatch, "check", folder)[:2] == (0, "0 errors, 0 warnings.\n")
+    plan_with_a_dead_branch(folder)
+    code, out, _ = run(capsys, monkeypatch, "check", folder, "--format", form)
+    assert code == 1
+    message = (
+        "“Apply remedy for the cause found” can never be asked: it needs both that pressure is below "
+        "90 bar and that pressure is above 120 bar."
+    )
+    file, pointer = "documents/WP-001/B.json", "/content/steps/7/condition"
+    if form == "text":
+        assert out == f"{file}#{pointer}: error: {message} [reach.never]\n1 errors, 0 warnings.\n"
+    elif form == "json":
+        assert [(p["path"], p["message"]) for p in json.loads(out)] == [(f"{file}#{pointer}", message)]
+    else:
+        result = json.loads(out)["runs"][0]["results"][0]
+        assert (result["ruleId"], result["level"], result["message"]["text"]) == (
+            "reach.never",
+            "error",
+            message,
+        )
+        location = result["locations"][0]
+        assert location["physicalLocation"]["artifactLocation"]["uri"] == file
+        assert location["logicalLocations"][0]["fullyQualifiedName"] == pointer
+
+
+def test_check_reports_files_that_cannot_be_read(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    (tmp_path / "documents/WP-001").mkdir(parents=True)
+    (tmp_path / "documents/WP-001/A.json").write_text("{", "utf-8")
+    code, out, _ = run(capsys, monkeypatch, "check", tmp_path)
+    assert code == 1
+    assert "library.json: error: this file is missing." in out
+    assert "documents/WP-001/A.json, line 1: error: this is not JSON" in out
+    assert run(capsys, monkeypatch, "check", tmp_path, "--format", "xml")[0] == 2

@@ -49,6 +49,7 @@ def test_every_error_code_is_documented_and_no_other() -> None:
         "Problem",
         "_error",
         "_warning",
+        "defect",
         "InvalidInput",
         "NotFound",
         "Conflict",

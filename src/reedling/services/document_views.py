@@ -6,11 +6,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
+from reedling.core.checking.defects import Defect
+from reedling.core.checking.draft import plan_defects
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan, depth_of, question_names
 from reedling.core.guidance.proofs import proof_line
 from reedling.core.guidance.revisions import RevisionState, next_letter
-from reedling.core.guidance.soundness import incident_type_problems, plan_problems
+from reedling.core.guidance.soundness import incident_type_problems
 from reedling.core.logic.conditions import sentence
 from reedling.core.rollup.plan_totals import PlanTotals, total_plans
 from reedling.errors import NotFound, Problem
@@ -54,7 +56,7 @@ class PlanView:
     content: Plan
     steps: tuple[StepView, ...]
     totals: PlanTotals
-    problems: tuple[Problem, ...]
+    defects: tuple[Defect, ...]
     in_force: str | None
     next_letter: str
     history: tuple[RevisionLine, ...]
@@ -141,7 +143,7 @@ def plan_view(unit: Unit, revision: Revision) -> PlanView:
         content=plan,
         steps=step_views(plan),
         totals=total_plans([plan]),
-        problems=plan_problems(plan, unit.catalogues.get()),
+        defects=plan_defects(plan, unit.catalogues.get()),
         in_force=_in_force(history),
         next_letter=next_letter(history[-1].letter),
         history=history,

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
+from reedling.core.checking.draft import plan_defects
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.revisions import move_revision, require_second_person
-from reedling.core.guidance.soundness import has_errors, incident_type_problems, plan_problems
+from reedling.core.guidance.soundness import has_errors, incident_type_problems
 from reedling.errors import Conflict, InvalidInput, NotFound, Problem
 from reedling.services.context import Context
 from reedling.store.records import Person, Revision
@@ -123,7 +124,7 @@ def _problems(unit: Unit, revision: Revision) -> tuple[Problem, ...]:
     content = revision.content
     found: Iterable[Problem]
     if isinstance(content, Plan):
-        found = plan_problems(content, unit.catalogues.get())
+        found = [d.problem for d in plan_defects(content, unit.catalogues.get())]
     else:
         found = incident_type_problems(content, frozenset(unit.documents.of_kind("plan")))
     return tuple(replace(p, path=f"{revision.document}#{p.path}") for p in found)

@@ -8,6 +8,7 @@ export type CompletionPage = Schemas["CompletionPage"];
 export type Condition = Schemas["Comparison"] | Schemas["AllOf"] | Schemas["AnyOf"] | Schemas["Negation"];
 export type Comparison = Schemas["Comparison"];
 export type Consequence = Schemas["Consequence"];
+export type Defect = PlanView["defects"][number];
 export type Difference = Schemas["Difference"];
 export type Evidence = Schemas["Evidence"];
 export type FieldEvent = Schemas["Submission"]["events"][number];

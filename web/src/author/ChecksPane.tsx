@@ -1,38 +1,72 @@
-import type { IncidentTypePage, PlanView, Problem } from "../api/types";
+import type { Answers, Defect, IncidentTypePage, PlanView } from "../api/types";
 
-/** What is wrong with the draft, each beside the step it is about. */
+/** What is wrong with the draft: each beside its step, with the answers that show it and its mend. */
 export function ChecksPane({
   page,
   plan,
+  editable,
   onOpen,
+  onWitness,
+  onFix,
 }: {
   page: IncidentTypePage;
   plan: PlanView | undefined;
+  editable: boolean;
   onOpen: (step: string) => void;
+  onWitness: (answers: Answers) => void;
+  onFix: (fix: NonNullable<Defect["fix"]>) => void;
 }) {
-  const problems = [...page.incident_type.problems, ...(plan?.problems ?? [])];
-  const stepOf = (problem: Problem) => {
-    const index = /^\/steps\/(\d+)/.exec(problem.path)?.[1];
+  const defects: Defect[] = [
+    ...page.incident_type.problems.map((problem) => ({ problem, witness: null, fix: null })),
+    ...(plan?.defects ?? []),
+  ];
+  const errors = defects.filter((d) => d.problem.severity === "error").length;
+  const stepOf = (defect: Defect) => {
+    const index = /^\/steps\/(\d+)/.exec(defect.problem.path)?.[1];
     return index === undefined ? undefined : plan?.content.steps[Number(index)]?.id;
   };
   return (
     <section aria-label="Checks" id="checks" tabIndex={-1}>
       <h2>Checks on this {plan?.state === "Draft" ? "draft" : "revision"}</h2>
-      {problems.length === 0 && <p className="soft">Nothing is amiss.</p>}
+      {defects.length === 0 ? (
+        <p className="soft">Nothing is amiss: every step can be reached, and every way through is proved.</p>
+      ) : (
+        <p className="soft" role="status">
+          {errors} to mend before review, {defects.length - errors} worth a look.
+        </p>
+      )}
       <ul className="checks">
-        {problems.map((problem) => {
-          const step = stepOf(problem);
+        {defects.map((defect) => {
+          const { problem, witness, fix } = defect;
+          const step = stepOf(defect);
           return (
             <li key={problem.path + problem.code} data-severity={problem.severity}>
               <span className="check-mark" aria-hidden="true" />
               <span>
                 <span className="soft">{problem.severity === "error" ? "Error. " : "Worth a look. "}</span>
-                {problem.message} {problem.hint}{" "}
-                {step && (
-                  <button type="button" className="linklike" onClick={() => onOpen(step)}>
-                    Show step
-                  </button>
-                )}
+                {problem.message} {problem.hint}
+                <span className="check-acts">
+                  {step && (
+                    <button type="button" className="linklike" onClick={() => onOpen(step)}>
+                      Show step
+                    </button>
+                  )}
+                  {witness && (
+                    <button
+                      type="button"
+                      className="linklike"
+                      onClick={() => onWitness(witness as Answers)}
+                      title="Puts the answers that show it into the preview"
+                    >
+                      See it in the preview
+                    </button>
+                  )}
+                  {fix && editable && (
+                    <button type="button" className="linklike" onClick={() => onFix(fix)}>
+                      {fix.label}
+                    </button>
+                  )}
+                </span>
               </span>
             </li>
           );

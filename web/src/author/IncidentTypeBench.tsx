@@ -6,7 +6,7 @@ import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { client, need } from "../api/client";
 import { guidanceChanged, useCache, useEvidence, useIncidentTypePage } from "../api/queries";
-import type { IncidentTypePage, Person } from "../api/types";
+import type { Answers, IncidentTypePage, Person } from "../api/types";
 import { DotRangeKey } from "../ui/DotRange";
 import { dayTime } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
@@ -43,6 +43,7 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
   const writes = person.role === "engineer" || person.role === "approver";
   const editable = writes && plan?.state === "Draft";
   const [preview, setPreview] = useState(0);
+  const [witness, setWitness] = useState<Answers>({});
   const chosen = search.get("step");
   const choose = (step: string | null) =>
     setSearch(
@@ -227,10 +228,31 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
             key={`${plan.document}${preview}`}
             plan={plan}
             chosen={chosen}
-            onRestart={() => setPreview((n) => n + 1)}
+            start={witness}
+            onRestart={() => {
+              setWitness({});
+              setPreview((n) => n + 1);
+            }}
           />
         )}
-        <ChecksPane page={page} plan={plan} onOpen={choose} />
+        <ChecksPane
+          page={page}
+          plan={plan}
+          editable={editable}
+          onOpen={choose}
+          onWitness={(answers) => {
+            setWitness(answers);
+            setPreview((n) => n + 1);
+            choose(null);
+          }}
+          onFix={({ change }) =>
+            draft.change(
+              change.kind === "remove step"
+                ? { edit: change }
+                : { patch: () => [{ op: "replace", path: change.path, value: change.value }] },
+            )
+          }
+        />
       </aside>
     </>
   );

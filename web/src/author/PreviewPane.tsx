@@ -11,13 +11,17 @@ import { Trouble } from "../ui/Trouble";
 export function PreviewPane({
   plan,
   chosen,
+  start,
   onRestart,
 }: {
   plan: PlanView;
   chosen: string | null;
+  start: Answers;
   onRestart: () => void;
 }) {
-  const [answers, setAnswers] = useState<Answers>({});
+  const [answers, setAnswers] = useState<Answers>(() =>
+    Object.fromEntries(Object.entries(start).map(([q, a]) => [`${plan.document}:${q}`, a])),
+  );
   const [done, setDone] = useState<string[]>([]);
   const [back, setBack] = useState<string | null>(null);
   const preview = usePreview([plan.document], [plan.etag], answers, done);

@@ -13,6 +13,8 @@ const KINDS: { kind: Proof["kind"]; name: string }[] = [
   { kind: "photo", name: "Photo" },
 ];
 
+const NO_LIMITS = { low_low: null, low: null, high: null, high_high: null };
+
 const UNITS = [
   "bar",
   "kPa",
@@ -54,7 +56,9 @@ function blank(kind: Proof["kind"]): Proof {
         id,
         label: "",
         unit: "",
-        limits: { low_low: null, low: null, high: null, high_high: null },
+        limits: NO_LIMITS,
+        lowest: null,
+        highest: null,
       };
     case "one_of":
       return {
@@ -141,6 +145,20 @@ export function ProofsEditor({
                   width={84}
                   value={proof.limits[key]}
                   onSave={(value) => set(proof.id, { limits: { ...proof.limits, [key]: value } })}
+                />
+              ))}
+              {(
+                [
+                  ["lowest", "Shows from"],
+                  ["highest", "Shows to"],
+                ] as const
+              ).map(([key, label]) => (
+                <SavedNumber
+                  key={key}
+                  label={label}
+                  width={84}
+                  value={proof[key]}
+                  onSave={(value) => set(proof.id, { [key]: value })}
                 />
               ))}
             </div>

@@ -41,12 +41,18 @@ class Limits:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Reading:
-    """A number read off an instrument, in a stated unit, with limits."""
+    """A number read off an instrument, in a stated unit, with limits.
+
+    ``lowest`` and ``highest`` are the ends of what the instrument can show, where the author
+    gave them; an answer beyond them is refused.
+    """
 
     id: str
     label: str
     unit: str
     limits: Limits = Limits()
+    lowest: float | None = None
+    highest: float | None = None
     kind: Literal["reading"] = "reading"
 
 
@@ -166,8 +172,8 @@ def answer_problem(proof: Proof, answer: Answer) -> str | None:
             fits, wanted = isinstance(answer, bool), "yes or no"
         case Reading():
             number = isinstance(answer, int | float) and not isinstance(answer, bool)
-            fits = number and abs(float(answer)) < float("inf")  # type: ignore[arg-type]
-            wanted = f"a number in {proof.unit}".strip()
+            fits = number and _can_show(proof, float(answer))  # type: ignore[arg-type]
+            wanted = f"a number in {proof.unit}".strip() + _span_words(proof)
         case OneOf():
             fits = any(answer == option.id for option in proof.options)
             wanted = "one of " + ", ".join(option.label for option in proof.options)
@@ -176,6 +182,19 @@ def answer_problem(proof: Proof, answer: Answer) -> str | None:
         case Photo():
             fits, wanted = isinstance(answer, str) and bool(answer), "a photo"
     return None if fits else f"“{proof.label}” wants {wanted}, got {answer!r}."
+
+
+def _can_show(reading: Reading, value: float) -> bool:
+    low = float("-inf") if reading.lowest is None else reading.lowest
+    high = float("inf") if reading.highest is None else reading.highest
+    return low <= value <= high and abs(value) < float("inf")
+
+
+def _span_words(reading: Reading) -> str:
+    if reading.lowest is None and reading.highest is None:
+        return ""
+    ends = ["…" if end is None else number_text(end) for end in (reading.lowest, reading.highest)]
+    return f" from {ends[0]} to {ends[1]}"
 
 
 def answer_text(proof: Proof, answer: Answer) -> str:

@@ -1,0 +1,1 @@
+"""What is wrong with a draft beyond what reading it shows: found by a solver, with a witness."""
