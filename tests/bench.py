@@ -11,6 +11,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from reedling.core.checking.plan_checks import check_plan
 from reedling.core.guidance.plans import Minutes, Plan, Step
 from reedling.core.guidance.proofs import Limits, Reading
 from reedling.core.logic.conditions import Comparison
@@ -55,6 +56,10 @@ def main() -> None:
         answers = {f"W:q{i}": 84.0 for i in range(n)}
         took = seconds(lambda sheet=sheet, answers=answers: follow(sheet, answers))  # type: ignore[misc]
         print(f"{f'progress of a runsheet of {n} steps, all answered':58} {took * 1000:8.1f} ms")
+    for n in (50, 300, 1000):
+        plan = long_plan(n)
+        took = seconds(lambda plan=plan: check_plan(plan), 3)  # type: ignore[misc]
+        print(f"{f'full check of a plan of {n} steps, {n // 2} conditions':58} {took * 1000:8.1f} ms")
     command = str(Path(sys.executable).parent / "reedling")
     folder = Path(tempfile.mkdtemp())
     took = seconds(

@@ -217,3 +217,33 @@ def test_a_witness_is_put_into_the_preview(draft: Page) -> None:
     expect(preview.get_by_role("button", name="Start again")).to_be_visible()
     preview.get_by_role("button", name="Next").click()
     expect(preview.get_by_label("Permit number")).not_to_have_value("")
+
+
+def test_pasted_lines_become_steps_below_the_chosen_one(draft: Page) -> None:
+    row(draft, "isolate")
+    draft.get_by_role("button", name="Paste lines").click()
+    draft.get_by_label("One step a line").fill("1. Drain the sump\n2. Look for weed\n\n3. Wash the tines")
+    draft.get_by_role("button", name="Add as steps").click()
+    expect(draft.locator(STEPS)).to_have_count(13)
+    expect(draft.locator('[aria-label="Make safe: Look for weed"]')).to_be_visible()
+    draft.keyboard.press("Control+z")
+    expect(draft.locator(STEPS)).to_have_count(10)
+
+
+def test_fill_for_me_walks_one_way_through_after_another(draft: Page) -> None:
+    preview = draft.get_by_role("region", name="Pocket preview")
+    fill = preview.get_by_role("button", name=re.compile("^Fill for me"))
+    fill.click()
+    expect(fill).to_have_text(re.compile(r"Fill for me, 1 of \d"))
+    ways = int((fill.text_content() or "").rsplit(" ", 1)[1])
+    met: set[str] = set()
+    for way in range(ways):
+        if way:
+            fill.click()
+            expect(fill).to_have_text(f"Fill for me, {way + 1} of {ways}")
+        while preview.get_by_text("The run ends here").count() == 0:
+            heading = preview.get_by_role("heading", level=2).nth(1).text_content() or ""
+            met.add(heading)
+            preview.get_by_role("button", name="Next").click()
+            expect(preview.get_by_role("heading", level=2).nth(1)).not_to_have_text(heading)
+    assert len(met) == 10

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from reedling.core.checking.encoding import parts_of
 from reedling.core.checking.plan_checks import check_plan
+from reedling.core.checking.tours import tours
 from reedling.core.guidance.plans import Minutes, Plan, Step
 from reedling.core.guidance.proofs import Limits, OneOf, Option, Proof, Reading, Tick, YesNo
 from reedling.core.logic.conditions import AllOf, Answer, AnyOf, Comparison, Condition, Negation
@@ -254,3 +255,26 @@ def test_reachability_equals_brute_force_enumeration(plan: Plan) -> None:
         assert (one.id in always) is all(s[one.id] in ("due", "done") for s in above)
     unproved = any(all(s[t.id] == "hidden" for t in plan.steps if t.phase == "Prove") for s in whole)
     assert any(d.problem.code == "ends.no_prove" for d in found) is unproved
+
+
+@settings(max_examples=40, deadline=None)
+@given(small_plans())
+def test_the_tours_meet_every_step_that_can_be_met_in_a_whole_run(plan: Plan) -> None:
+    sheet = sheet_of(plan)
+    met: set[str] = set()
+    for tour in tours(plan):
+        progress = follow(
+            sheet, {f"W:{q}": a for q, a in tour.items()}, done=[line.id for line in sheet.lines]
+        )
+        assert all(p.state in ("done", "hidden") for p in progress.lines), tour
+        met |= {p.line.removeprefix("W:") for p in progress.lines if p.state == "done"}
+    whole = [states for is_whole, states in every_run(plan) if is_whole]
+    assert met == {s for states in whole for s, state in states.items() if state in ("due", "done")}
+
+
+def test_a_tour_keeps_readings_within_their_limits_where_the_branch_allows() -> None:
+    runs = tours(rake_plan())
+    assert [run.get("bar") for run in runs if "seat" not in run] in ([105.0], [])
+    low = next(run for run in runs if "seat" in run)
+    assert isinstance(low["bar"], float)
+    assert low["bar"] < 90

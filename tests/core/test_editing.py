@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from reedling.core.guidance.editing import (
+    AddLines,
     AddStep,
     BranchStep,
     MoveStep,
@@ -109,6 +110,21 @@ def test_placing_puts_a_step_before_another_or_last_in_a_phase() -> None:
     ]
 
 
+def test_pasted_lines_become_steps_one_below_the_other() -> None:
+    text = "1. Open the hatch\n\n  2) Look for weed\n- Take a 24 V reading\n☐ 3 bolts back in\n• Close it\n"
+    plan = edit(rake_plan(), AddLines(text=text, after="lock"))
+    made = [s for s in plan.steps if s.id.startswith("new-")]
+    assert [s.text for s in made] == [
+        "Open the hatch",
+        "Look for weed",
+        "Take a 24 V reading",
+        "3 bolts back in",
+        "Close it",
+    ]
+    assert ids(plan)[:3] == ["lock", "new-1", "new-2"]
+    assert len({p.id for s in made for p in s.proofs}) == 5
+
+
 def test_a_step_that_is_gone_is_named() -> None:
     with pytest.raises(
         NotFound, match=r"plan “Rake stalls”: there is no step nowhere in this draft\. Somebody may"
@@ -141,6 +157,7 @@ def test_steps_that_hang_on_each_other_in_a_ring_return_to_the_stem() -> None:
 NAMES = st.sampled_from(["lock", "read", "valve", "fit", "run", "new"])
 EDITS: st.SearchStrategy[PlanEdit] = st.one_of(
     st.builds(AddStep, after=NAMES),
+    st.builds(AddLines, text=st.text(max_size=20), after=NAMES),
     st.builds(MoveStep, step=NAMES, direction=st.sampled_from(["up", "down"])),
     st.builds(PlaceStep, step=NAMES, phase=st.sampled_from(PHASES), before=st.none() | NAMES),
     st.builds(BranchStep, step=NAMES),
@@ -158,7 +175,7 @@ def test_any_row_of_edits_leaves_a_plan_in_order(edits: list[PlanEdit]) -> None:
             plan = edit_plan(plan, change, new_id=f"n{n}", new_proof_id=f"q{n}")
         except NotFound:
             continue
-        if not isinstance(change, AddStep | RemoveStep):
+        if not isinstance(change, AddStep | AddLines | RemoveStep):
             assert set(ids(plan)) == before
     ranks = [phase_rank(s.phase) for s in plan.steps]
     assert ranks == sorted(ranks)

@@ -15,7 +15,7 @@ from reedling.core.logic.conditions import OPERATORS, Answer, Operator
 from reedling.errors import InvalidInput
 from reedling.services import read_guidance, release_revisions, write_drafts
 from reedling.services.document_views import PlanView
-from reedling.services.preview_plan import preview
+from reedling.services.preview_plan import preview, preview_tours
 from reedling.services.run_views import RunView
 from reedling.services.write_drafts import SavedEdit
 
@@ -70,6 +70,12 @@ class PreviewRequest(BaseModel):
     documents: list[str]
     answers: dict[str, Answer] = {}
     done: list[str] = []
+
+
+class TourRequest(BaseModel):
+    """Plans to walk."""
+
+    documents: list[str]
 
 
 class EditEntry(BaseModel):
@@ -198,3 +204,9 @@ def compare(
 def preview_plans(body: PreviewRequest, _person: OfficePerson, context: Ctx) -> RunView:
     """Run drafts as a technician would meet them; nothing is recorded."""
     return preview(context, body.documents, body.answers, body.done)
+
+
+@router.post("/preview/tours")
+def tours(body: TourRequest, _person: OfficePerson, context: Ctx) -> list[dict[str, Answer]]:
+    """Answers that fill in the preview: runs that between them meet every step."""
+    return list(preview_tours(context, body.documents))

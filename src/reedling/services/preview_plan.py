@@ -4,14 +4,31 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from reedling.core.checking.tours import Tour, tours
 from reedling.core.guidance.plans import Plan
 from reedling.core.logic.conditions import Answers
-from reedling.core.runsheet.lines import Source, compile_runsheet
+from reedling.core.runsheet.lines import Source, compile_runsheet, within
 from reedling.core.runsheet.progress import follow, refused_answers
 from reedling.errors import InvalidInput
 from reedling.services.context import Context
 from reedling.services.document_views import current_revision
 from reedling.services.run_views import RunView, run_view
+
+
+def preview_tours(context: Context, documents: Sequence[str]) -> tuple[Tour, ...]:
+    """Runs that between them meet every step of the plans, with the runsheet's own questions."""
+    with context.store.reading() as unit:
+        joined: list[Tour] = []
+        for document in documents:
+            content = current_revision(unit, document, "plan").content
+            assert isinstance(content, Plan)
+            for i, tour in enumerate(tours(content)):
+                run = {within(document, question): answer for question, answer in tour.items()}
+                if i < len(joined):
+                    joined[i] |= run
+                else:
+                    joined.append({**(joined[-1] if joined else {}), **run})
+    return tuple(joined)
 
 
 def preview(context: Context, documents: Sequence[str], answers: Answers, done: Sequence[str]) -> RunView:

@@ -7,7 +7,7 @@ import {
   useSensors,
 } from "@dnd-kit/core";
 import { SortableContext, verticalListSortingStrategy } from "@dnd-kit/sortable";
-import { Button } from "@mantine/core";
+import { Button, Popover, Textarea } from "@mantine/core";
 import { useHotkeys } from "@mantine/hooks";
 import { IconPlus } from "@tabler/icons-react";
 import { useEffect, useRef, useState } from "react";
@@ -195,6 +195,11 @@ export function PlanStem({
               ? `Step below “${steps[here]?.text.slice(0, 34) || "this one"}”`
               : "Step at the end of Diagnose"}
           </Button>
+          <PasteLines
+            onAdd={(text) =>
+              edit({ kind: "add lines", text, after: chosen, phase: chosen ? null : "Diagnose" })
+            }
+          />
           {PHASES.filter((phase) => !steps.some((s) => s.phase === phase)).map((phase) => (
             <Button key={phase} variant="subtle" color="slate" onClick={() => add(null, phase)}>
               First step of {phase}
@@ -203,6 +208,42 @@ export function PlanStem({
         </div>
       )}
     </section>
+  );
+}
+
+/** A list from elsewhere becomes steps, a line each. */
+function PasteLines({ onAdd }: { onAdd: (text: string) => void }) {
+  const [open, setOpen] = useState(false);
+  const [text, setText] = useState("");
+  return (
+    <Popover opened={open} onChange={setOpen} position="top-start" width={380} trapFocus>
+      <Popover.Target>
+        <Button variant="default" onClick={() => setOpen(!open)}>
+          Paste lines
+        </Button>
+      </Popover.Target>
+      <Popover.Dropdown>
+        <Textarea
+          label="One step a line; numbers and bullets are dropped"
+          autosize
+          minRows={5}
+          maxRows={14}
+          value={text}
+          onChange={(e) => setText(e.currentTarget.value)}
+        />
+        <Button
+          mt="xs"
+          disabled={!text.trim()}
+          onClick={() => {
+            setOpen(false);
+            onAdd(text);
+            setText("");
+          }}
+        >
+          Add as steps
+        </Button>
+      </Popover.Dropdown>
+    </Popover>
   );
 }
 

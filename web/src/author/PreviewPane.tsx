@@ -1,5 +1,6 @@
 import { Button } from "@mantine/core";
 import { useState } from "react";
+import { client, need } from "../api/client";
 import { usePreview } from "../api/queries";
 import type { Answers, PlanView, Proof } from "../api/types";
 import { Empty } from "../ui/Empty";
@@ -23,6 +24,8 @@ export function PreviewPane({
     Object.fromEntries(Object.entries(start).map(([q, a]) => [`${plan.document}:${q}`, a])),
   );
   const [done, setDone] = useState<string[]>([]);
+  const [tour, setTour] = useState<{ n: number; of: number } | null>(null);
+  const [filled, setFilled] = useState(0);
   const [back, setBack] = useState<string | null>(null);
   const preview = usePreview([plan.document], [plan.etag], answers, done);
   const run = preview.data;
@@ -34,6 +37,16 @@ export function PreviewPane({
   const place = shown.findIndex((l) => l.line === at) + 1;
   const started = Object.keys(answers).length > 0 || done.length > 0;
   const openCount = run?.progress.lines.filter((l) => l.state === "open question").length ?? 0;
+
+  async function fill() {
+    const ways = await need(client.POST("/api/preview/tours", { body: { documents: [plan.document] } }));
+    const n = tour ? tour.n % Math.max(1, ways.length) : 0;
+    setTour({ n: n + 1, of: ways.length });
+    setAnswers((ways[n] ?? {}) as Answers);
+    setDone([]);
+    setBack(null);
+    setFilled((f) => f + 1);
+  }
 
   function next() {
     if (!at) return;
@@ -50,6 +63,14 @@ export function PreviewPane({
     <section aria-label="Pocket preview" id="preview" tabIndex={-1} className="preview">
       <div className="preview-head">
         <h2>Pocket preview</h2>
+        <Button
+          variant="subtle"
+          size="compact-xs"
+          title="Fill in answers that walk every branch, one way through after another"
+          onClick={fill}
+        >
+          {tour ? `Fill for me, ${tour.n} of ${tour.of}` : "Fill for me"}
+        </Button>
         {started && (
           <Button variant="subtle" size="compact-xs" onClick={onRestart}>
             Start again
@@ -62,7 +83,7 @@ export function PreviewPane({
         ) : line && run ? (
           <>
             <PocketStep
-              key={line.id}
+              key={`${line.id} ${filled}`}
               line={line}
               place={`${line.phase}, step ${place} of ${shown.length}${openCount ? ` and up to ${openCount} more` : ""}`}
               answers={answers}

@@ -7,6 +7,7 @@ nowhere to go (up from the very first place) gives the same plan back.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Literal
@@ -17,6 +18,9 @@ from reedling.core.guidance.proofs import OneOf, Reading, Tick, YesNo
 from reedling.core.logic.conditions import Comparison, Condition
 from reedling.errors import NotFound
 
+LINE_HEAD = re.compile(r"^\s*(?:[-–—*•·☐□]|\(?\d+(?:\.\d+)*[.)]?(?=\s))\s*")
+"""What lists are numbered and bulleted with."""
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class AddStep:
@@ -26,6 +30,19 @@ class AddStep:
     after: str | None = None
     phase: Phase | None = None
     kind: Literal["add step"] = "add step"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddLines:
+    """A step for each line of a text, one below the other; as :class:`AddStep`.
+
+    Numbers, dashes and bullets at the head of a line are dropped, empty lines are passed over.
+    """
+
+    text: str
+    after: str | None = None
+    phase: Phase | None = None
+    kind: Literal["add lines"] = "add lines"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -71,7 +88,7 @@ class RemoveStep:
     kind: Literal["remove step"] = "remove step"
 
 
-PlanEdit = AddStep | MoveStep | PlaceStep | BranchStep | UnbranchStep | RemoveStep
+PlanEdit = AddStep | AddLines | MoveStep | PlaceStep | BranchStep | UnbranchStep | RemoveStep
 
 
 def edit_plan(plan: Plan, edit: PlanEdit, *, new_id: str, new_proof_id: str) -> Plan:
@@ -88,6 +105,8 @@ def edit_plan(plan: Plan, edit: PlanEdit, *, new_id: str, new_proof_id: str) -> 
     match edit:
         case AddStep():
             return _add(plan, edit, new_id, new_proof_id)
+        case AddLines():
+            return _add_lines(plan, edit, new_id, new_proof_id)
         case MoveStep():
             return _move(plan, _need(plan, edit.step), edit.direction)
         case PlaceStep():
@@ -190,6 +209,16 @@ def _add(plan: Plan, edit: AddStep, new_id: str, new_proof_id: str) -> Plan:
     block = _block(plan.steps, above)
     at = plan.steps.index(block[-1]) + 1
     return replace(plan, steps=arranged((*plan.steps[:at], step, *plan.steps[at:])))
+
+
+def _add_lines(plan: Plan, edit: AddLines, new_id: str, new_proof_id: str) -> Plan:
+    after = edit.after
+    lines = [LINE_HEAD.sub("", line).strip() for line in edit.text.splitlines()]
+    for n, text in enumerate((line for line in lines if line), 1):
+        step = AddStep(text=text, after=after, phase=edit.phase)
+        plan = _add(plan, step, f"{new_id}-{n}", f"{new_proof_id}-{n}")
+        after = f"{new_id}-{n}"
+    return plan
 
 
 def _move(plan: Plan, step: Step, direction: Literal["up", "down"]) -> Plan:
