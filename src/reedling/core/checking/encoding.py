@@ -27,11 +27,13 @@ from reedling.core.logic.conditions import AllOf, Answer, AnyOf, Comparison, Con
 
 @dataclass(slots=True)
 class Encoding:
-    """The formulas of one plan, in a solver context of their own (z3 contexts are not shared
-    between threads). ``shown`` is by step, ``answered`` and ``values`` by question."""
+    """The formulas of one plan. ``shown`` is by step, ``answered`` and ``values`` by question.
+
+    A solver context must not be shared between threads, so each check brings its own.
+    """
 
     plan: Plan
-    context: Any = field(default_factory=z3.Context)
+    context: Any
     shown: dict[str, Any] = field(default_factory=dict)
     answered: dict[str, Any] = field(default_factory=dict)
     values: dict[str, Any] = field(default_factory=dict)
@@ -143,9 +145,15 @@ class Encoding:
         return texts[index] if index < len(texts) else "something else"
 
 
-def encode(plan: Plan) -> Encoding:
-    """The formulas of a plan whose conditions look backwards only."""
-    e = Encoding(plan=plan)
+def encode_parts(plan: Plan) -> tuple[Encoding, ...]:
+    """The formulas of each independent part of a plan, in one solver context (which is dear)."""
+    context = z3.Context()
+    return tuple(encode(part, context) for part in parts_of(plan))
+
+
+def encode(plan: Plan, context: Any) -> Encoding:
+    """The formulas of a plan whose conditions look backwards only, in a solver context."""
+    e = Encoding(plan=plan, context=context)
     for step in plan.steps:
         for c in comparisons(step.condition):
             named = c.value if isinstance(c.value, tuple) else (c.value,)

@@ -11,7 +11,7 @@ from collections.abc import Iterator
 import z3
 
 from reedling.core.checking.defects import Defect, Fix, SetField, defect
-from reedling.core.checking.encoding import Encoding, encode, parts_of, requirements
+from reedling.core.checking.encoding import Encoding, encode_parts, requirements
 from reedling.core.guidance.editing import RemoveStep
 from reedling.core.guidance.plans import Plan, Step, proofs_of, question_names
 from reedling.core.guidance.proofs import Reading
@@ -33,7 +33,7 @@ def check_plan(plan: Plan) -> tuple[Defect, ...]:
     is not there is never true.
     """
     place = {step.id: i for i, step in enumerate(plan.steps)}
-    encodings = [encode(part) for part in parts_of(plan)]
+    encodings = list(encode_parts(plan))
     found = [d for e in encodings for d in _reach(e, plan, place)]
     found += _no_prove(encodings, plan)
     found += _dead_limits(plan)

@@ -6,7 +6,7 @@ from typing import Any
 
 import z3
 
-from reedling.core.checking.encoding import Encoding, encode, parts_of
+from reedling.core.checking.encoding import Encoding, encode_parts
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.proofs import Photo, Reading, TextEntry
 from reedling.core.logic.conditions import Answer
@@ -23,7 +23,7 @@ def tours(plan: Plan) -> tuple[Tour, ...]:
     plan that share nothing are walked side by side, so the number of runs is that of the part
     that needs most.
     """
-    walks = [_walk(encode(part)) for part in parts_of(plan)]
+    walks = [_walk(e) for e in encode_parts(plan)]
     count = max((len(walk) for walk in walks), default=0)
     joined: list[Tour] = []
     for i in range(count):
