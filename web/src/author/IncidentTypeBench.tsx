@@ -102,26 +102,26 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
     <>
       <main className="sheet" id="sheet">
         <div className="inner">
-          <div className="head">
-            <div>
-              <div className="mono soft">
-                {incident.document}
-                {plan && (
-                  <>
-                    {" · "}
-                    {plan.document} revision {plan.letter}, {plan.state.toLowerCase()} of{" "}
-                    {dayTime(plan.changed_at)}
-                  </>
-                )}
-              </div>
-              <h1>{incident.content.title}</h1>
-            </div>
-            <div className="actions">
-              {editable && (
-                <span className="saving" role="status" data-state={draft.saving.state}>
-                  {draft.saving.words}
-                </span>
+          <div className="sheet-line">
+            <span className="mono soft">
+              {incident.document}
+              {plan && (
+                <>
+                  {" · "}
+                  {plan.document} revision {plan.letter}, {plan.state.toLowerCase()} of{" "}
+                  {dayTime(plan.changed_at)}
+                </>
               )}
+            </span>
+            {editable && (
+              <span className="saving" role="status" data-state={draft.saving.state}>
+                {draft.saving.words}
+              </span>
+            )}
+          </div>
+          <div className="head">
+            <h1>{incident.content.title}</h1>
+            <div className="actions">
               {editable && (
                 <>
                   <Button
