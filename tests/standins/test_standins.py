@@ -1,0 +1,133 @@
+"""The simulated field: the same seed plays the same jobs, through the same rules as real ones."""
+
+from __future__ import annotations
+
+import io
+from collections import Counter
+from pathlib import Path
+
+import pytest
+from PIL import Image
+
+from reedling.core.evidence.departures import departures
+from reedling.core.runsheet.job import job_progress, job_state, replay
+from reedling.services.context import Context
+from reedling.services.read_guidance import shelf
+from reedling.services.review_work import compare_outcomes, evidence, inbox
+from reedling.standins.camera import HEIGHT, WIDTH, take_picture
+from reedling.standins.field import N_PAST
+from reedling.standins.field_truth import KINDS
+from reedling.wiring import open_context
+
+INCIDENT_TYPES = ("IT-001", "IT-002", "IT-003")
+
+
+@pytest.fixture
+def demo(demo_dir: Path) -> Context:
+    return open_context(demo_dir)
+
+
+@pytest.mark.parametrize("of", ["Pressure gauge", "Nameplate", "Lock on isolator", "What came out"])
+def test_the_camera_takes_the_same_picture_for_the_same_seed(of: str) -> None:
+    first, again, other = take_picture(of, seed=3), take_picture(of, seed=3), take_picture(of, seed=4)
+    assert first == again
+    assert first != other
+    with Image.open(io.BytesIO(first)) as image:
+        assert image.size == (WIDTH, HEIGHT)
+
+
+def test_the_demo_has_about_sixty_past_orders_and_some_that_wait(demo: Context) -> None:
+    with demo.store.reading() as unit:
+        states = Counter(o.state for o in unit.orders.find())
+    assert N_PAST <= states["Reviewed"] + states["Finished"] <= N_PAST * 1.25
+    assert states["Logged"] >= 1
+    assert states["Planned"] >= 2
+
+
+def test_every_past_job_replays_to_the_state_it_is_in(demo: Context) -> None:
+    with demo.store.reading() as unit:
+        for order in unit.orders.find(states=("Finished", "Reviewed")):
+            job = replay(order.runsheet, unit.orders.events(order.id))
+            assert job_state(job) == "Finished"
+            assert job.finished_at == order.finished_at
+            assert job_progress(order.runsheet, job).next_line is None
+            assert job.cause is not None
+
+
+def test_each_incident_type_of_the_demo_has_branches_limits_parts_skills_and_jobs(demo: Context) -> None:
+    from reedling.core.guidance.plans import Plan
+    from reedling.core.guidance.proofs import Limits, Reading
+
+    assert [row.document for row in sorted(shelf(demo), key=lambda r: r.document)] == list(INCIDENT_TYPES)
+    for incident in INCIDENT_TYPES:
+        found = evidence(demo, incident)
+        assert found.n_jobs >= 8
+        with demo.store.reading() as unit:
+            plan = unit.documents.content_of(f"WP-{incident[3:]}")
+        assert isinstance(plan, Plan)
+        assert any(s.under for s in plan.steps)
+        assert any(s.parts for s in plan.steps)
+        assert any(s.skills for s in plan.steps)
+        limits = [p.limits for s in plan.steps for p in s.proofs if isinstance(p, Reading)]
+        assert any(lim != Limits() for lim in limits)
+        assert {s.phase for s in plan.steps} == {
+            "Arrive",
+            "Make safe",
+            "Diagnose",
+            "Put right",
+            "Prove",
+            "Leave",
+        }
+
+
+def test_the_planted_story_of_the_slow_reading_can_be_found(demo: Context) -> None:
+    """The field takes about twice the planned minutes to read the pressure, and longest on WR 3."""
+    truth = KINDS[0].slow_by_model
+    assert truth["WP-001:pressure", "WR3"] > truth["WP-001:pressure", "WR2"] > 1
+    row = next(s for s in evidence(demo, "IT-001").steps if s.step == "pressure")
+    assert row.evidence is not None
+    assert row.evidence.taken is not None
+    assert row.evidence.taken.low_quartile > row.planned_minutes
+
+
+def test_jobs_of_both_revisions_are_there_to_compare(demo: Context) -> None:
+    found = compare_outcomes(demo, "IT-001", "WP-001", "A", "B")
+    assert found.older.n_jobs > 0
+    assert found.newer.n_jobs > 0
+    assert found.older.n_jobs + found.newer.n_jobs == evidence(demo, "IT-001").n_jobs
+    assert {j.order for j in found.older.jobs} & {j.order for j in found.newer.jobs} == set()
+
+
+def test_return_visits_and_departures_are_among_the_jobs(demo: Context) -> None:
+    kinds: Counter[str] = Counter()
+    with demo.store.reading() as unit:
+        for order in unit.orders.find(states=("Finished", "Reviewed")):
+            job = replay(order.runsheet, unit.orders.events(order.id))
+            kinds.update(d.kind for d in departures(order.runsheet, job))
+    assert kinds["return"] >= 3
+    assert kinds["took long"] >= 10
+    assert kinds["out of limit"] >= 10
+
+
+def test_the_inbox_holds_only_what_is_finished_and_unread(demo: Context) -> None:
+    rows = inbox(demo)
+    assert all(row.line.state == "Finished" for row in rows)
+    times = [row.line.finished_at for row in rows]
+    assert times == sorted(times, reverse=True)  # type: ignore[type-var]
+
+
+def test_every_photo_answer_of_the_demo_is_a_picture_that_is_kept(demo: Context) -> None:
+    with demo.store.reading() as unit:
+        order = unit.orders.find(states=("Reviewed",))[0]
+        job = replay(order.runsheet, unit.orders.events(order.id))
+        photos = [
+            job.answers[p.id]
+            for line in order.runsheet.lines
+            for p in line.proofs
+            if p.kind == "photo" and p.id in job.answers
+        ]
+        assert photos
+        for name in photos:
+            picture = unit.pictures.get(str(name))
+            assert picture is not None
+            assert unit.pictures.data(picture)[:2] == b"\xff\xd8"
