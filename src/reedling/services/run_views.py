@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from reedling.core.guidance.proofs import wanted_range
 from reedling.core.logic.conditions import Answers
 from reedling.core.runsheet.lines import Runsheet
-from reedling.core.runsheet.progress import Consequence, Progress, consequence_of
+from reedling.core.runsheet.progress import Consequence, Progress, consequences
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,11 +23,10 @@ class RunView:
 
 def run_view(runsheet: Runsheet, progress: Progress, answers: Answers) -> RunView:
     """Put a runsheet together with all that follows from its answers."""
-    found = ((question, consequence_of(runsheet, answers, question)) for question in answers)
     return RunView(
         runsheet=runsheet,
         progress=progress,
-        consequences={question: c for question, c in found if c is not None},
+        consequences=consequences(runsheet, answers),
         wanted={
             proof.id: text
             for line in runsheet.lines

@@ -6,21 +6,14 @@ import { ordersChanged, useCache, useCompletion } from "../api/queries";
 import type { CompletionPage, Line, Person } from "../api/types";
 import { dayTime, minutes, number, time } from "../ui/format";
 import { phaseWord } from "../ui/phases";
-import { Trouble } from "../ui/Trouble";
+import { WaitingSheet } from "../ui/WaitingSheet";
 import "./review.css";
 
 /** A completion in full: every answer, time and picture, and what differed from the plan. */
 export function CompletionSheet({ person }: { person: Person }) {
   const { order: id = "" } = useParams();
   const completion = useCompletion(id);
-  if (!completion.data)
-    return (
-      <div className="bench only-sheet">
-        <main className="sheet" id="sheet">
-          <Trouble error={completion.error} />
-        </main>
-      </div>
-    );
+  if (!completion.data) return <WaitingSheet error={completion.error} />;
   return <Sheet completion={completion.data} person={person} />;
 }
 

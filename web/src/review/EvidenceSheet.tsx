@@ -8,7 +8,7 @@ import { DotRange, DotRangeKey } from "../ui/DotRange";
 import { Empty } from "../ui/Empty";
 import { Figure, ShareFigure } from "../ui/Figure";
 import { count, dayYear, minutes, number, percent } from "../ui/format";
-import { Trouble } from "../ui/Trouble";
+import { WaitingSheet } from "../ui/WaitingSheet";
 import "./review.css";
 
 /** What the field made of an incident type: outcome, each step planned against taken, the jobs. */
@@ -17,14 +17,7 @@ export function EvidenceSheet({ person }: { person: Person }) {
   const [search, setSearch] = useSearchParams();
   const revision = search.get("revision") ?? undefined;
   const evidence = useEvidence(incident, revision);
-  if (!evidence.data)
-    return (
-      <div className="bench only-sheet">
-        <main className="sheet" id="sheet">
-          <Trouble error={evidence.error} />
-        </main>
-      </div>
-    );
+  if (!evidence.data) return <WaitingSheet error={evidence.error} />;
   return (
     <Sheet
       evidence={evidence.data}

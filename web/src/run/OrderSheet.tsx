@@ -8,20 +8,13 @@ import type { OrderPage, Person } from "../api/types";
 import { dayTime, minutes } from "../ui/format";
 import { RunsheetList } from "../ui/RunsheetList";
 import { TraceList } from "../ui/TraceList";
-import { Trouble } from "../ui/Trouble";
+import { WaitingSheet } from "../ui/WaitingSheet";
 
 /** One order: what it was issued, who goes and when, how far it has come. */
 export function OrderSheet({ person }: { person: Person }) {
   const { order: id = "" } = useParams();
   const order = useOrder(id);
-  if (!order.data)
-    return (
-      <div className="bench only-sheet">
-        <main className="sheet" id="sheet">
-          <Trouble error={order.error} />
-        </main>
-      </div>
-    );
+  if (!order.data) return <WaitingSheet error={order.error} />;
   return <Sheet page={order.data} person={person} />;
 }
 

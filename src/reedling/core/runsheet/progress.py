@@ -6,7 +6,7 @@ from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Literal
 
-from reedling.core.guidance.proofs import Reading, Severity, Verdict, answer_problem, judge_reading
+from reedling.core.guidance.proofs import Proof, Reading, Severity, Verdict, answer_problem, judge_reading
 from reedling.core.logic.conditions import (
     Answer,
     Answers,
@@ -115,28 +115,42 @@ def consequence_of(runsheet: Runsheet, answers: Answers, question: str) -> Conse
     >>> consequence_of(sheet, {"W:t": 160.0}, "W:t").sentence
     '160 °F is above 150 °F. “Replace fan” is added, about 40 min.'
     """
-    found = find_proof(runsheet, question)
-    if found is None or question not in answers:
-        return None
-    line, proof = found
+    return consequences(runsheet, answers, only=question).get(question)
+
+
+def consequences(runsheet: Runsheet, answers: Answers, *, only: str | None = None) -> dict[str, Consequence]:
+    """What each answer brought about, by question; as :func:`consequence_of`.
+
+    What an answer opened is what is hidden without it. Only answers that some condition asks
+    about can open anything, so the run is worked out anew for those alone.
+    """
     shown, effective = _shown(runsheet, answers)
-    if question not in effective:
-        return None
-    without = {q: a for q, a in answers.items() if q != question}
-    before, _ = _shown(runsheet, without)
-    opened = [
-        other
-        for other in runsheet.lines
-        if other.id != line.id and shown[other.id] is True and before[other.id] is not True
-    ]
+    decisive = {c.question for line in runsheet.lines for c in comparisons(line.condition)}
+    out: dict[str, Consequence] = {}
+    for line in runsheet.lines:
+        for proof in line.proofs:
+            if proof.id not in effective or (only is not None and proof.id != only):
+                continue
+            opened: list[Line] = []
+            if proof.id in decisive:
+                before, _ = _shown(runsheet, {q: a for q, a in answers.items() if q != proof.id})
+                opened = [
+                    other
+                    for other in runsheet.lines
+                    if other.id != line.id and shown[other.id] is True and before[other.id] is not True
+                ]
+            out[proof.id] = _consequence(proof, effective[proof.id], opened)
+    return out
+
+
+def _consequence(proof: Proof, answer: Answer, opened: list[Line]) -> Consequence:
     verdict = None
-    answer = effective[question]
     if isinstance(proof, Reading) and isinstance(answer, int | float):
         verdict = judge_reading(proof, float(answer))
     said = [verdict.sentence] if verdict and verdict.severity else []
     said += [f"“{o.text}” is added, about {number_text(o.minutes.likely)} min." for o in opened]
     return Consequence(
-        question=question,
+        question=proof.id,
         verdict=verdict,
         opened=tuple(o.id for o in opened),
         sentence=" ".join(said),
