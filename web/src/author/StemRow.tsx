@@ -4,7 +4,7 @@ import { IconGripVertical } from "@tabler/icons-react";
 import { useEffect, useState } from "react";
 import type { Step, StepRow, StepView } from "../api/types";
 import { DotRange } from "../ui/DotRange";
-import { number } from "../ui/format";
+import { count, number } from "../ui/format";
 import { PHASE_COLOUR, phaseWord } from "../ui/phases";
 import { EditableText } from "./EditableText";
 import { type Draft, setStep } from "./use-draft";
@@ -104,12 +104,11 @@ export function StemRow({
       />
       <span className="stem-cell stem-plot">
         <DotRange planned={step.minutes.likely} taken={evidence?.taken} top={scale} width={126} />
-        <span
-          className="mono stem-gap"
-          data-over={gap > 0 || undefined}
-          title={evidence?.taken ? `${evidence.taken.count} jobs` : undefined}
-        >
-          {telling ? `${gap > 0 ? "+" : "−"}${number(Math.abs(Math.round(gap)))}` : ""}
+        <span className="stem-gap">
+          <span className="mono" data-over={gap > 0 || undefined}>
+            {telling ? `${gap > 0 ? "+" : "−"}${number(Math.abs(Math.round(gap)))}` : ""}
+          </span>
+          {evidence?.taken && <small>{count(evidence.taken.count, "job")}</small>}
         </span>
       </span>
       <span className="stem-cell stem-tools">
