@@ -247,3 +247,13 @@ def test_fill_for_me_walks_one_way_through_after_another(draft: Page) -> None:
             preview.get_by_role("button", name="Next").click()
             expect(preview.get_by_role("heading", level=2).nth(1)).not_to_have_text(heading)
     assert len(met) == 10
+
+
+def test_an_incident_type_is_renamed_where_its_title_stands(draft: Page) -> None:
+    draft.get_by_role("button", name="Title: Rake stalls under load. Edit").click()
+    draft.get_by_label("Title", exact=True).fill("Rake stalls on the way up")
+    draft.keyboard.press("Enter")
+    shelf = draft.get_by_role("navigation", name="Incident types")
+    expect(shelf.get_by_role("link", name="Rake stalls on the way up")).to_be_visible()
+    draft.reload()
+    expect(draft.get_by_role("heading", name="Rake stalls on the way up")).to_be_visible()

@@ -63,6 +63,27 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
     ["c", () => document.getElementById("checks")?.focus()],
   ]);
 
+  /** The title belongs to the incident type, which gets a draft of its own when it has none. */
+  async function rename(title: string) {
+    const at = { params: { path: { document: incident.document } } };
+    try {
+      let { etag } = incident;
+      if (incident.state !== "Draft") {
+        await need(client.POST("/api/documents/{document}/draft", at));
+        etag = (await need(client.GET("/api/incident-types/{document}", at))).incident_type.etag;
+      }
+      await need(
+        client.PATCH("/api/documents/{document}/draft", {
+          params: { path: { document: incident.document }, header: { "if-match": etag } },
+          body: [{ op: "replace", path: "/title", value: title }],
+        }),
+      );
+    } catch (error) {
+      notifications.show({ color: "bad", message: (error as Error).message });
+    }
+    guidanceChanged(cache);
+  }
+
   async function begin() {
     if (!plan) return;
     try {
@@ -82,7 +103,7 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
       ? "Throw this incident type and its plan away? Nothing of it was released."
       : `Throw draft ${plan.letter} away? What was released stays.`;
     if (!window.confirm(words)) return;
-    const views = only ? [incident, plan] : [plan];
+    const views = [incident, plan].filter((view) => view.state === "Draft");
     try {
       for (const view of views) {
         await need(
@@ -120,7 +141,14 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
             )}
           </div>
           <div className="head">
-            <h1>{incident.content.title}</h1>
+            <h1>
+              <EditableText
+                label="Title"
+                value={incident.content.title}
+                editable={editable && incident.state !== "In review"}
+                onSave={rename}
+              />
+            </h1>
             <div className="actions">
               {editable && (
                 <>
