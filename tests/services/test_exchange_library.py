@@ -9,6 +9,7 @@ import pytest
 
 from reedling.core.guidance.editing import AddStep
 from reedling.core.guidance.plans import Plan
+from reedling.core.logic.conditions import AllOf, Comparison
 from reedling.demo.loader import demo_pack
 from reedling.errors import InvalidInput
 from reedling.exchange.library_pack import LibraryPack, generate_pack
@@ -80,3 +81,26 @@ def test_a_released_plan_that_is_unsound_is_refused_with_its_place(context: Cont
     with pytest.raises(InvalidInput) as caught:
         import_library(context, tampered("WP-002", "A", ""))
     assert [p.path for p in caught.value.problems] == ["documents/WP-002/A.json#/content/title"]
+
+
+def test_a_released_plan_with_a_step_nobody_can_reach_is_refused(context: Context) -> None:
+    pack = demo_pack()
+    clauses = (
+        Comparison(question="bar", operator="below", value=90.0),
+        Comparison(question="bar", operator="above", value=120.0),
+    )
+
+    def contradict(content: object) -> object:
+        assert isinstance(content, Plan)
+        never = AllOf(parts=clauses)
+        steps = tuple(replace(s, condition=never) if s.id == "clear" else s for s in content.steps)
+        return replace(content, steps=steps)
+
+    revisions = tuple(
+        (head, contradict(content) if (head.document, head.letter) == ("WP-001", "B") else content)
+        for head, content in pack.revisions
+    )
+    with pytest.raises(InvalidInput, match="can never be asked") as caught:
+        import_library(context, replace(pack, revisions=revisions))  # type: ignore[arg-type]
+    assert [p.path for p in caught.value.problems] == ["documents/WP-001/B.json#/content/steps/6/condition"]
+    assert shelf(context) == ()

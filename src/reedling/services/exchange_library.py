@@ -6,9 +6,9 @@ import dataclasses
 from dataclasses import dataclass, replace
 from datetime import datetime
 
+from reedling.core.checking.draft import errors_of, plan_defects
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.plans import Plan
-from reedling.core.guidance.soundness import has_errors, plan_problems
 from reedling.errors import InvalidInput, Problem
 from reedling.exchange.content import Content
 from reedling.exchange.library_pack import LibraryPack, PackedRevision, sort_revisions
@@ -116,13 +116,9 @@ def _refusals(unit: Unit, catalogue: Catalogue, head: PackedRevision, content: C
                 hint="Release or discard it first.",
             )
         ]
-    if (
-        head.state == "Released"
-        and isinstance(content, Plan)
-        and has_errors(plan_problems(content, catalogue))
-    ):
-        first = next(p for p in plan_problems(content, catalogue) if p.severity == "error")
-        return [replace(first, path=f"{path}#/content{first.path}")]
+    if head.state == "Released" and isinstance(content, Plan):
+        errors = errors_of(plan_defects(content, catalogue))
+        return [replace(d.problem, path=f"{path}#/content{d.problem.path}") for d in errors]
     return []
 
 
