@@ -63,11 +63,14 @@ export function PlanStem({
     if (next) focusStep(next.id);
   }
 
+  /** Focus at once where the row stands already, so that the next key means it; after drawing otherwise. */
   function focusStep(id: string) {
+    const row = () => list.current?.querySelector<HTMLElement>(`[data-step="${CSS.escape(id)}"]`);
+    row()?.focus();
     onChoose(id);
-    window.requestAnimationFrame(() =>
-      list.current?.querySelector<HTMLElement>(`[data-step="${CSS.escape(id)}"]`)?.focus(),
-    );
+    window.requestAnimationFrame(() => {
+      if (!row()?.contains(document.activeElement)) row()?.focus();
+    });
   }
 
   async function edit(change: PlanEdit, keep: string | null = chosen) {
