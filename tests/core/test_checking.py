@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Iterator
 from dataclasses import replace
+from datetime import date
 
 import pytest
 from hypothesis import given, settings
@@ -13,10 +14,12 @@ from hypothesis import strategies as st
 from reedling.core.checking.encoding import parts_of
 from reedling.core.checking.plan_checks import check_plan
 from reedling.core.checking.tours import tours
+from reedling.core.checking.wording import check_wording
 from reedling.core.guidance.plans import Minutes, Plan, Step
-from reedling.core.guidance.proofs import Limits, OneOf, Option, Proof, Reading, Tick, YesNo
+from reedling.core.guidance.questions import Limits, OneOf, Option, Question, Reading, Tick, YesNo
 from reedling.core.logic.conditions import AllOf, Answer, AnyOf, Comparison, Condition, Negation
 from reedling.core.runsheet.progress import follow
+from tests.lists import LISTS
 from tests.plans import rake_plan, sheet_of
 
 
@@ -24,7 +27,7 @@ def compare(question: str, operator: str, value: object, upper: float | None = N
     return Comparison(question=question, operator=operator, value=value, upper=upper)  # type: ignore[arg-type]
 
 
-def step(name: str, *proofs: Proof, phase: str = "Diagnose", **fields: object) -> Step:
+def step(name: str, *proofs: Question, phase: str = "Diagnose", **fields: object) -> Step:
     return Step(id=name, phase=phase, text=f"Do {name}", proofs=proofs, **fields)  # type: ignore[arg-type]
 
 
@@ -147,7 +150,7 @@ def test_two_prove_steps_that_between_them_always_come_are_enough() -> None:
 )
 def test_wording_that_hides_what_to_do_is_worth_a_look(text: str, phase: str, code: str) -> None:
     plan = with_steps(replace(step("x", Tick(id="t"), phase=phase), text=text, minutes=Minutes(likely=3)))
-    assert [d.problem.code for d in check_plan(plan)] == [code]
+    assert [d.problem.code for d in check_wording(plan, LISTS, date(2026, 6, 1))] == [code]
 
 
 def test_parts_share_neither_question_nor_branch() -> None:
@@ -162,7 +165,7 @@ def test_parts_share_neither_question_nor_branch() -> None:
 
 # Completeness: the solver's verdict equals brute-force enumeration on plans small enough to walk.
 
-QUESTIONS: tuple[Proof, ...] = (PUMP, SEAT, replace(P, lowest=0.0, highest=10.0))
+QUESTIONS: tuple[Question, ...] = (PUMP, SEAT, replace(P, lowest=0.0, highest=10.0))
 DOMAINS: dict[str, list[Answer]] = {
     "w": [True, False],
     "s": ["a", "b"],

@@ -23,7 +23,7 @@ from reedling.core.guidance.editing import (
 )
 from reedling.core.guidance.phases import PHASES, phase_rank
 from reedling.core.guidance.plans import Plan, Step, depth_of, step_by_id
-from reedling.core.guidance.proofs import OneOf, Option, Tick, YesNo
+from reedling.core.guidance.questions import OneOf, Option, Tick, YesNo
 from reedling.core.logic.conditions import Comparison
 from reedling.errors import NotFound
 from tests.plans import gauge, rake_plan

@@ -13,7 +13,7 @@ from reedling.core.guidance.differences import compare_incident_types, compare_p
 from reedling.core.guidance.editing import MoveStep, PlaceStep, edit_plan
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Minutes, Plan, Step
-from reedling.core.guidance.proofs import Limits, OneOf, Option, Reading, Tick
+from reedling.core.guidance.questions import Limits, OneOf, Option, Reading, Tick
 from reedling.core.guidance.revisions import letter_rank, move_revision, next_letter, require_second_person
 from reedling.core.guidance.skills import PartNeed, SkillNeed
 from reedling.core.guidance.soundness import has_errors, incident_type_problems, plan_problems
@@ -206,16 +206,21 @@ def test_four_tasks_make_up_two_and_a_half_hours() -> None:
         ),
     )
     totals = total_plans([plan])
-    assert totals.minutes_sure == totals.minutes_expected == totals.minutes_all == 150
+    assert totals.minutes_sure == totals.minutes_all == 150
+    assert totals.minutes.mean == pytest.approx(150)
+    assert totals.minutes.p50 == totals.minutes.p80 == pytest.approx(150, abs=0.01)
 
 
 def test_branches_count_by_their_chance_and_the_chance_above() -> None:
     totals = total_plans([rake_plan()])
     assert (totals.minutes_sure, totals.minutes_all) == (32, 77)
-    assert totals.minutes_expected == pytest.approx(32 + 0.4 * 15 + 0.5 * 30)
+    assert totals.minutes.mean == pytest.approx(32 + 0.4 * 15 + 0.5 * 30)
     assert (totals.n_steps, totals.n_branches, totals.n_guessed) == (5, 2, 1)
     assert [(s.skill, s.always) for s in totals.skills] == [("permit", True), ("hydraulics", False)]
-    assert [(p.part, p.most, p.expected, p.always) for p in totals.parts] == [("RV-SEAT", 1, 0.5, False)]
+    (part,) = totals.parts
+    assert (part.part, part.most, part.always) == ("RV-SEAT", 1, False)
+    assert part.expected == pytest.approx(0.5)
+    assert part.chance == pytest.approx(0.5)
 
 
 def test_a_step_under_a_conditional_step_shares_its_chance() -> None:
@@ -223,7 +228,7 @@ def test_a_step_under_a_conditional_step_shares_its_chance() -> None:
     plan = rake_plan()
     at = plan.steps.index(next(s for s in plan.steps if s.id == "valve")) + 1
     totals = total_plans([replace(plan, steps=(*plan.steps[:at], deep, *plan.steps[at:]))])
-    assert totals.minutes_expected == pytest.approx(32 + 0.4 * 15 + 0.4 * 10 + 0.5 * 30)
+    assert totals.minutes.mean == pytest.approx(32 + 0.4 * 15 + 0.4 * 10 + 0.5 * 30)
 
 
 @given(st.lists(st.tuples(st.floats(0, 60), st.none() | st.floats(0, 1)), max_size=8))
@@ -240,7 +245,7 @@ def test_the_expected_minutes_lie_between_sure_and_all(rows: list[tuple[float, f
         for i, (m, c) in enumerate(rows)
     )
     totals = total_plans([Plan(title="t", steps=steps)])
-    assert totals.minutes_sure <= totals.minutes_expected + 1e-9 <= totals.minutes_all + 2e-9
+    assert totals.minutes_sure <= totals.minutes.mean + 1e-9 <= totals.minutes_all + 2e-9
 
 
 def test_a_class_is_all_that_stands_above_it_and_a_loop_does_not_hang() -> None:

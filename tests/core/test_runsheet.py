@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from reedling.core.guidance.plans import Minutes, Plan, Step
-from reedling.core.guidance.proofs import Limits, Reading, Tick
+from reedling.core.guidance.questions import Limits, Reading, Tick
 from reedling.core.logic.conditions import Answer, AnyOf, Comparison, Negation
 from reedling.core.runsheet.lines import Source, compile_runsheet
 from reedling.core.runsheet.progress import consequence_of, follow, refused_answers

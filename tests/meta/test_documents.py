@@ -49,6 +49,8 @@ def test_every_error_code_is_documented_and_no_other() -> None:
         "Problem",
         "_error",
         "_warning",
+        "_warn",
+        "_refuse",
         "defect",
         "InvalidInput",
         "NotFound",

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from datetime import timedelta
 
 from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.guidance.plans import Plan
+from reedling.core.logic.conditions import Answer
+from reedling.core.runsheet.standing import Rules, settle
 
 
 def fixed_first_time(
@@ -38,3 +40,15 @@ def fewest_moved(older: Plan, newer: Plan) -> int:
             if [i for i in before if i not in moved] == [i for i in after if i not in moved]:
                 return n_moved
     raise AssertionError("moving every step always works")
+
+
+def opened_by_trying_again(rules: Rules, answers: Mapping[str, Answer]) -> dict[str, set[str]]:
+    """For each answer, what is wanted with it and not without it: the whole sheet settled anew each time."""
+    whole = settle(rules, answers)
+    out: dict[str, set[str]] = {}
+    for question in answers:
+        without = settle(rules, {q: a for q, a in answers.items() if q != question})
+        out[question] = {
+            key for key, truth in whole.wanted.items() if truth is True and without.wanted[key] is not True
+        }
+    return out

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from reedling.core.guidance.editing import RemoveStep
+from reedling.core.guidance.question_editing import RemoveQuestion
 from reedling.core.logic.conditions import Answer
 from reedling.errors import Problem
 
@@ -20,12 +21,15 @@ class SetField:
     kind: Literal["set field"] = "set field"
 
 
+Change = RemoveStep | RemoveQuestion | SetField
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Fix:
     """A change that mends a defect with one press; ``label`` says what it does."""
 
     label: str
-    change: RemoveStep | SetField
+    change: Change
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,33 +1,63 @@
 """A plan as formulas for the solver.
 
-How this works. Each question is a variable over its domain (a real for a reading, within what the
-instrument can show; an index for one of; a truth for yes or no; an index over the texts that
-conditions name for words) and a truth for "answered". A condition has two formulas, one for when it
-is true and one for when it is false; where neither holds it is unknown, exactly as in
-:mod:`reedling.core.logic.conditions`. A step is shown when its condition is true and the step it
-hangs on is shown. A question can be answered only on a step that is shown.
+How this works. Each question is a variable over its domain (a real for a number, within what the
+instrument can show; an index for one of; a truth for each option of any of, and for yes or no; an
+index over the texts or days that conditions name) and a truth for "answered". A condition has two
+formulas, one for when it is true and one for when it is false; where neither holds it is unknown,
+exactly as in :mod:`reedling.core.logic.conditions`. A step is shown when its condition is true and the
+step it hangs on is shown; a question is asked when its step is shown and its own condition is true. A
+question can be answered only when it is asked.
 
-Two readings of "answered" are used: *any moment* of a run, where a shown question may still be
-open, and a *whole* run, where every shown question is answered. Leaving a step out on site is not
-modelled.
+Two readings of "answered" are used: *any moment* of a run, where what is asked may still be open, and
+a *whole* run, where everything required is answered. Leaving a step out on site is not modelled.
+
+Where a formula cannot follow the plan exactly, it allows more than the plan does (``loose``): a value
+computed by more than sums, a condition that looks at every repeat of a section from outside. What is
+proved impossible is then still impossible; what is found possible is replayed before it is reported.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
+from datetime import date, timedelta
 from typing import Any
 
 import z3
 
+from reedling.core.checking.arithmetic import formula_value
 from reedling.core.guidance.plans import Plan, Step
-from reedling.core.guidance.proofs import OneOf, Proof, Reading, Tick, YesNo
-from reedling.core.logic.conditions import AllOf, Answer, AnyOf, Comparison, Condition, Negation, comparisons
+from reedling.core.guidance.questions import (
+    Computed,
+    DateEntry,
+    Instruction,
+    MeterReading,
+    OneOf,
+    Question,
+    Reading,
+    SafetyNote,
+    SomeOf,
+    Tick,
+    YesNo,
+    formula_name,
+)
+from reedling.core.logic.conditions import (
+    AllOf,
+    Answer,
+    AnyOf,
+    Comparison,
+    Condition,
+    Negation,
+    comparisons,
+    is_fact,
+    questions_of,
+)
+from reedling.core.logic.formulas import formula_names
 
 
 @dataclass(slots=True)
 class Encoding:
-    """The formulas of one plan. ``shown`` is by step, ``answered`` and ``values`` by question.
+    """The formulas of one plan. ``shown`` is by step, ``asked``, ``answered``, ``values`` by question.
 
     A solver context must not be shared between threads, so each check brings its own.
     """
@@ -35,12 +65,17 @@ class Encoding:
     plan: Plan
     context: Any
     shown: dict[str, Any] = field(default_factory=dict)
+    asked: dict[str, Any] = field(default_factory=dict)
     answered: dict[str, Any] = field(default_factory=dict)
     values: dict[str, Any] = field(default_factory=dict)
     domains: list[Any] = field(default_factory=list)
     whole: dict[str, Any] = field(default_factory=dict)
-    proofs: dict[str, Proof] = field(default_factory=dict)
+    proofs: dict[str, Question] = field(default_factory=dict)
     texts: dict[str, list[str]] = field(default_factory=dict)
+    groups: dict[str, str] = field(default_factory=dict)
+    inside: str = ""
+    loose: bool = False
+    free: dict[Comparison, tuple[Any, Any]] = field(default_factory=dict)
 
     def true(self) -> Any:
         """The formula that always holds."""
@@ -64,11 +99,7 @@ class Encoding:
             case None:
                 return self.true(), self.false()
             case Comparison():
-                if condition.question not in self.answered:
-                    return self.false(), self.false()
-                holds = self._holds(condition)
-                answered = self.answered[condition.question]
-                return z3.And(answered, holds), z3.And(answered, z3.Not(holds))
+                return self._comparison(condition)
             case AllOf():
                 pairs = [self.truth(part) for part in condition.parts]
                 return self.both(t for t, _ in pairs), self.either(f for _, f in pairs)
@@ -80,29 +111,88 @@ class Encoding:
                 return false, true
 
     def answers(self, model: Any) -> dict[str, Answer]:
-        """The answers that a model of the solver stands for."""
+        """The answers, facts included, that a model of the solver stands for."""
         out: dict[str, Answer] = {}
-        for question, proof in self.proofs.items():
-            if z3.is_true(model.eval(self.answered[question], model_completion=True)):
-                out[question] = self._answer(proof, model.eval(self.values[question], model_completion=True))
+        for question, answered in self.answered.items():
+            proof = self.proofs.get(question)
+            if isinstance(proof, Computed) or not z3.is_true(model.eval(answered, model_completion=True)):
+                continue
+            out[question] = self._answer(question, proof, model)
         return out
 
+    def _comparison(self, c: Comparison) -> tuple[Any, Any]:
+        if is_fact(c.question):
+            self._add_fact(c.question)
+        if c.question not in self.answered or (c.against is not None and c.against not in self.answered):
+            return self.false(), self.false()
+        group = self.groups.get(c.question, "")
+        if group and group != self.inside:
+            return self._of_any_repeat(c)
+        answered = self.answered[c.question]
+        holds = self._holds(c)
+        if c.against is not None:
+            answered = z3.And(answered, self.answered[c.against])
+        return z3.And(answered, holds), z3.And(answered, z3.Not(holds))
+
+    def _of_any_repeat(self, c: Comparison) -> tuple[Any, Any]:
+        """True of some repeat, or false of all: each repeat may differ, so this is left free."""
+        self.loose = True
+        if c not in self.free:
+            true = z3.Bool(f"true of a repeat {len(self.free)}", self.context)
+            false = z3.Bool(f"false of all repeats {len(self.free)}", self.context)
+            asked = self.asked.get(c.question, self.true())
+            self.domains.append(z3.And(z3.Not(z3.And(true, false)), z3.Implies(true, asked)))
+            self.free[c] = (true, false)
+        return self.free[c]
+
+    def _add_fact(self, fact: str) -> None:
+        if fact in self.answered:
+            return
+        self.answered[fact] = z3.Bool(f"known {fact}", self.context)
+        if self.texts.get(fact):
+            value = z3.Int(fact, self.context)
+            self.domains.append(z3.And(value >= 0, value <= len(self.texts[fact])))
+        else:
+            value = z3.Real(fact, self.context)
+        self.values[fact] = value
+
     def _holds(self, c: Comparison) -> Any:
-        proof, value = self.proofs[c.question], self.values[c.question]
+        proof, value = self.proofs.get(c.question), self.values[c.question]
         if c.operator == "answered":
             return self.true()
-        if isinstance(proof, Reading):
+        if c.against is not None:
+            return self._against(c)
+        if isinstance(proof, Reading | MeterReading | Computed) or (
+            proof is None and not self.texts.get(c.question)
+        ):
             return self._number_holds(c, value)
+        if isinstance(proof, SomeOf):
+            return self._some_of_holds(c, proof, value)
+        if c.operator in ("before", "after") and isinstance(c.value, str):
+            at = 2 * self.texts[c.question].index(c.value) + 1
+            return value < at if c.operator == "before" else value > at
         if c.operator in ("is", "is not"):
-            same = self._same(proof, value, c.value)
+            same = self._same(c.question, proof, value, c.value)
             return same if c.operator == "is" else z3.Not(same)
         if c.operator == "is one of" and isinstance(c.value, tuple):
-            return self.either(self._same(proof, value, item) for item in c.value)
+            return self.either(self._same(c.question, proof, value, item) for item in c.value)
         return self.false()
 
-    def _number_holds(self, c: Comparison, value: Any) -> Any:
-        low = _number(c.value)
+    def _against(self, c: Comparison) -> Any:
+        assert c.against is not None
+        one, other = self.values[c.question], self.values[c.against]
+        numbers = all(z3.is_expr(v) and z3.is_real(v) for v in (one, other))
+        if not numbers:
+            self.loose = True
+            held = self.free.setdefault(c, (z3.Bool(f"compares {len(self.free)}", self.context), None))
+            return held[0]
+        return self._number_holds(c, one, other)
+
+    def _number_holds(self, c: Comparison, value: Any, other: Any = None) -> Any:
+        low = _number(c.value) if other is None else other
         if low is None:
+            if c.operator == "is one of" and isinstance(c.value, tuple):
+                return self.either(value == n for item in c.value if (n := _number(item)) is not None)
             return self.true() if c.operator == "is not" else self.false()
         match c.operator:
             case "below":
@@ -123,25 +213,45 @@ class Encoding:
             case _:
                 return self.false()
 
-    def _same(self, proof: Proof, value: Any, constant: object) -> Any:
-        if isinstance(proof, YesNo | Tick):
+    def _some_of_holds(self, c: Comparison, proof: SomeOf, value: Any) -> Any:
+        chosen = dict(zip((o.id for o in proof.options), value, strict=True))
+        match c.operator:
+            case "includes":
+                return chosen.get(str(c.value), self.false())
+            case "is" if isinstance(c.value, tuple):
+                return self.both(on if o in c.value else z3.Not(on) for o, on in chosen.items())
+            case "is not" if isinstance(c.value, tuple):
+                return self.either(z3.Not(on) if o in c.value else on for o, on in chosen.items())
+            case "is not":
+                return self.true()
+            case _:
+                return self.false()
+
+    def _same(self, question: str, proof: Question | None, value: Any, constant: object) -> Any:
+        if isinstance(proof, YesNo | Tick | SafetyNote):
             return value == constant if isinstance(constant, bool) else self.false()
-        index = self._index(proof, constant)
-        return self.false() if index is None else value == index
+        known = [o.id for o in proof.options] if isinstance(proof, OneOf) else self.texts.get(question, [])
+        if not isinstance(constant, str) or constant not in known:
+            return self.false()
+        index = known.index(constant)
+        return value == (2 * index + 1 if isinstance(proof, DateEntry) else index)
 
-    def _index(self, proof: Proof, constant: object) -> int | None:
-        known = [o.id for o in proof.options] if isinstance(proof, OneOf) else self.texts.get(proof.id, [])
-        return known.index(constant) if isinstance(constant, str) and constant in known else None
-
-    def _answer(self, proof: Proof, value: Any) -> Answer:
-        if isinstance(proof, YesNo | Tick):
-            return bool(z3.is_true(value))
-        if isinstance(proof, Reading):
-            return _plain(float(value.as_fraction()))
-        index = int(value.as_long())
+    def _answer(self, question: str, proof: Question | None, model: Any) -> Answer:
+        value = self.values[question]
+        if isinstance(proof, SomeOf):
+            pairs = zip(proof.options, value, strict=True)
+            return tuple(o.id for o, on in pairs if z3.is_true(model.eval(on, model_completion=True)))
+        found = model.eval(value, model_completion=True)
+        if isinstance(proof, YesNo | Tick | SafetyNote):
+            return bool(z3.is_true(found))
+        if z3.is_real(found):
+            return _plain(_as_float(found))
+        index = int(found.as_long())
         if isinstance(proof, OneOf):
             return proof.options[index].id if proof.options else ""
-        texts = self.texts.get(proof.id, [])
+        texts = self.texts.get(question, [])
+        if isinstance(proof, DateEntry):
+            return _day(texts, index, with_time=proof.with_time)
         return texts[index] if index < len(texts) else "something else"
 
 
@@ -154,44 +264,109 @@ def encode_parts(plan: Plan) -> tuple[Encoding, ...]:
 def encode(plan: Plan, context: Any) -> Encoding:
     """The formulas of a plan whose conditions look backwards only, in a solver context."""
     e = Encoding(plan=plan, context=context)
-    for step in plan.steps:
-        for c in comparisons(step.condition):
+    days = {q.id for step in plan.steps for q in step.proofs if isinstance(q, DateEntry)}
+    for condition in _all_conditions(plan):
+        for c in comparisons(condition):
             named = c.value if isinstance(c.value, tuple) else (c.value,)
             known = e.texts.setdefault(c.question, [])
             known.extend(v for v in named if isinstance(v, str) and v not in known)
+    for question in days & e.texts.keys():
+        e.texts[question].sort()
     for step in plan.steps:
-        above = e.shown.get(step.under, e.true()) if step.under else e.true()
-        true, _ = e.truth(step.condition)
-        shown = z3.Bool(f"shown {step.id}", e.context)
-        e.domains.append(shown == z3.And(above, true))
-        e.shown[step.id] = shown
+        _add_step(e, step)
+    for step in plan.steps:
         for proof in step.proofs:
-            _add_question(e, step, proof)
+            if isinstance(proof, Computed):
+                _add_computed(e, proof)
     return e
 
 
-def _add_question(e: Encoding, step: Step, proof: Proof) -> None:
+def _add_step(e: Encoding, step: Step) -> None:
+    above = e.shown.get(step.under, e.true()) if step.under else e.true()
+    group = step.id if step.repeat else e.groups.get(f"step {step.under}", "")
+    e.groups[f"step {step.id}"] = group
+    e.inside = group
+    true, _ = e.truth(step.condition)
+    shown = z3.Bool(f"shown {step.id}", e.context)
+    e.domains.append(shown == z3.And(above, true))
+    e.shown[step.id] = shown
+    for proof in step.proofs:
+        if group:
+            e.groups[proof.id] = group
+        _add_question(e, step, proof)
+
+
+def _add_question(e: Encoding, step: Step, proof: Question) -> None:
+    asked = e.shown[step.id]
+    if proof.condition is not None:
+        true, _ = e.truth(proof.condition)
+        asked = z3.Bool(f"asked {proof.id}", e.context)
+        e.domains.append(asked == z3.And(e.shown[step.id], true))
+    e.asked[proof.id] = asked
+    e.proofs[proof.id] = proof
+    if isinstance(proof, Instruction):
+        return
     answered = z3.Bool(f"answered {proof.id}", e.context)
     value, within = _variable(e, proof)
-    e.proofs[proof.id] = proof
     e.answered[proof.id] = answered
     e.values[proof.id] = value
-    e.domains.append(z3.Implies(answered, z3.And(e.shown[step.id], within)))
-    e.whole[proof.id] = answered == e.shown[step.id]
+    e.domains.append(z3.Implies(answered, z3.And(asked, within)))
+    if isinstance(proof, Computed):
+        return
+    if proof.required == "always":
+        e.whole[proof.id] = answered == asked
+    elif proof.required == "when" and proof.required_when is not None:
+        true, _ = e.truth(proof.required_when)
+        e.whole[proof.id] = z3.Implies(z3.And(asked, true), answered)
 
 
-def _variable(e: Encoding, proof: Proof) -> tuple[Any, Any]:
-    if isinstance(proof, Tick):
+def _add_computed(e: Encoding, proof: Computed) -> None:
+    """Tie a computed value to what it is worked out from, where it is a sum of these."""
+    names: dict[str, str] = {}
+    scope = proof.id.rpartition("/")[0]
+    for question in e.proofs.values():
+        if question.id.rpartition("/")[0] == scope:
+            names.setdefault(formula_name(question), question.id)
+    used = [names.get(name) for name in formula_names(proof.formula)]
+    group = e.groups.get(proof.id, "")
+    value = None
+    if all(q is not None and e.groups.get(q, "") in ("", group) and q in e.answered for q in used):
+        value = formula_value(
+            proof.formula,
+            {
+                name: (e.values[q], getattr(e.proofs[q], "unit", ""))
+                for name in formula_names(proof.formula)
+                if (q := names.get(name)) is not None
+            },
+            proof.unit,
+        )
+    if value is None:
+        e.loose = True
+        return
+    inputs = [e.answered[q] for q in used if q is not None]
+    e.domains.append(e.answered[proof.id] == z3.And(e.asked[proof.id], *inputs))
+    e.domains.append(z3.Implies(e.answered[proof.id], e.values[proof.id] == value))
+
+
+def _variable(e: Encoding, proof: Question) -> tuple[Any, Any]:
+    if isinstance(proof, Tick | SafetyNote):
         value = z3.Bool(proof.id, e.context)
         return value, value
     if isinstance(proof, YesNo):
         return z3.Bool(proof.id, e.context), e.true()
-    if isinstance(proof, Reading):
+    if isinstance(proof, SomeOf):
+        return [z3.Bool(f"{proof.id} {o.id}", e.context) for o in proof.options], e.true()
+    if isinstance(proof, Reading | MeterReading | Computed):
         value = z3.Real(proof.id, e.context)
-        ends = [value >= proof.lowest] if proof.lowest is not None else []
-        ends += [value <= proof.highest] if proof.highest is not None else []
+        low = proof.lowest if isinstance(proof, Reading) else 0.0 if isinstance(proof, MeterReading) else None
+        high = proof.highest if isinstance(proof, Reading) else None
+        ends = [value >= low] if low is not None else []
+        ends += [value <= high] if high is not None else []
         return value, e.both(ends)
-    n = len(proof.options) if isinstance(proof, OneOf) else len(e.texts.get(proof.id, [])) + 1
+    known = len(e.texts.get(proof.id, []))
+    n = len(proof.options) if isinstance(proof, OneOf) else known + 1
+    if isinstance(proof, DateEntry):
+        n = 2 * known + 1
     value = z3.Int(proof.id, e.context)
     return value, z3.And(value >= 0, value < n)
 
@@ -201,19 +376,50 @@ def _number(value: object) -> float | None:
     return float(value) if number else None  # type: ignore[arg-type]
 
 
+def _as_float(value: Any) -> float:
+    if z3.is_rational_value(value):
+        return float(value.as_fraction())
+    return float(value.approx(12).as_fraction())
+
+
 def _plain(value: float) -> float:
     """The value, shortened where that loses nothing."""
     short = round(value, 4)
     return short if short == value else value
 
 
+def _day(days: list[str], index: int, *, with_time: bool) -> str:
+    """The day that stands at an index: a day named, or one between two that are."""
+    if not days:
+        return "2026-01-01T08:00" if with_time else "2026-01-01"
+    if index % 2:
+        return days[index // 2]
+    near = date.fromisoformat(days[max(0, index // 2 - 1)][:10])
+    day = near + timedelta(days=-1 if index == 0 else 1)
+    return f"{day}T08:00" if with_time else str(day)
+
+
+def _all_conditions(plan: Plan) -> Iterator[Condition]:
+    """Every condition of the plan: of steps, questions, parts and findings."""
+    for step in plan.steps:
+        yield from (c for c in (step.condition, *(p.condition for p in step.parts)) if c is not None)
+        for q in step.proofs:
+            yield from (c for c in (q.condition, q.required_when) if c is not None)
+            yield from (r.when for r in q.raises)
+
+
 def parts_of(plan: Plan) -> tuple[Plan, ...]:
-    """The plan split into parts that share no question and no branch, each in plan order.
+    """The plan split into parts that share no question, no fact and no branch, each in plan order.
 
     What holds in one part does not depend on another, so each is solved by itself; that is what
     keeps a long form quick.
     """
     home: dict[str, str] = {proof.id: step.id for step in plan.steps for proof in step.proofs}
+    named: dict[tuple[str, str], str] = {
+        (proof.id.rpartition("/")[0], formula_name(proof)): step.id
+        for step in plan.steps
+        for proof in step.proofs
+    }
     root = {step.id: step.id for step in plan.steps}
 
     def find(step: str) -> str:
@@ -223,8 +429,20 @@ def parts_of(plan: Plan) -> tuple[Plan, ...]:
         return step
 
     for step in plan.steps:
-        linked = [home[c.question] for c in comparisons(step.condition) if c.question in home]
-        for other in (*linked, *((step.under,) if step.under in root else ())):
+        linked = [step.under] if step.under in root else []
+        for condition in _all_conditions(Plan(title="", steps=(step,))):
+            for question in questions_of(condition):
+                if is_fact(question):
+                    linked.append(home.setdefault(question, step.id))
+                elif question in home:
+                    linked.append(home[question])
+        for proof in step.proofs:
+            if isinstance(proof, Computed):
+                scope = proof.id.rpartition("/")[0]
+                used = (named.get((scope, name)) for name in formula_names(proof.formula))
+                linked.extend(s for s in used if s is not None)
+        for other in linked:
+            assert other is not None
             root[find(step.id)] = find(other)
     groups: dict[str, list[Step]] = {}
     for step in plan.steps:

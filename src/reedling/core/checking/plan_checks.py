@@ -6,100 +6,213 @@ with a witness that a person can replay.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
 
 import z3
 
-from reedling.core.checking.defects import Defect, Fix, SetField, defect
-from reedling.core.checking.encoding import Encoding, encode_parts, requirements
+from reedling.core.checking.defects import Change, Defect, Fix, SetField, defect
+from reedling.core.checking.encoding import Encoding, conjuncts, encode_parts, requirements
+from reedling.core.checking.witnesses import run_answers, run_plan
 from reedling.core.guidance.editing import RemoveStep
 from reedling.core.guidance.plans import Plan, Step, proofs_of, question_names
-from reedling.core.guidance.proofs import Reading
-from reedling.core.logic.conditions import Answer, Condition, number_text, sentence
+from reedling.core.guidance.question_editing import RemoveQuestion
+from reedling.core.guidance.questions import UNASKED, Question, Reading
+from reedling.core.logic.conditions import Answer, Condition, QuestionName, number_text, sentence
 
-NO_VERB = frozenset(
-    ["the", "a", "an", "all", "any", "each", "every", "please", "you", "we", "should", "must", "it", "there"]
-)
-"""First words that show a step's text does not begin with what to do."""
-REPLACING = frozenset(["replace", "fit", "renew", "change", "swap"])
-"""Verbs that put something new in, which takes a part."""
+NO_NAMES: Mapping[str, QuestionName] = {}
 
 
-def check_plan(plan: Plan) -> tuple[Defect, ...]:
-    """Every defect the solver proves, then those of wording and parts; in plan order.
+@dataclass(frozen=True, slots=True)
+class _Wish:
+    """Something that is wanted under a condition: what it is called, where it stands, its formula.
+
+    ``within`` is the formula of what it belongs to, and ``above`` its key; ``clauses`` must all be
+    true for it to be wanted.
+    """
+
+    key: str
+    named: str
+    path: str
+    condition: Condition
+    wanted: Any
+    within: Any
+    above: str
+    clauses: tuple[Condition, ...]
+    group: str
+    words: tuple[str, str]
+    removal: Change | None
+
+
+def check_plan(plan: Plan, facts: Mapping[str, QuestionName] = NO_NAMES) -> tuple[Defect, ...]:
+    """Every defect the solver proves, in plan order.
 
     Assumes that the plan's conditions look backwards only, as
     :func:`reedling.core.guidance.soundness.plan_problems` holds; a condition on a question that
-    is not there is never true.
+    is not there is never true. ``facts`` says how facts are spoken of.
     """
+    return check_encodings(plan, list(encode_parts(plan)), facts)
+
+
+def check_encodings(
+    plan: Plan, encodings: list[Encoding], facts: Mapping[str, QuestionName] = NO_NAMES
+) -> tuple[Defect, ...]:
+    """As :func:`check_plan`, over formulas that are there already; together they cover the plan."""
     place = {step.id: i for i, step in enumerate(plan.steps)}
-    encodings = list(encode_parts(plan))
-    found = [d for e in encodings for d in _reach(e, plan, place)]
-    found += _no_prove(encodings, plan)
-    found += _dead_limits(plan)
-    found += [d for i, step in enumerate(plan.steps) for d in _wording(i, step)]
-    return tuple(sorted(found, key=lambda d: _rank(d.problem.path)))
+    names = {**facts, **question_names(plan)}
+    found = [d for e in encodings for d in _reach(e, names, place)]
+    found.extend(_no_prove(encodings, plan))
+    found.extend(d for e in encodings for d in _unproved(e, plan, place))
+    found.extend(d for e in encodings for d in _no_way(e, place))
+    found.extend(_dead_limits(plan))
+    return tuple(sorted(found, key=lambda d: _position(d.problem.path)))
 
 
-def _rank(path: str) -> tuple[int, str]:
+def _position(path: str) -> tuple[int, str]:
     parts = path.split("/")
-    return (int(parts[2]) if len(parts) > 2 and parts[2].isdigit() else -1, path)
+    return (int(parts[2]), path) if len(parts) > 2 and parts[2].isdigit() else (-1, path)
 
 
-def _reach(e: Encoding, plan: Plan, place: dict[str, int]) -> Iterator[Defect]:
-    """Steps that can never be shown, and conditions that are true in every whole run."""
+def _wishes(e: Encoding, place: Mapping[str, int]) -> Iterator[_Wish]:
+    """Everything conditional of a part of a plan, in order: steps, questions, parts, findings."""
+    for step in e.plan.steps:
+        i, group = place[step.id], e.groups.get(f"step {step.id}", "")
+        e.inside = group
+        named = f"“{step.text}”"
+        own = requirements(e.plan, step)
+        if step.condition is not None:
+            yield _Wish(
+                key=step.id,
+                named=named,
+                path=f"/steps/{i}/condition",
+                condition=step.condition,
+                wanted=e.shown[step.id],
+                within=e.shown.get(step.under, e.true()) if step.under else e.true(),
+                above=step.under or "",
+                clauses=own,
+                group=group,
+                words=("can never be asked", "is wanted in every job that gets there"),
+                removal=RemoveStep(step=step.id),
+            )
+        for j, q in enumerate(step.proofs):
+            if q.condition is not None:
+                yield _Wish(
+                    key=q.id,
+                    named=f"“{q.label}” of {named}",
+                    path=f"/steps/{i}/proofs/{j}/condition",
+                    condition=q.condition,
+                    wanted=e.asked[q.id],
+                    within=e.shown[step.id],
+                    above=step.id,
+                    clauses=(*own, *conjuncts(q.condition)),
+                    group=group,
+                    words=("can never be asked", "is asked whenever its step is"),
+                    removal=RemoveQuestion(question=q.id),
+                )
+            yield from _of_question(e, step, q, i, j, own, group)
+        for j, part in enumerate(step.parts):
+            if part.condition is not None:
+                yield _Wish(
+                    key=f"{step.id} part {j}",
+                    named=f"{part.part} of {named}",
+                    path=f"/steps/{i}/parts/{j}/condition",
+                    condition=part.condition,
+                    wanted=z3.And(e.shown[step.id], e.truth(part.condition)[0]),
+                    within=e.shown[step.id],
+                    above=step.id,
+                    clauses=(*own, *conjuncts(part.condition)),
+                    group=group,
+                    words=("can never be taken", "is taken whenever its step is done"),
+                    removal=None,
+                )
+
+
+def _of_question(
+    e: Encoding,
+    step: Step,
+    q: Question,
+    i: int,
+    j: int,
+    own: tuple[Condition, ...],
+    group: str,
+) -> Iterator[_Wish]:
+    named = f"“{q.label}” of “{step.text}”"
+    clauses = (*own, *conjuncts(q.condition))
+    conditional = [
+        (f"/raises/{k}/when", r.when, "can never raise its finding") for k, r in enumerate(q.raises)
+    ]
+    if q.required == "when" and q.required_when is not None:
+        conditional.append(("/required_when", q.required_when, "is never required"))
+    for place, condition, never in conditional:
+        yield _Wish(
+            key=f"{q.id}{place}",
+            named=named,
+            path=f"/steps/{i}/proofs/{j}{place}",
+            condition=condition,
+            wanted=z3.And(e.asked[q.id], e.truth(condition)[0]),
+            within=e.asked[q.id],
+            above=q.id,
+            clauses=(*clauses, *conjuncts(condition)),
+            group=group,
+            words=(never, ""),
+            removal=None,
+        )
+
+
+def _reach(e: Encoding, names: Mapping[str, QuestionName], place: Mapping[str, int]) -> Iterator[Defect]:
+    """What can never be wanted, and conditions that are true in every whole run."""
+    wishes = list(_wishes(e, place))
     solver = z3.SimpleSolver(ctx=e.context)
     solver.add(*e.domains)
-    never: set[str] = set()
-    for step in e.plan.steps:
-        if step.condition is None and step.under is None:
-            continue
-        if solver.check(e.shown[step.id]) == z3.unsat:
-            if step.under not in never:
-                yield _never(e, plan, step, place[step.id])
-            never.add(step.id)
+    never = {s.id for s in e.plan.steps if s.under and solver.check(e.shown[s.id]) == z3.unsat}
+    for wish in wishes:
+        if wish.key in never or solver.check(wish.wanted) == z3.unsat:
+            never.add(wish.key)
+            if wish.above not in never:
+                yield _never(e, wish, names)
     solver.add(*e.whole.values())
-    for step in e.plan.steps:
-        if step.condition is None or step.id in never:
+    for wish in wishes:
+        if wish.key in never or not wish.words[1]:
             continue
-        above = e.shown[step.under] if step.under in e.shown else e.true()
-        if solver.check(above, z3.Not(e.shown[step.id])) == z3.unsat:
+        if solver.check(wish.within, z3.Not(wish.wanted)) == z3.unsat:
             yield defect(
                 "reach.always",
-                f"/steps/{place[step.id]}/condition",
-                f"“{step.text}” is wanted in every job that gets there: "
-                f"{sentence(step.condition, question_names(plan))} holds whatever is answered.",
+                wish.path,
+                f"{wish.named} {wish.words[1]}: {sentence(wish.condition, names)} holds whatever is answered.",
                 severity="warning",
-                fix=Fix(
-                    label="Take the condition off",
-                    change=SetField(path=f"/steps/{place[step.id]}/condition", value=None),
-                ),
+                fix=Fix(label="Take the condition off", change=SetField(path=wish.path, value=None)),
             )
 
 
-def _never(e: Encoding, plan: Plan, step: Step, index: int) -> Defect:
-    names = question_names(plan)
-    core = _smallest_conflict(e, requirements(e.plan, step))
-    clauses = [sentence(clause, names) for clause in core]
+def _never(e: Encoding, wish: _Wish, names: Mapping[str, QuestionName]) -> Defect:
+    e.inside = wish.group
+    clauses = [sentence(clause, names) for clause in _smallest_conflict(e, wish.clauses)]
     if not clauses:
-        why = "the step it hangs on is never wanted"
+        why = "what it hangs on is never wanted"
     elif len(clauses) == 1:
         why = f"it needs that {clauses[0]}, and that never comes about"
     else:
         why = "it needs both that " + " and that ".join(clauses)
+    step = isinstance(wish.removal, RemoveStep)
+    label = "Remove the step" if step else "Remove the question"
     return defect(
         "reach.never",
-        f"/steps/{index}/condition",
-        f"“{step.text}” can never be asked: {why}.",
-        fix=Fix(label="Remove the step", change=RemoveStep(step=step.id)),
+        wish.path,
+        f"{wish.named} {wish.words[0]}: {why}.",
+        fix=Fix(label=label, change=wish.removal)
+        if wish.removal
+        else Fix(label="Take the condition off", change=SetField(path=wish.path, value=None))
+        if wish.path.endswith("/condition")
+        else None,
     )
 
 
 def _smallest_conflict(e: Encoding, clauses: tuple[Condition, ...]) -> list[Condition]:
     """A set of clauses that cannot all be true, and of which none can be spared."""
+    truths = {i: e.truth(clause)[0] for i, clause in enumerate(clauses)}
     solver = z3.SimpleSolver(ctx=e.context)
     solver.add(*e.domains)
-    truths = {i: e.truth(clause)[0] for i, clause in enumerate(clauses)}
     kept = list(truths)
     for i in list(kept):
         rest = [truths[j] for j in kept if j != i]
@@ -118,20 +231,79 @@ def _no_prove(encodings: list[Encoding], plan: Plan) -> Iterator[Defect]:
         return
     witness: dict[str, Answer] = {}
     for e in encodings:
-        solver = z3.SimpleSolver(ctx=e.context)
-        solver.add(*e.domains, *e.whole.values())
+        solver = _whole_runs(e)
         solver.add(*(z3.Not(e.shown[s.id]) for s in e.plan.steps if s.phase == "Prove"))
         if solver.check() != z3.sat:
             return
         witness |= e.answers(solver.model())
-    index = plan.steps.index(proving[0])
+    if any(e.loose for e in encodings) and _shows_a_prove_step(plan, witness):
+        return
     yield defect(
         "ends.no_prove",
-        f"/steps/{index}/condition",
+        f"/steps/{plan.steps.index(proving[0])}/condition",
         "A job can end without any Prove step being asked.",
         severity="warning",
         witness=witness,
     )
+
+
+def _whole_runs(e: Encoding) -> Any:
+    solver = z3.SimpleSolver(ctx=e.context)
+    solver.add(*e.domains, *e.whole.values())
+    return solver
+
+
+def _shows_a_prove_step(plan: Plan, witness: Mapping[str, Answer]) -> bool:
+    progress, lines = run_plan(plan, run_answers(plan, witness))
+    shown = {p.line for p in progress.lines if p.state in ("due", "done")}
+    return any(line.phase == "Prove" and line.id in shown for line in lines)
+
+
+def _unproved(e: Encoding, plan: Plan, place: Mapping[str, int]) -> Iterator[Defect]:
+    """Steps that can be wanted while everything they ask is hidden: they are done unseen."""
+    for step in e.plan.steps:
+        asked = [q for q in step.proofs if not isinstance(q, UNASKED)]
+        if not asked or any(q.condition is None for q in asked):
+            continue
+        solver = _whole_runs(e)
+        if solver.check(e.either(e.asked[q.id] for q in asked)) == z3.unsat:
+            continue  # each of them is named as never asked
+        solver.add(e.shown[step.id], *(z3.Not(e.asked[q.id]) for q in asked))
+        if solver.check() != z3.sat:
+            continue
+        witness = e.answers(solver.model())
+        if e.loose:
+            progress, _ = run_plan(plan, run_answers(plan, witness))
+            asked_now = {q.split("@", 1)[0] for p in progress.lines for q in p.asked}
+            if any(f"P:{q.id}" in asked_now for q in asked):
+                continue
+        hidden = ", ".join(f"“{q.label}”" for q in asked)
+        yield defect(
+            "proofs.hidden",
+            f"/steps/{place[step.id]}/proofs",
+            f"“{step.text}” can be done with nothing to show for it: {hidden} can all be hidden.",
+            severity="warning",
+            witness=witness,
+        )
+
+
+def _no_way(e: Encoding, place: Mapping[str, int]) -> Iterator[Defect]:
+    """Questions that have to be answered and cannot be: no job that meets them can finish."""
+    if _whole_runs(e).check() == z3.sat:
+        return
+    solver = z3.SimpleSolver(ctx=e.context)
+    solver.add(*e.domains)
+    for step in e.plan.steps:
+        for j, q in enumerate(step.proofs):
+            if q.id in e.whole and solver.check(e.whole[q.id], e.asked[q.id]) == z3.unsat:
+                if solver.check(e.asked[q.id]) == z3.unsat:
+                    continue
+                yield defect(
+                    "ends.no_way",
+                    f"/steps/{place[step.id]}/proofs/{j}",
+                    f"A job that meets “{q.label}” of “{step.text}” cannot finish: it must be answered, "
+                    "and no answer fits.",
+                )
 
 
 def _dead_limits(plan: Plan) -> Iterator[Defect]:
@@ -161,21 +333,3 @@ def _dead_limits(plan: Plan) -> Iterator[Defect]:
                     label="Take the limit off", change=SetField(path=f"{path}/limits/{name}", value=None)
                 ),
             )
-
-
-def _wording(index: int, step: Step) -> Iterator[Defect]:
-    words = step.text.lower().split()
-    if words and (words[0] in NO_VERB or words[0].endswith("ing")):
-        yield defect(
-            "steps.no_verb",
-            f"/steps/{index}/text",
-            f"“{step.text}” does not begin with what to do.",
-            severity="warning",
-        )
-    if words and step.phase == "Put right" and words[0] in REPLACING and not step.parts:
-        yield defect(
-            "parts.unlisted",
-            f"/steps/{index}/parts",
-            f"“{step.text}” puts something in, and no part is listed.",
-            severity="warning",
-        )

@@ -7,9 +7,10 @@ from typing import Any
 import z3
 
 from reedling.core.checking.encoding import Encoding, encode_parts
+from reedling.core.checking.witnesses import stand_in
 from reedling.core.guidance.plans import Plan
-from reedling.core.guidance.proofs import Photo, Reading, TextEntry
-from reedling.core.logic.conditions import Answer
+from reedling.core.guidance.questions import Reading
+from reedling.core.logic.conditions import Answer, is_fact
 
 Tour = dict[str, Answer]
 """Answers by question that carry a run from its first step to its last."""
@@ -37,22 +38,28 @@ def tours(plan: Plan) -> tuple[Tour, ...]:
 def _walk(e: Encoding) -> list[Tour]:
     solver = z3.SimpleSolver(ctx=e.context)
     solver.add(*e.domains, *e.whole.values())
-    unmet = [s.id for s in e.plan.steps]
+    unmet = [(e.shown, s.id) for s in e.plan.steps]
+    unmet += [(e.asked, q.id) for s in e.plan.steps for q in s.proofs if q.condition is not None]
     walk: list[Tour] = []
     while unmet:
-        if solver.check(e.shown[unmet[0]]) != z3.sat:
+        wanted, key = unmet[0]
+        if solver.check(wanted[key]) != z3.sat:
             unmet.pop(0)
             continue
         fixed = _shown_as_in(e, solver.model())
         model = _within_limits(e, solver, fixed)
-        met = {s for s in unmet if z3.is_true(model.eval(e.shown[s], model_completion=True))}
-        unmet = [s for s in unmet if s not in met]
-        walk.append({q: _stand_in(e, q, a) for q, a in e.answers(model).items()})
+        unmet = [(of, key) for of, key in unmet if not z3.is_true(model.eval(of[key], model_completion=True))]
+        answers = e.answers(model)
+        facts = {q: a for q, a in answers.items() if is_fact(q)}
+        walk.append({q: stand_in(e.proofs.get(q), a, facts) for q, a in answers.items()})
     return walk
 
 
 def _shown_as_in(e: Encoding, model: Any) -> list[Any]:
-    return [s if z3.is_true(model.eval(s, model_completion=True)) else z3.Not(s) for s in e.shown.values()]
+    return [
+        s if z3.is_true(model.eval(s, model_completion=True)) else z3.Not(s)
+        for s in (*e.shown.values(), *e.asked.values())
+    ]
 
 
 def _within_limits(e: Encoding, solver: Any, fixed: list[Any]) -> Any:
@@ -75,12 +82,3 @@ def _within_limits(e: Encoding, solver: Any, fixed: list[Any]) -> Any:
                 break
     solver.check(*wishes)
     return solver.model()
-
-
-def _stand_in(e: Encoding, question: str, answer: Answer) -> Answer:
-    proof = e.proofs[question]
-    if isinstance(proof, Photo):
-        return "preview"
-    if isinstance(proof, TextEntry) and answer == "something else":
-        return "as found"
-    return answer

@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from reedling.core.logic.conditions import lower_first, number_text
-from reedling.core.runsheet.job import Job, job_progress
-from reedling.core.runsheet.lines import Line, Runsheet, lines_by_id
+from reedling.core.runsheet.job import Job, job_run
+from reedling.core.runsheet.lines import Line, Runsheet
+from reedling.core.runsheet.progress import Finding, Run, progress_of, wanted_parts
 
 LONG_RATIO = 1.5
 """A step this many times its planned minutes, and more than five minutes over, took long."""
@@ -19,6 +20,7 @@ DepartureKind = Literal[
     "took long",
     "out of order",
     "out of limit",
+    "finding",
     "part not planned",
     "part not used",
     "return",
@@ -36,12 +38,16 @@ class Departure:
 
 def departures(runsheet: Runsheet, job: Job) -> tuple[Departure, ...]:
     """Every difference between what was issued and what was done, in runsheet order."""
-    names = lines_by_id(runsheet)
-    progress = job_progress(runsheet, job)
+    run = job_run(runsheet, job)
+    names = {line.id: line for line in run.lines}
+    progress = progress_of(run)
     out = [d for p in progress.lines for d in _line_departures(job, names[p.line], p.state)]
-    out += _order_departures(job, runsheet)
-    out += [Departure(kind="out of limit", line=f.line, sentence=f.sentence) for f in progress.findings]
-    out += _part_departures(job, runsheet)
+    out += _order_departures(job, run)
+    out += [
+        Departure(kind="out of limit" if f.by == "limit" else "finding", line=f.line, sentence=_with_owner(f))
+        for f in progress.findings
+    ]
+    out += _part_departures(job, run)
     out += [
         Departure(
             kind="return",
@@ -53,6 +59,13 @@ def departures(runsheet: Runsheet, job: Job) -> tuple[Departure, ...]:
         if v.outcome == "return needed"
     ]
     return tuple(out)
+
+
+def _with_owner(finding: Finding) -> str:
+    """A finding with whose it is and by when, where the author said."""
+    if finding.due_days is None:
+        return finding.sentence
+    return f"{finding.sentence} {finding.owner.capitalize()}, within {finding.due_days} days."
 
 
 def _line_departures(job: Job, line: Line, state: str) -> list[Departure]:
@@ -79,9 +92,9 @@ def _line_departures(job: Job, line: Line, state: str) -> list[Departure]:
     return out
 
 
-def _order_departures(job: Job, runsheet: Runsheet) -> list[Departure]:
+def _order_departures(job: Job, run: Run) -> list[Departure]:
     """Lines finished before a line that stands ahead of them and was finished later."""
-    finished = [(line, t.order) for line in runsheet.lines if (t := job.times.get(line.id)) and t.order]
+    finished = [(line, t.order) for line in run.lines if (t := job.times.get(line.id)) and t.order]
     out = []
     for i, (line, order) in enumerate(finished):
         overtaken = [earlier for earlier, place in finished[:i] if place > order]
@@ -96,10 +109,10 @@ def _order_departures(job: Job, runsheet: Runsheet) -> list[Departure]:
     return out
 
 
-def _part_departures(job: Job, runsheet: Runsheet) -> list[Departure]:
+def _part_departures(job: Job, run: Run) -> list[Departure]:
     planned: dict[str, float] = {}
-    for line in runsheet.lines:
-        for need in line.parts if line.id in job.done else ():
+    for line in run.lines:
+        for need in wanted_parts(run, line) if line.id in job.done else ():
             planned[need.part] = planned.get(need.part, 0) + need.quantity
     used: dict[str, float] = {}
     for part in job.parts:

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from reedling.core.runsheet.job import Job, job_progress
-from reedling.core.runsheet.lines import Runsheet
+from reedling.core.runsheet.job import Job, job_run
+from reedling.core.runsheet.lines import Line, Runsheet
+from reedling.core.runsheet.progress import progress_of
 from reedling.core.statistics.intervals import Share, wilson_interval
 from reedling.core.statistics.summaries import Spread, spread
 
@@ -49,28 +50,33 @@ class StepEvidence:
 
 
 def step_records(order: str, runsheet: Runsheet, job: Job) -> tuple[StepRecord, ...]:
-    """What one job says of each of its lines."""
-    progress = job_progress(runsheet, job)
+    """What one job says of each of its steps; the repeats of a step count together."""
+    run = job_run(runsheet, job)
+    progress = progress_of(run)
     states = {p.line: p.state for p in progress.lines}
     out_of_limit = {f.line for f in progress.findings}
+    groups: dict[tuple[str, str, str], list[Line]] = {}
+    for line in run.lines:
+        groups.setdefault((line.document, line.revision, line.step), []).append(line)
     records = []
-    for line in runsheet.lines:
-        state = states[line.id]
-        times = job.times.get(line.id)
-        done = state == "done"
-        reads = any(p.kind == "reading" and p.id in job.answers for p in line.proofs)
+    for (document, revision, step), lines in groups.items():
+        of_step = [states[line.id] for line in lines]
+        wanted = [line for line in lines if states[line.id] in ("due", "done", "skipped")]
+        done = bool(wanted) and all(states[line.id] == "done" for line in wanted)
+        times = [t.minutes for line in lines if (t := job.times.get(line.id))]
+        reads = any(p.kind == "reading" and p.id in job.answers for line in lines for p in line.proofs)
         records.append(
             StepRecord(
                 order=order,
-                document=line.document,
-                revision=line.revision,
-                step=line.step,
-                planned_minutes=line.minutes.likely,
-                wanted=state in ("due", "done", "skipped"),
+                document=document,
+                revision=revision,
+                step=step,
+                planned_minutes=sum(line.minutes.likely for line in wanted or lines[:1]),
+                wanted=bool(wanted),
                 done=done,
-                skipped=state == "skipped",
-                minutes=times.minutes if times and done else None,
-                out_of_limit=line.id in out_of_limit if done and reads else None,
+                skipped="skipped" in of_step,
+                minutes=sum(times) if times and done else None,
+                out_of_limit=any(line.id in out_of_limit for line in lines) if done and reads else None,
             )
         )
     return tuple(records)

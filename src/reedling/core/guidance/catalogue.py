@@ -4,6 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
+from datetime import date
+
+from reedling.core.guidance.plans import Link
+from reedling.core.guidance.skills import Level, level_rank
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -13,6 +17,7 @@ class EquipmentClass:
     code: str
     name: str
     parent: str | None = None
+    links: tuple[Link, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -63,11 +68,58 @@ class Skill:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Part:
-    """A thing consumed; quantities are counted in ``unit``."""
+    """A thing consumed; quantities are counted in ``unit``. ``stocked`` names where it is kept."""
 
     code: str
     name: str
     unit: str = "each"
+    stocked: tuple[str, ...] = ()
+    links: tuple[Link, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AssetField:
+    """Something recorded of every asset of a class, apart from name, model and serial.
+
+    ``unit`` makes it a number; without one it is words.
+    """
+
+    code: str
+    name: str
+    unit: str = ""
+    number: bool = False
+    equipment: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Meter:
+    """Something that counts up on assets of a class: hours run, starts."""
+
+    code: str
+    name: str
+    unit: str = "h"
+    equipment: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Holding:
+    """A skill that a technician holds at a level; a certificate until the day it expires."""
+
+    technician: str
+    district: str
+    skill: str
+    level: Level
+    expires_on: date | None = None
+
+    @property
+    def code(self) -> str:
+        """What the entry is known by in its list."""
+        return f"{self.technician} {self.skill}"
+
+    def holds(self, skill: str, level: Level, on: date) -> bool:
+        """Whether this meets the need on a day; the day of expiry still counts."""
+        meets = self.skill == skill and level_rank(self.level) >= level_rank(level)
+        return meets and (self.expires_on is None or on <= self.expires_on)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -81,6 +133,9 @@ class Catalogue:
     remedies: tuple[Remedy, ...] = ()
     skills: tuple[Skill, ...] = ()
     parts: tuple[Part, ...] = ()
+    fields: tuple[AssetField, ...] = ()
+    meters: tuple[Meter, ...] = ()
+    roster: tuple[Holding, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

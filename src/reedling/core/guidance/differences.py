@@ -2,13 +2,27 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 from reedling.core.guidance.incident_types import IncidentType
-from reedling.core.guidance.plans import Plan, Step, question_names
-from reedling.core.guidance.proofs import OneOf, Proof, Reading, wanted_range
+from reedling.core.guidance.plans import Link, Plan, Step, proofs_of, question_names
+from reedling.core.guidance.questions import (
+    Computed,
+    Instruction,
+    MeterReading,
+    OneOf,
+    Photo,
+    Question,
+    Reading,
+    Scan,
+    Signature,
+    SomeOf,
+    TextEntry,
+    wanted_range,
+)
 from reedling.core.logic.conditions import QuestionName, number_text, sentence
 
 Change = Literal["added", "removed", "moved", "changed"]
@@ -16,7 +30,7 @@ Change = Literal["added", "removed", "moved", "changed"]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Difference:
-    """One change. ``place`` is a step identity, or empty for the document itself.
+    """One change. ``place`` is the identity of a step or question, or empty for the document itself.
 
     ``aspect`` says what of the place changed ("text", "minutes", …); ``before`` and ``after``
     are in words.
@@ -40,13 +54,31 @@ def compare_plans(older: Plan, newer: Plan) -> tuple[Difference, ...]:
     new_steps = {s.id: s for s in newer.steps}
     kept = [s.id for s in newer.steps if s.id in old_steps]
     in_order = set(_longest_in_order([s.id for s in older.steps if s.id in new_steps], kept))
+    names = (question_names(older), question_names(newer))
     out = [
         *_scalars(
-            "", "the plan", {"title": (older.title, newer.title), "summary": (older.summary, newer.summary)}
+            "",
+            "the whole",
+            {
+                "title": (older.title, newer.title),
+                "summary": (older.summary, newer.summary),
+                "forms": (_forms_text(older, names[0]), _forms_text(newer, names[1])),
+                "ready phrases": ("; ".join(older.phrases), "; ".join(newer.phrases)),
+                "links": (_links_text(older.links), _links_text(newer.links)),
+            },
         )
     ]
     if older.applies_when != newer.applies_when:
-        out.append(Difference(change="changed", place="", title="the plan", aspect="applies when"))
+        out.append(
+            Difference(
+                change="changed",
+                place="",
+                title="the whole",
+                aspect="applies when",
+                before=_cells_text(older),
+                after=_cells_text(newer),
+            )
+        )
     for step in newer.steps:
         before = old_steps.get(step.id)
         if before is None:
@@ -54,12 +86,13 @@ def compare_plans(older: Plan, newer: Plan) -> tuple[Difference, ...]:
             continue
         if before.phase != step.phase or before.under != step.under or step.id not in in_order:
             out.append(_moved(before, step, older, newer))
-        out.extend(_step_changes(before, step, question_names(older), question_names(newer)))
+        out.extend(_step_changes(before, step, *names))
     out.extend(
         Difference(change="removed", place=s.id, title=s.text, before=s.phase)
         for s in older.steps
         if s.id not in new_steps
     )
+    out.extend(_question_changes(older, newer, *names))
     return tuple(out)
 
 
@@ -113,10 +146,18 @@ def _step_changes(
             "text": (before.text, after.text),
             "detail": (before.detail, after.detail),
             "minutes": (_minutes_text(before), _minutes_text(after)),
-            "proof": (_proofs_text(before.proofs), _proofs_text(after.proofs)),
+            "safety note": (before.safety, after.safety),
             "condition": (sentence(before.condition, old_names), sentence(after.condition, new_names)),
+            "chance": (_chance_text(before), _chance_text(after)),
             "skills": (_skills_text(before), _skills_text(after)),
-            "parts": (_parts_text(before), _parts_text(after)),
+            "parts": (_parts_text(before, old_names), _parts_text(after, new_names)),
+            "standard step": (before.standard or "none", after.standard or "none"),
+            "form": (before.form or "none", after.form or "none"),
+            "repeat": (_repeat_text(before), _repeat_text(after)),
+            "links": (_links_text(before.links), _links_text(after.links)),
+            "pictures": (str(len(before.pictures)), str(len(after.pictures)))
+            if before.pictures != after.pictures
+            else ("", ""),
         },
     )
 
@@ -130,31 +171,174 @@ def _minutes_text(step: Step) -> str:
     return text
 
 
-def _proofs_text(proofs: Sequence[Proof]) -> str:
-    texts = []
-    for proof in proofs:
-        text = f"{proof.kind.replace('_', ' ')} “{proof.label}”"
-        if isinstance(proof, Reading):
-            text += f" in {proof.unit}" + (f", {wanted_range(proof)}" if wanted_range(proof) else "")
-        if isinstance(proof, OneOf):
-            text += ": " + ", ".join(o.label for o in proof.options)
-        texts.append(text)
-    return "; ".join(texts) or "none"
+def _question_changes(
+    older: Plan, newer: Plan, old_names: Mapping[str, QuestionName], new_names: Mapping[str, QuestionName]
+) -> Iterator[Difference]:
+    """Questions by identity: one that went to another step, or out of line with the others, is moved."""
+    old = {q.id: (step, q) for step, q in proofs_of(older)}
+    new = {q.id: (step, q) for step, q in proofs_of(newer)}
+    in_order: set[str] = set()
+    for step in newer.steps:
+        stayed = [q.id for q in step.proofs if q.id in old and old[q.id][0].id == step.id]
+        in_order.update(_longest_in_order([q for q in old if q in stayed], stayed))
+    old_steps = {s.id for s in older.steps}
+    for identity, (step, after) in new.items():
+        if identity not in old:
+            if step.id in old_steps:
+                yield Difference(
+                    change="added", place=identity, title=_named(after, step), after=question_text(after)
+                )
+            continue
+        home, before = old[identity]
+        if home.id != step.id or identity not in in_order:
+            yield Difference(
+                change="moved",
+                place=identity,
+                title=_named(after, step),
+                before=f"on “{home.text}”",
+                after=f"on “{step.text}”",
+            )
+        yield from _scalars(
+            identity,
+            _named(after, step),
+            {
+                "question": (question_text(before), question_text(after)),
+                "detail": (before.detail, after.detail),
+                "asked when": (sentence(before.condition, old_names), sentence(after.condition, new_names)),
+                "required": (_required_text(before, old_names), _required_text(after, new_names)),
+                "filled in from": (before.prefill or "nothing", after.prefill or "nothing"),
+                "written back to": (before.write_back or "nothing", after.write_back or "nothing"),
+                "findings": (_raises_text(before, old_names), _raises_text(after, new_names)),
+            },
+        )
+    new_steps = {s.id for s in newer.steps}
+    for identity, (step, before) in old.items():
+        if identity not in new and step.id in new_steps:
+            yield Difference(
+                change="removed", place=identity, title=_named(before, step), before=question_text(before)
+            )
+
+
+def _named(question: Question, step: Step) -> str:
+    return f"“{question.label}” of “{step.text}”"
+
+
+def question_text(question: Question) -> str:
+    """A question by its kind and all that belongs to the kind, in one line.
+
+    >>> question_text(Reading(id="p", label="Pressure", unit="bar"))
+    'reading “Pressure” in bar'
+    """
+    text = f"{question.kind.replace('_', ' ')} “{question.label}”"
+    match question:
+        case Reading():
+            text += f" in {question.unit}" + "".join(f" or {u}" for u in question.units)
+            text += f", {_limits_text(question)}" if _limits_text(question) else ""
+            ends = [number_text(x) if x is not None else "…" for x in (question.lowest, question.highest)]
+            text += f", shows {ends[0]} to {ends[1]}" if ends != ["…", "…"] else ""
+        case Computed():
+            text += f" = {question.formula} in {question.unit or 'no unit'}"
+            text += f", {_limits_text(question)}" if _limits_text(question) else ""
+        case OneOf() | SomeOf():
+            text += ": " + ", ".join(o.label for o in question.options)
+        case Photo() if question.moment != "any":
+            text += f", {question.moment}"
+        case Signature():
+            text += f", by the {question.by}"
+        case Scan() if question.equals:
+            text += f", must be {question.equals}"
+        case MeterReading():
+            text += f" of {question.meter}"
+        case TextEntry() if question.ready:
+            text += ", ready: " + "; ".join(question.ready)
+        case Instruction() if question.pictures:
+            text += f", {len(question.pictures)} pictures"
+    return text
+
+
+def _limits_text(question: Reading | Computed) -> str:
+    lim = question.limits
+    parts = [wanted_range(question)]
+    parts += [f"stop below {number_text(lim.low_low)}"] if lim.low_low is not None else []
+    parts += [f"stop above {number_text(lim.high_high)}"] if lim.high_high is not None else []
+    return ", ".join(p for p in parts if p)
+
+
+def _required_text(question: Question, names: Mapping[str, QuestionName]) -> str:
+    if question.required == "when":
+        return f"when {sentence(question.required_when, names)}"
+    return question.required
+
+
+def _raises_text(question: Question, names: Mapping[str, QuestionName]) -> str:
+    found = [f"{r.severity} when {sentence(r.when, names)}: {r.says or 'no words'}" for r in question.raises]
+    if isinstance(question, Reading | Computed) and question.limits.due_days is not None:
+        found.append(f"outside a limit: {question.limits.owner}, within {question.limits.due_days} days")
+    return "; ".join(found) or "none"
+
+
+def _forms_text(plan: Plan, names: Mapping[str, QuestionName]) -> str:
+    uses = [
+        f"{u.form} in {u.phase}" + (f" when {sentence(u.condition, names)}" if u.condition else "")
+        for u in plan.forms
+    ]
+    return "; ".join(uses) or "none"
+
+
+def _cells_text(plan: Plan) -> str:
+    cells = plan.applies_when
+    return (
+        f"equipment {cells.equipment or 'any'}, model {' or '.join(cells.models) or 'any'}, "
+        f"symptom {' or '.join(cells.symptoms) or 'any'}"
+    )
+
+
+def _links_text(links: Sequence[Link]) -> str:
+    return "; ".join(f"{link.title} ({link.address})" for link in links) or "none"
+
+
+def _chance_text(step: Step) -> str:
+    return "not said" if step.chance is None else f"{number_text(round(step.chance * 100, 1))} %"
+
+
+def _repeat_text(step: Step) -> str:
+    repeat = step.repeat
+    if repeat is None:
+        return "once"
+    over = {"named": ", ".join(repeat.names), "asset field": repeat.field, "on site": "found on site"}
+    return f"once per {repeat.per}: {over[repeat.over]}"
 
 
 def _skills_text(step: Step) -> str:
     return ", ".join(f"{n.skill} {n.level}" for n in step.skills) or "none"
 
 
-def _parts_text(step: Step) -> str:
-    return ", ".join(f"{number_text(n.quantity)} × {n.part}" for n in step.parts) or "none"
+def _parts_text(step: Step, names: Mapping[str, QuestionName]) -> str:
+    texts = [
+        f"{number_text(n.quantity)} × {n.part}"
+        + (f" when {sentence(n.condition, names)}" if n.condition else "")
+        for n in step.parts
+    ]
+    return ", ".join(texts) or "none"
 
 
 def _longest_in_order(older: Sequence[str], newer: Sequence[str]) -> list[str]:
-    """The longest subsequence of ``newer`` that keeps the order of ``older`` (same items)."""
+    """The longest subsequence of ``newer`` that keeps the order of ``older`` (same items).
+
+    Patience sorting: the least last item of a run of each length, found by bisection.
+    """
     rank = {item: i for i, item in enumerate(older)}
-    best: list[list[str]] = []
-    for i, item in enumerate(newer):
-        runs = [best[j] for j in range(i) if rank[newer[j]] < rank[item]]
-        best.append([*max(runs, key=len, default=[]), item])
-    return max(best, key=len, default=[])
+    lasts: list[int] = []
+    ends: list[str] = []
+    before: dict[str, str | None] = {}
+    for item in newer:
+        at = bisect_left(lasts, rank[item])
+        before[item] = ends[at - 1] if at else None
+        lasts[at : at + 1] = [rank[item]]
+        ends[at : at + 1] = [item]
+    out: list[str] = []
+    found = ends[-1] if ends else None
+    while found is not None:
+        out.append(found)
+        found = before[found]
+    return out[::-1]

@@ -8,14 +8,26 @@ nowhere to go (up from the very first place) gives the same plan back.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
 from reedling.core.guidance.phases import PHASES, Phase, phase_rank
 from reedling.core.guidance.plans import Minutes, Plan, Step, step_by_id
-from reedling.core.guidance.proofs import OneOf, Reading, Tick, YesNo
-from reedling.core.logic.conditions import Comparison, Condition
+from reedling.core.guidance.question_editing import (
+    QuestionEdit,
+    ReplaceText,
+    edit_question,
+    replace_text,
+    telling_condition,
+)
+from reedling.core.guidance.questions import Tick
+from reedling.core.logic.conditions import (
+    Condition,
+    is_fact,
+    questions_of,
+    rename_questions,
+)
 from reedling.errors import NotFound
 
 LINE_HEAD = re.compile(r"^\s*(?:[-–—*•·☐□]|\(?\d+(?:\.\d+)*[.)]?(?=\s))\s*")
@@ -88,14 +100,73 @@ class RemoveStep:
     kind: Literal["remove step"] = "remove step"
 
 
-PlanEdit = AddStep | AddLines | MoveStep | PlaceStep | BranchStep | UnbranchStep | RemoveStep
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RemoveSteps:
+    """Remove several steps, each with the branches that hang on it."""
+
+    steps: tuple[str, ...]
+    kind: Literal["remove steps"] = "remove steps"
 
 
-def edit_plan(plan: Plan, edit: PlanEdit, *, new_id: str, new_proof_id: str) -> Plan:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlaceSteps:
+    """Put several steps on the stem one behind the other, in the order they stand; as one step."""
+
+    steps: tuple[str, ...]
+    phase: Phase
+    before: str | None = None
+    kind: Literal["place steps"] = "place steps"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CopySteps:
+    """Steps of a document, this one or another, copied below ``after``; as :func:`insert_steps`.
+
+    Where ``after`` is missing they keep their phases.
+    """
+
+    source: str
+    steps: tuple[str, ...]
+    after: str | None = None
+    kind: Literal["copy steps"] = "copy steps"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class UseDocument:
+    """A step that reuses a standard step, or that fills in a form; as :class:`AddStep`."""
+
+    document: str
+    what: Literal["standard", "form"]
+    text: str = ""
+    after: str | None = None
+    phase: Phase | None = None
+    kind: Literal["use document"] = "use document"
+
+
+PlanEdit = (
+    AddStep
+    | AddLines
+    | MoveStep
+    | PlaceStep
+    | BranchStep
+    | UnbranchStep
+    | RemoveStep
+    | RemoveSteps
+    | PlaceSteps
+    | CopySteps
+    | UseDocument
+    | QuestionEdit
+    | ReplaceText
+)
+
+
+def edit_plan(
+    plan: Plan, edit: PlanEdit, *, new_id: str, new_proof_id: str, source: Plan | None = None
+) -> Plan:
     """The plan after one structural edit.
 
     ``new_id`` and ``new_proof_id`` are used by an added step; the caller makes sure that they
-    were never used in the document before.
+    were never used in the document before. ``source`` is the plan that steps are copied from.
 
     Raises
     ------
@@ -116,8 +187,21 @@ def edit_plan(plan: Plan, edit: PlanEdit, *, new_id: str, new_proof_id: str) -> 
         case UnbranchStep():
             return _unbranch(plan, _need(plan, edit.step))
         case RemoveStep():
-            gone = {s.id for s in _block(plan.steps, _need(plan, edit.step))}
-            return replace(plan, steps=tuple(s for s in plan.steps if s.id not in gone))
+            return _remove(plan, (edit.step,))
+        case RemoveSteps():
+            return _remove(plan, edit.steps)
+        case PlaceSteps():
+            return _place_all(plan, edit)
+        case CopySteps():
+            given = source or plan
+            chosen = [b for s in edit.steps for b in _block(given.steps, _need(given, s))]
+            return insert_steps(plan, tuple(dict.fromkeys(chosen)), after=edit.after, new_id=new_id)
+        case UseDocument():
+            return _use(plan, edit, new_id)
+        case ReplaceText():
+            return replace_text(plan, edit)
+        case _:
+            return edit_question(plan, edit, new_proof_id)
 
 
 def arranged(steps: Iterable[Step]) -> tuple[Step, ...]:
@@ -145,16 +229,7 @@ def arranged(steps: Iterable[Step]) -> tuple[Step, ...]:
 
 def suggested_condition(parent: Step) -> Condition | None:
     """What a new branch most likely hangs on: the reading too low or too high, the answer no."""
-    for proof in parent.proofs:
-        if isinstance(proof, Reading) and proof.limits.low is not None:
-            return Comparison(question=proof.id, operator="below", value=proof.limits.low)
-        if isinstance(proof, Reading) and proof.limits.high is not None:
-            return Comparison(question=proof.id, operator="above", value=proof.limits.high)
-        if isinstance(proof, YesNo):
-            return Comparison(question=proof.id, operator="is", value=False)
-        if isinstance(proof, OneOf) and proof.options:
-            return Comparison(question=proof.id, operator="is", value=proof.options[0].id)
-    return None
+    return next((c for proof in parent.proofs if (c := telling_condition(proof)) is not None), None)
 
 
 def _need(plan: Plan, step_id: str) -> Step:
@@ -219,6 +294,77 @@ def _add_lines(plan: Plan, edit: AddLines, new_id: str, new_proof_id: str) -> Pl
         plan = _add(plan, step, f"{new_id}-{n}", f"{new_proof_id}-{n}")
         after = f"{new_id}-{n}"
     return plan
+
+
+def _remove(plan: Plan, steps: tuple[str, ...]) -> Plan:
+    gone = {s.id for step in steps for s in _block(plan.steps, _need(plan, step))}
+    return replace(plan, steps=tuple(s for s in plan.steps if s.id not in gone))
+
+
+def _place_all(plan: Plan, edit: PlaceSteps) -> Plan:
+    chosen = [s for s in plan.steps if s.id in edit.steps]
+    inside = {b.id for s in chosen for b in _block(plan.steps, s) if b.id != s.id}
+    for step in (s for s in chosen if s.id not in inside):
+        plan = _place(plan, PlaceStep(step=step.id, phase=edit.phase, before=edit.before))
+    return plan
+
+
+def insert_steps(plan: Plan, steps: Sequence[Step], *, after: str | None, new_id: str) -> Plan:
+    """The plan with these steps below ``after``, under identities of their own.
+
+    What hangs together among them stays together. A condition on a question that neither they nor
+    the plan have is left out.
+    """
+    ids = {s.id: f"{new_id}-{n}" for n, s in enumerate(steps, 1)}
+    questions = {q.id: f"{new_id}-{n}q{k}" for n, s in enumerate(steps, 1) for k, q in enumerate(s.proofs, 1)}
+    known = {q.id for s in plan.steps for q in s.proofs} | questions.keys()
+
+    def rename(question: str) -> str:
+        return questions.get(question, question)
+
+    def kept(condition: Condition | None) -> Condition | None:
+        asked = questions_of(condition)
+        return rename_questions(condition, rename) if all(q in known or is_fact(q) for q in asked) else None
+
+    above = _need(plan, after) if after else None
+    made = [
+        replace(
+            step,
+            id=ids[step.id],
+            phase=above.phase if above else step.phase,
+            under=ids.get(step.under or "", above.under if above else None),
+            condition=kept(step.condition),
+            proofs=tuple(
+                replace(
+                    q,
+                    id=questions[q.id],
+                    condition=kept(q.condition),
+                    required_when=kept(q.required_when),
+                    raises=tuple(
+                        replace(r, when=when) for r in q.raises if (when := kept(r.when)) is not None
+                    ),
+                )
+                for q in step.proofs
+            ),
+            parts=tuple(replace(p, condition=kept(p.condition)) for p in step.parts),
+        )
+        for step in steps
+    ]
+    at = plan.steps.index(_block(plan.steps, above)[-1]) + 1 if above else len(plan.steps)
+    return replace(plan, steps=arranged((*plan.steps[:at], *made, *plan.steps[at:])))
+
+
+def _use(plan: Plan, edit: UseDocument, new_id: str) -> Plan:
+    before = {s.id for s in plan.steps}
+    plan = _add(plan, AddStep(text=edit.text, after=edit.after, phase=edit.phase), new_id, "unused")
+    bare = replace(
+        next(s for s in plan.steps if s.id not in before),
+        proofs=(),
+        minutes=Minutes(likely=0),
+        standard=edit.document if edit.what == "standard" else None,
+        form=edit.document if edit.what == "form" else None,
+    )
+    return replace(plan, steps=tuple(s if s.id in before else bare for s in plan.steps))
 
 
 def _move(plan: Plan, step: Step, direction: Literal["up", "down"]) -> Plan:

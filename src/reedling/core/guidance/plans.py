@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from typing import Literal
 
 from reedling.core.guidance.phases import Phase
-from reedling.core.guidance.proofs import Proof, question_name
+from reedling.core.guidance.questions import Question, question_name
 from reedling.core.guidance.skills import PartNeed, SkillNeed
 from reedling.core.logic.conditions import Condition, QuestionName
 
@@ -21,13 +22,39 @@ class Minutes:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Link:
+    """A document or page worth having at hand, by its address."""
+
+    title: str
+    address: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Repeat:
+    """Done once for each: pump, phase, door.
+
+    ``per`` is the word for one of them. Over "named" the names are fixed; over "asset field" they
+    come from a field of the asset (how many there are, or their names with commas between); over
+    "on site" the technician says which there are.
+    """
+
+    per: str
+    over: Literal["named", "asset field", "on site"] = "named"
+    names: tuple[str, ...] = ()
+    field: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Step:
-    """One thing to do.
+    """One thing to do, or one section of a form.
 
     ``id`` lasts through rewording and moves and is never reused in its document. ``under``
     names the step this one branches from; a branch is wanted only when the step it hangs on is
     wanted and its own ``condition`` is true. ``chance`` is the author's figure, 0 to 1, for how
     often a conditional step is wanted.
+
+    ``standard`` names the standard step this one reuses; what it does then stands there.
+    ``form`` names the form that is filled in with this step. ``safety`` must be acknowledged.
     """
 
     id: str
@@ -35,12 +62,18 @@ class Step:
     text: str
     detail: str = ""
     minutes: Minutes = Minutes(likely=5)
-    proofs: tuple[Proof, ...] = ()
+    proofs: tuple[Question, ...] = ()
     skills: tuple[SkillNeed, ...] = ()
     parts: tuple[PartNeed, ...] = ()
     under: str | None = None
     condition: Condition | None = None
     chance: float | None = None
+    safety: str = ""
+    standard: str | None = None
+    form: str | None = None
+    repeat: Repeat | None = None
+    links: tuple[Link, ...] = ()
+    pictures: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,16 +90,30 @@ class AppliesWhen:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class FormUse:
+    """A form that goes with a whole plan: filled in as a step of its own, last in its phase."""
+
+    form: str
+    phase: Phase = "Prove"
+    condition: Condition | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
     """An ordered list of steps for a purpose.
 
-    Steps stand in phase order, and a step's branches follow it at once.
+    Steps stand in phase order, and a step's branches follow it at once. Forms and standard steps
+    are written as plans too: a form's steps are its sections, and a standard step is a plan of one
+    step (docs/decisions/008). ``phrases`` are ready for the technician's notes.
     """
 
     title: str
     summary: str = ""
     applies_when: AppliesWhen = AppliesWhen()
     steps: tuple[Step, ...] = ()
+    forms: tuple[FormUse, ...] = ()
+    phrases: tuple[str, ...] = ()
+    links: tuple[Link, ...] = ()
 
 
 def step_by_id(plan: Plan, step_id: str) -> Step | None:
@@ -74,7 +121,7 @@ def step_by_id(plan: Plan, step_id: str) -> Step | None:
     return next((step for step in plan.steps if step.id == step_id), None)
 
 
-def proofs_of(plan: Plan) -> Iterator[tuple[Step, Proof]]:
+def proofs_of(plan: Plan) -> Iterator[tuple[Step, Question]]:
     """Every proof with its step, in the order a technician meets them."""
     for step in plan.steps:
         for proof in step.proofs:

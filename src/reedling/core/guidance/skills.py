@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from reedling.core.logic.conditions import Condition
+
 Level = Literal["Shadow", "Assisted", "Solo", "Coach"]
 LEVELS: tuple[Level, ...] = ("Shadow", "Assisted", "Solo", "Coach")
 """The levels 1 to 4, lowest first."""
@@ -20,10 +22,14 @@ class SkillNeed:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PartNeed:
-    """A part, by its code, that the step consumes; ``quantity`` in the part's own unit."""
+    """A part, by its code, that the step consumes; ``quantity`` in the part's own unit.
+
+    With a ``condition`` it is wanted only when that is true.
+    """
 
     part: str
     quantity: float = 1.0
+    condition: Condition | None = None
 
 
 def level_rank(level: Level) -> int:

@@ -7,26 +7,91 @@ from being sent for review; a warning is worth a look.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from graphlib import CycleError, TopologicalSorter
+from typing import Literal
 
 from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.guidance.facts import Fact, known_facts
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan, Step, proofs_of
-from reedling.core.guidance.proofs import OneOf, Proof, Reading
-from reedling.core.logic.conditions import OPERATORS, Comparison, comparisons
-from reedling.errors import Problem
+from reedling.core.guidance.questions import (
+    NUMERIC,
+    Computed,
+    DateEntry,
+    MeterReading,
+    OneOf,
+    Question,
+    Reading,
+    SomeOf,
+    formula_name,
+)
+from reedling.core.guidance.reuse import FilledPlan, Library, fill_in
+from reedling.core.logic.conditions import OPERATORS, Comparison, Condition, comparisons, is_fact
+from reedling.core.logic.formulas import Named, check_formula, formula_names
+from reedling.core.logic.units import convertible, known_unit
+from reedling.errors import InvalidInput, Problem
 
+PlanKind = Literal["incident type", "plan", "form", "standard step"]
 MAX_STEP_TEXT = 140
 """A step's text is a line a technician reads at a glance; more belongs in its detail."""
 
 
-def plan_problems(plan: Plan, catalogue: Catalogue) -> tuple[Problem, ...]:
-    """Everything plainly wrong with a plan, in the order of its steps."""
+@dataclass(frozen=True, slots=True)
+class _Reading:
+    """A draft as it is read: its questions in the order they are met, and what the lists know."""
+
+    plan: Plan
+    kind: PlanKind
+    catalogue: Catalogue
+    facts: Mapping[str, Fact]
+    questions: Mapping[str, Question]
+    place: Mapping[str, int]
+    groups: Mapping[str, str]
+
+
+def plan_problems(
+    plan: Plan,
+    catalogue: Catalogue,
+    *,
+    kind: PlanKind = "plan",
+    filled: FilledPlan | None = None,
+) -> tuple[Problem, ...]:
+    """Everything plainly wrong with a plan, form or standard step, in the order of its steps.
+
+    ``filled`` is the plan with what it refers to in place; conditions may ask about that too.
+    """
+    reading = _read(plan, kind, catalogue, filled or fill_in(plan, Library()))
     return (
-        *_plan_level(plan),
-        *(p for i, step in enumerate(plan.steps) for p in _step_level(plan, i, step, catalogue)),
+        *_plan_level(plan, kind),
+        *(p for i, step in enumerate(plan.steps) for p in _step_level(reading, i, step)),
+        *_formulas(reading),
+        *_cycles(reading),
         *_identities(plan),
         *_applies_when(plan, catalogue),
+    )
+
+
+def _read(plan: Plan, kind: PlanKind, catalogue: Catalogue, filled: FilledPlan) -> _Reading:
+    place: dict[str, int] = {}
+    questions: dict[str, Question] = {}
+    groups: dict[str, str] = {}
+    for step in filled.plan.steps:
+        place[f"step {step.id}"] = len(place)
+        groups[f"step {step.id}"] = step.id if step.repeat else groups.get(f"step {step.under}", "")
+        for q in step.proofs:
+            place[q.id] = len(place)
+            questions[q.id] = q
+            groups[q.id] = groups[f"step {step.id}"]
+    return _Reading(
+        plan=plan,
+        kind=kind,
+        catalogue=catalogue,
+        facts={f.name: f for f in known_facts(catalogue)},
+        questions=questions,
+        place=place,
+        groups=groups,
     )
 
 
@@ -58,22 +123,29 @@ def _warning(code: str, path: str, message: str, hint: str = "") -> Problem:
     return Problem(code=code, path=path, message=message, hint=hint, severity="warning")
 
 
-def _plan_level(plan: Plan) -> Iterator[Problem]:
+def _plan_level(plan: Plan, kind: PlanKind) -> Iterator[Problem]:
     if not plan.title.strip():
-        yield _error("plans.title", "/title", "The plan has no title.")
-    if not plan.steps:
-        yield _error("plans.empty", "/steps", "The plan has no steps.", "Add the first with n.")
-    elif not any(step.phase == "Prove" for step in plan.steps) and any(
-        step.phase == "Put right" for step in plan.steps
+        yield _error("plans.title", "/title", f"The {kind} has no title.")
+    if not plan.steps and not plan.forms:
+        parts = "sections" if kind == "form" else "steps"
+        yield _error("plans.empty", "/steps", f"The {kind} has no {parts}.", "Add the first with n.")
+    elif kind == "standard step" and len(plan.steps) != 1:
+        yield _error("plans.one_step", "/steps", "A standard step is one step.", "Remove the others.")
+    elif (
+        kind == "plan"
+        and not any(step.phase == "Prove" for step in plan.steps)
+        and any(step.phase == "Put right" for step in plan.steps)
     ):
         yield _warning("plans.no_prove", "/steps", "The plan puts something right and never proves it.")
 
 
-def _step_level(plan: Plan, index: int, step: Step, catalogue: Catalogue) -> Iterator[Problem]:
+def _step_level(reading: _Reading, index: int, step: Step) -> Iterator[Problem]:
     path = f"/steps/{index}"
-    named = f"“{step.text}”" if step.text.strip() else f"Step {index + 1}"
-    if not step.text.strip():
-        yield _error("steps.text", f"{path}/text", f"{named} has no text.", "Say what to do, verb first.")
+    what = "section" if reading.kind == "form" else "step"
+    named = f"“{step.text}”" if step.text.strip() else f"{what.capitalize()} {index + 1}"
+    if not step.text.strip() and step.standard is None:
+        hint = "Name it." if reading.kind == "form" else "Say what to do, verb first."
+        yield _error("steps.text", f"{path}/text", f"{named} has no text.", hint)
     elif len(step.text) > MAX_STEP_TEXT:
         yield _warning(
             "steps.long_text",
@@ -81,98 +153,285 @@ def _step_level(plan: Plan, index: int, step: Step, catalogue: Catalogue) -> Ite
             f"{named} has {len(step.text)} characters, over {MAX_STEP_TEXT}.",
             "Move what explains into the detail.",
         )
-    if step.minutes.likely <= 0:
+    reuses = step.standard is not None or step.form is not None
+    if step.minutes.likely <= 0 and not reuses and reading.kind != "form":
         yield _warning("steps.minutes", f"{path}/minutes", f"{named} has no minutes.")
-    if not step.proofs:
-        yield _warning("steps.no_proof", f"{path}/proofs", f"{named} asks for no proof, so nobody can tell.")
-    if step.under is not None and step.condition is None:
+    yield from _minutes_level(path, named, step)
+    if not step.proofs and not reuses:
+        asks = "asks nothing" if reading.kind == "form" else "asks for no proof, so nobody can tell"
+        yield _warning("steps.no_proof", f"{path}/proofs", f"{named} {asks}.")
+    if step.under is not None and step.condition is None and reading.kind != "form":
         yield _warning(
             "steps.bare_branch", f"{path}/condition", f"{named} is a branch, and nothing says when it opens."
         )
+    if reading.kind != "plan" and reuses:
+        yield _error("steps.nested", path, f"{named} refers to another document; only a plan does.")
+    yield from _condition_level(reading, f"{path}/condition", named, step.condition, f"step {step.id}")
+    yield from _repeat_level(reading, path, named, step)
     for i, proof in enumerate(step.proofs):
-        yield from _proof_level(f"{path}/proofs/{i}", named, proof)
-    yield from _condition_level(plan, f"{path}/condition", named, step)
-    known_skills = {s.code for s in catalogue.skills}
-    known_parts = {p.code for p in catalogue.parts}
+        yield from _proof_level(reading, f"{path}/proofs/{i}", named, proof)
+    yield from _needs_level(reading, path, named, step)
+
+
+def _minutes_level(path: str, named: str, step: Step) -> Iterator[Problem]:
+    m = step.minutes
+    rising = [x for x in (m.low, m.likely, m.high) if x is not None]
+    if rising != sorted(rising):
+        yield _error(
+            "steps.minutes_order",
+            f"{path}/minutes",
+            f"The minutes of {named} do not rise from the least to the likely to the most.",
+        )
+
+
+def _repeat_level(reading: _Reading, path: str, named: str, step: Step) -> Iterator[Problem]:
+    repeat = step.repeat
+    if repeat is None:
+        return
+    at = f"{path}/repeat"
+    if not repeat.per.strip():
+        yield _error("repeats.per", at, f"{named} repeats, and nothing says once per what.")
+    if repeat.over == "named" and not repeat.names:
+        yield _error("repeats.names", at, f"{named} repeats over names, and there are none.")
+    if repeat.over == "asset field" and repeat.field not in reading.facts:
+        yield _error("repeats.field", at, f"{named} repeats by a field that assets do not have.")
+    if reading.groups.get(f"step {step.under}", ""):
+        yield _error("repeats.nested", at, f"{named} repeats inside a section that repeats.")
+
+
+def _needs_level(reading: _Reading, path: str, named: str, step: Step) -> Iterator[Problem]:
+    known_skills = {s.code for s in reading.catalogue.skills}
+    known_parts = {p.code for p in reading.catalogue.parts}
+    last = step.proofs[-1].id if step.proofs else f"step {step.id}"
     for i, skill in enumerate(step.skills):
         if skill.skill not in known_skills:
             yield _error("steps.skill", f"{path}/skills/{i}", f"{named}: there is no skill {skill.skill}.")
     for i, part in enumerate(step.parts):
+        at = f"{path}/parts/{i}"
         if part.part not in known_parts:
-            yield _error("steps.part", f"{path}/parts/{i}", f"{named}: there is no part {part.part}.")
+            yield _error("steps.part", at, f"{named}: there is no part {part.part}.")
         if part.quantity <= 0:
-            yield _error(
-                "steps.part_quantity",
-                f"{path}/parts/{i}",
-                f"{named}: the quantity of {part.part} is not above 0.",
-            )
+            yield _error("steps.part_quantity", at, f"{named}: the quantity of {part.part} is not above 0.")
+        yield from _condition_level(reading, f"{at}/condition", named, part.condition, last, own=True)
 
 
-def _proof_level(path: str, named: str, proof: Proof) -> Iterator[Problem]:
+def _proof_level(reading: _Reading, path: str, step_named: str, proof: Question) -> Iterator[Problem]:
+    named = f"{step_named}, “{proof.label}”"
     if not proof.label.strip():
-        yield _error("proofs.label", f"{path}/label", f"{named} has a question without words.")
-    if isinstance(proof, Reading):
-        if not proof.unit.strip():
-            yield _warning("proofs.unit", f"{path}/unit", f"{named}: “{proof.label}” has no unit.")
-        lim = proof.limits
-        rising = [x for x in (lim.low_low, lim.low, lim.high, lim.high_high) if x is not None]
-        if rising != sorted(rising):
-            yield _error(
-                "proofs.limits",
-                f"{path}/limits",
-                f"{named}: the limits of “{proof.label}” do not rise from low to high.",
-            )
-    if isinstance(proof, OneOf) and len(proof.options) < 2:
+        yield _error("proofs.label", f"{path}/label", f"{step_named} has a question without words.")
+    if proof.kind in ("names", "safety"):
+        yield _error("proofs.kind", f"{path}/kind", f"{named}: a question of this kind is made, not written.")
+    if isinstance(proof, Reading | Computed):
+        yield from _measure_level(path, step_named, proof)
+    if isinstance(proof, OneOf | SomeOf):
+        yield from _options_level(path, step_named, proof)
+    if isinstance(proof, MeterReading) and f"meter.{proof.meter}" not in reading.facts:
+        yield _error("proofs.meter", f"{path}/meter", f"{named}: there is no meter {proof.meter}.")
+    if isinstance(proof, Computed) and not proof.formula.strip():
+        yield _error("formulas.syntax", f"{path}/formula", f"{named} has no formula yet.")
+    if proof.required == "when" and proof.required_when is None:
         yield _error(
-            "proofs.options", f"{path}/options", f"{named}: “{proof.label}” has fewer than two answers."
+            "proofs.required", f"{path}/required_when", f"{named}: nothing says when it is required."
         )
-
-
-def _condition_level(plan: Plan, path: str, named: str, step: Step) -> Iterator[Problem]:
-    earlier: dict[str, Proof] = {}
-    later: set[str] = set()
-    seen_self = False
-    for owner, proof in proofs_of(plan):
-        seen_self = seen_self or owner.id == step.id
-        if seen_self:
-            later.add(proof.id)
-        else:
-            earlier[proof.id] = proof
-    order = [s.id for s in plan.steps]
-    if not step.proofs:  # the loop above never saw the step itself
-        later = {p.id for s, p in proofs_of(plan) if order.index(s.id) > order.index(step.id)}
-        earlier = {p.id: p for s, p in proofs_of(plan) if order.index(s.id) < order.index(step.id)}
-    for c in comparisons(step.condition):
-        if c.question in later:
+    yield from _condition_level(reading, f"{path}/condition", named, proof.condition, proof.id)
+    yield from _condition_level(reading, f"{path}/required_when", named, proof.required_when, proof.id)
+    for i, raised in enumerate(proof.raises):
+        yield from _condition_level(
+            reading, f"{path}/raises/{i}/when", named, raised.when, proof.id, own=True
+        )
+    if proof.prefill not in (None, "last") and proof.prefill not in reading.facts:
+        yield _error(
+            "proofs.prefill", f"{path}/prefill", f"{named} is filled in from something that is not known."
+        )
+    if proof.write_back is not None:
+        fact = reading.facts.get(proof.write_back)
+        if fact is None or not fact.writable:
             yield _error(
-                "conditions.later",
-                path,
-                f"{named} depends on a question that is asked with it or after it.",
-                "Move the step below the question.",
+                "proofs.write_back", f"{path}/write_back", f"{named} is written to a field that is not there."
             )
-        elif c.question not in earlier:
+        elif fact.number and not isinstance(proof, NUMERIC):
             yield _error(
-                "conditions.question",
-                path,
-                f"{named} depends on a question that is not in this plan.",
-                "Choose another question or take the condition off.",
+                "proofs.write_back",
+                f"{path}/write_back",
+                f"{named} is no number, and {fact.label} is one.",
             )
-        else:
-            yield from _comparison_level(path, named, c, earlier[c.question])
 
 
-def _comparison_level(path: str, named: str, c: Comparison, proof: Proof) -> Iterator[Problem]:
-    if c.operator != "answered" and c.value is None:
+def _measure_level(path: str, named: str, proof: Reading | Computed) -> Iterator[Problem]:
+    if not proof.unit.strip() and isinstance(proof, Reading):
+        yield _warning("proofs.unit", f"{path}/unit", f"{named}: “{proof.label}” has no unit.")
+    elif not known_unit(proof.unit):
+        yield _warning(
+            "units.unknown",
+            f"{path}/unit",
+            f"{named}: “{proof.unit}” is no unit known here, so “{proof.label}” is kept as it is and "
+            "never converted.",
+        )
+    lim = proof.limits
+    rising = [x for x in (lim.low_low, lim.low, lim.high, lim.high_high) if x is not None]
+    if rising != sorted(rising):
+        yield _error(
+            "proofs.limits",
+            f"{path}/limits",
+            f"{named}: the limits of “{proof.label}” do not rise from low to high.",
+        )
+    if isinstance(proof, Reading):
+        if proof.lowest is not None and proof.highest is not None and proof.lowest > proof.highest:
+            yield _error(
+                "proofs.range",
+                f"{path}/lowest",
+                f"{named}: the instrument of “{proof.label}” shows at the least more than at the most.",
+            )
+        for other in proof.units:
+            if not convertible(other, proof.unit):
+                yield _error(
+                    "units.dimension",
+                    f"{path}/units",
+                    f"{named}: “{proof.label}” in {proof.unit or 'no unit'} cannot be entered in {other}.",
+                )
+
+
+def _options_level(path: str, named: str, proof: OneOf | SomeOf) -> Iterator[Problem]:
+    least = 2 if isinstance(proof, OneOf) else 1
+    if len(proof.options) < least:
+        words = "two answers" if least == 2 else "one answer"
+        yield _error("proofs.options", f"{path}/options", f"{named}: “{proof.label}” has fewer than {words}.")
+    for i, option in enumerate(proof.options):
+        if not option.label.strip():
+            yield _error(
+                "proofs.option_label",
+                f"{path}/options/{i}/label",
+                f"{named}: answer {i + 1} of “{proof.label}” has no words.",
+            )
+
+
+def _condition_level(
+    reading: _Reading, path: str, named: str, condition: Condition | None, at: str, *, own: bool = False
+) -> Iterator[Problem]:
+    """``at`` is what carries the condition; with ``own`` it may ask about that question itself."""
+    here = reading.place.get(at, 0)
+    for c in comparisons(condition):
+        for asked in (c.question, c.against):
+            if asked is None:
+                continue
+            if is_fact(asked):
+                if asked not in reading.facts:
+                    yield _error(
+                        "conditions.fact", path, f"{named} depends on something that is not known: {asked}."
+                    )
+                continue
+            if asked not in reading.questions:
+                yield _error(
+                    "conditions.question",
+                    path,
+                    f"{named} depends on a question that is not in this {reading.kind}.",
+                    "Choose another question or take the condition off.",
+                )
+            elif reading.place[asked] > here or (reading.place[asked] == here and not own):
+                yield _error(
+                    "conditions.later",
+                    path,
+                    f"{named} depends on a question that is asked with it or after it.",
+                    "Move the step below the question.",
+                )
+        if c.question in reading.questions and (c.against is None or c.against in reading.questions):
+            yield from _comparison_level(reading, path, named, c, reading.questions[c.question])
+
+
+def _comparison_level(
+    reading: _Reading, path: str, named: str, c: Comparison, proof: Question
+) -> Iterator[Problem]:
+    if c.against is not None:
+        other = reading.questions[c.against]
+        units = [q.unit for q in (proof, other) if isinstance(q, NUMERIC)]
+        if len(units) == 1 or (len(units) == 2 and units[0] != units[1]):
+            yield _error(
+                "conditions.against",
+                path,
+                f"{named}: “{proof.label}” and “{other.label}” are not in the same unit, so they do not compare.",
+            )
+    elif c.operator != "answered" and c.value is None:
         yield _error("conditions.value", path, f"{named}: its condition on “{proof.label}” has no value yet.")
-    elif OPERATORS[c.operator].numeric and not isinstance(proof, Reading):
+    elif OPERATORS[c.operator].numeric and not isinstance(proof, NUMERIC):
         yield _error(
             "conditions.kind",
             path,
             f"{named}: “{proof.label}” is not a reading, so it is never {c.operator}.",
         )
-    elif isinstance(proof, OneOf) and c.operator in ("is", "is not"):
-        if c.value not in {o.id for o in proof.options}:
+    elif c.operator in ("before", "after") and not isinstance(proof, DateEntry):
+        yield _error(
+            "conditions.kind",
+            path,
+            f"{named}: “{proof.label}” is not a day, so it is never {c.operator} one.",
+        )
+    elif isinstance(proof, OneOf | SomeOf) and c.operator in ("is", "is not", "includes", "is one of"):
+        known = {o.id for o in proof.options}
+        if any(v not in known for v in (c.value if isinstance(c.value, tuple) else (c.value,))):
             yield _error("conditions.option", path, f"{named}: “{proof.label}” no longer has that answer.")
+
+
+def _scope(question: str) -> str:
+    return question.rpartition("/")[0]
+
+
+def _formulas(reading: _Reading) -> Iterator[Problem]:
+    """Formulas that cannot be worked out, each with the place in it."""
+    for i, step in enumerate(reading.plan.steps):
+        group = reading.groups.get(f"step {step.id}", "")
+        for j, q in enumerate(step.proofs):
+            if not isinstance(q, Computed) or not q.formula.strip():
+                continue
+            try:
+                check_formula(q.formula, _names_for(reading, q, group), q.unit)
+            except InvalidInput as error:
+                yield _error(
+                    error.code,
+                    f"/steps/{i}/proofs/{j}/formula",
+                    f"“{q.label}” of “{step.text}”: {error.where[:1].lower()}{error.where[1:]}: {error.message}",
+                    error.hint,
+                )
+
+
+def _names_for(reading: _Reading, own: Computed, group: str) -> dict[str, Named]:
+    names: dict[str, Named] = {}
+    for q in reading.questions.values():
+        if isinstance(q, NUMERIC) and q.id != own.id and _scope(q.id) == _scope(own.id):
+            there = reading.groups.get(q.id, "")
+            unit = q.unit if known_unit(q.unit) else ""
+            names[formula_name(q)] = Named(unit=unit, each=bool(there) and there != group)
+    return names
+
+
+def _cycles(reading: _Reading) -> Iterator[Problem]:
+    """Values that need each other, and questions whose conditions wait for each other: by name."""
+    by_name = {(_scope(q.id), formula_name(q)): q.id for q in reading.questions.values()}
+    needs: dict[str, set[str]] = {}
+    for q in reading.questions.values():
+        if isinstance(q, Computed):
+            used = {by_name.get((_scope(q.id), name)) for name in formula_names(q.formula)}
+            needs.setdefault(q.id, set()).update(u for u in used if u is not None)
+        needs.setdefault(q.id, set()).update(
+            c.question for c in comparisons(q.condition) if c.question in reading.questions
+        )
+    for step in reading.plan.steps:
+        asked = {c.question for c in comparisons(step.condition) if c.question in reading.questions}
+        for q in step.proofs:
+            needs.setdefault(q.id, set()).update(asked)
+    try:
+        TopologicalSorter(needs).prepare()
+    except CycleError as error:
+        ring = [reading.questions[q].label for q in reversed(error.args[1])]
+        place = next(
+            (
+                f"/steps/{i}/proofs/{j}"
+                for i, step in enumerate(reading.plan.steps)
+                for j, q in enumerate(step.proofs)
+                if q.id in error.args[1]
+            ),
+            "/steps",
+        )
+        words = ", which needs ".join(f"“{label}”" for label in ring)
+        yield _error("formulas.cycle", place, f"A ring of needs: {words}.", "Break it at one of them.")
 
 
 def _identities(plan: Plan) -> Iterator[Problem]:

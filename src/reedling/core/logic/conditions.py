@@ -11,9 +11,11 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from reedling.core.logic.kleene import Truth, conjoin, disjoin, negate
+from reedling.core.logic.units import Quantity
 
-Answer = bool | float | str | tuple[str, ...]
-"""What a question was answered with: yes/no, a number, a text or option, several options."""
+Answer = bool | float | str | tuple[str, ...] | Quantity
+"""What a question was answered with: yes/no, a number in the question's own unit, a text, date or
+option, several options, a number as entered in another unit."""
 
 Answers = Mapping[str, Answer]
 """Answers by question; a question that is not in the mapping is unanswered."""
@@ -29,21 +31,25 @@ Operator = Literal[
     "above",
     "at least",
     "between",
+    "before",
+    "after",
 ]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Comparison:
-    """One question against a constant.
+    """One question against a constant, or against another question in the same unit.
 
     ``value`` is the constant; for ``between`` it is the lower end and ``upper`` the upper end,
-    both included; for ``answered`` it is unused.
+    both included; for ``answered`` it is unused. Where ``against`` names a question, its answer
+    stands for the constant.
     """
 
     question: str
     operator: Operator
     value: bool | float | str | tuple[str, ...] | None = None
     upper: float | None = None
+    against: str | None = None
     kind: Literal["comparison"] = "comparison"
 
 
@@ -112,6 +118,11 @@ def _includes(answer: Answer, c: Comparison) -> bool:
     return isinstance(answer, tuple) and c.value in answer
 
 
+def _earlier(one: object, other: object) -> bool:
+    """Whether an ISO 8601 date or time lies before another; a day against a time counts its start."""
+    return isinstance(one, str) and isinstance(other, str) and one < other
+
+
 OPERATORS: Mapping[Operator, OperatorRow] = {
     row.key: row
     for row in (
@@ -125,6 +136,8 @@ OPERATORS: Mapping[Operator, OperatorRow] = {
         OperatorRow("above", "is above", lambda a, c: _number(a) > _number(c.value), True),
         OperatorRow("at least", "is at least", lambda a, c: _number(a) >= _number(c.value), True),
         OperatorRow("between", "is between", _between, True),
+        OperatorRow("before", "is before", lambda a, c: _earlier(a, c.value)),
+        OperatorRow("after", "is after", lambda a, c: _earlier(c.value, a)),
     )
 }
 """Every operator, in the order menus offer them."""
@@ -147,6 +160,11 @@ def evaluate(condition: Condition | None, answers: Answers) -> Truth:
             answer = answers.get(condition.question)
             if answer is None:
                 return None
+            if condition.against is not None:
+                other = answers.get(condition.against)
+                if other is None or isinstance(other, Quantity):
+                    return None
+                condition = replace(condition, value=other)
             return OPERATORS[condition.operator].compare(answer, condition)
         case AllOf():
             return conjoin(evaluate(part, answers) for part in condition.parts)
@@ -170,18 +188,67 @@ def comparisons(condition: Condition | None) -> Iterator[Comparison]:
             yield from comparisons(condition.part)
 
 
+FACTS = ("asset.", "order.", "site.", "customer.", "meter.")
+"""What the name of a fact begins with: conditions may ask about the order and its asset too."""
+
+
+def is_fact(question: str) -> bool:
+    """Whether a condition's question is a fact of the order, known before anybody sets off.
+
+    >>> is_fact("asset.model"), is_fact("pressure")
+    (True, False)
+    """
+    return question.startswith(FACTS)
+
+
 def rename_questions(condition: Condition | None, rename: Callable[[str], str]) -> Condition | None:
-    """The same condition asking about renamed questions."""
+    """The same condition asking about renamed questions; facts keep their names."""
     match condition:
         case None:
             return None
         case Comparison():
-            return replace(condition, question=rename(condition.question))
+            return replace(
+                condition,
+                question=_renamed(condition.question, rename),
+                against=condition.against and _renamed(condition.against, rename),
+            )
         case AllOf() | AnyOf():
             parts = tuple(p for part in condition.parts if (p := rename_questions(part, rename)))
             return replace(condition, parts=parts)
         case Negation():
             part = rename_questions(condition.part, rename)
+            return None if part is None else replace(condition, part=part)
+
+
+def _renamed(question: str, rename: Callable[[str], str]) -> str:
+    return question if is_fact(question) else rename(question)
+
+
+def questions_of(condition: Condition | None) -> Iterator[str]:
+    """Every question the condition asks about, left to right, facts included."""
+    for c in comparisons(condition):
+        yield c.question
+        if c.against is not None:
+            yield c.against
+
+
+def spread_over(condition: Condition | None, instances: Mapping[str, tuple[str, ...]]) -> Condition | None:
+    """The condition with each repeated question asked of all its repeats: true when any of them is.
+
+    ``instances`` gives the repeats of a question; a question that does not repeat is not in it.
+    """
+    match condition:
+        case None:
+            return None
+        case Comparison():
+            if condition.question not in instances:
+                return condition
+            return AnyOf(parts=tuple(replace(condition, question=q) for q in instances[condition.question]))
+        case AllOf() | AnyOf():
+            parts = tuple(p for part in condition.parts if (p := spread_over(part, instances)))
+            return replace(condition, parts=parts)
+        case Negation():
+            part = spread_over(condition.part, instances)
             return None if part is None else replace(condition, part=part)
 
 
@@ -223,7 +290,7 @@ def _phrase(condition: Condition | None, names: Mapping[str, QuestionName], *, n
 
 
 def _comparison_phrase(c: Comparison, names: Mapping[str, QuestionName]) -> str:
-    name = names.get(c.question)
+    name = _name_of(c.question, names)
     if name is None:
         return f"a question that is gone {OPERATORS[c.operator].words} …"
     label = lower_first(name.label)
@@ -234,8 +301,27 @@ def _comparison_phrase(c: Comparison, names: Mapping[str, QuestionName]) -> str:
         return (
             f"{label} {words} {_value_phrase(c.value, name)} and {_value_phrase(c.upper, name)}{_unit(name)}"
         )
+    if c.against is not None:
+        other = _name_of(c.against, names)
+        return f"{label} {words} {lower_first(other.label) if other else 'a question that is gone'}"
     unit = _unit(name) if isinstance(c.value, int | float) and not isinstance(c.value, bool) else ""
     return f"{label} {words} {_value_phrase(c.value, name)}{unit}"
+
+
+def _name_of(question: str, names: Mapping[str, QuestionName]) -> QuestionName | None:
+    if question not in names and is_fact(question):
+        return QuestionName(label=fact_label(question))
+    return names.get(question)
+
+
+def fact_label(fact: str) -> str:
+    """A fact of the order in words.
+
+    >>> fact_label("asset.rated_current")
+    "the asset's rated current"
+    """
+    whose, what = fact.split(".", 1)
+    return f"the {whose}'s {what.replace('_', ' ').replace('-', ' ')}"
 
 
 def _unit(name: QuestionName) -> str:

@@ -55,11 +55,15 @@ class StepStarted:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Answered:
-    """A question was answered; a later answer replaces an earlier one."""
+    """A question was answered; a later answer replaces an earlier one.
+
+    ``reason`` goes with an answer that needs one, such as a meter that went backwards.
+    """
 
     at: datetime
     question: str
     value: Answer
+    reason: str = ""
     kind: Literal["answered"] = "answered"
 
 

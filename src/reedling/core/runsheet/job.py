@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Literal
 
-from reedling.core.guidance.proofs import answer_problem
+from reedling.core.guidance.questions import answer_problem
 from reedling.core.logic.conditions import Answer
 from reedling.core.runsheet.events import (
     Answered,
@@ -23,8 +23,15 @@ from reedling.core.runsheet.events import (
     StepSkipped,
     StepStarted,
 )
-from reedling.core.runsheet.lines import Line, Runsheet, find_proof, lines_by_id
-from reedling.core.runsheet.progress import Progress, follow
+from reedling.core.runsheet.lines import Line, Runsheet
+from reedling.core.runsheet.progress import (
+    Progress,
+    Run,
+    laid_question,
+    line_progress,
+    progress_of,
+    take_up,
+)
 from reedling.errors import Conflict, InvalidInput
 
 OrderState = Literal[
@@ -89,9 +96,10 @@ class Note:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Job:
-    """The state of an order's work. Made only by :func:`record`."""
+    """The state of an order's work, made by :func:`record`. ``reasons`` stand beside answers."""
 
     answers: dict[str, Answer] = field(default_factory=dict)
+    reasons: dict[str, str] = field(default_factory=dict)
     done: tuple[str, ...] = ()
     skipped: dict[str, str] = field(default_factory=dict)
     times: dict[str, StepTimes] = field(default_factory=dict)
@@ -125,16 +133,21 @@ def job_state(job: Job) -> OrderState | None:
     return "On site" if visit.arrived_at else "Heading out"
 
 
+def job_run(runsheet: Runsheet, job: Job) -> Run:
+    """The runsheet taken up with the job's record."""
+    return take_up(runsheet, job.answers, done=job.done, skipped=job.skipped, reasons=job.reasons)
+
+
 def job_progress(runsheet: Runsheet, job: Job) -> Progress:
     """Where the job stands on its runsheet."""
-    return follow(runsheet, job.answers, done=job.done, skipped=job.skipped)
+    return progress_of(job_run(runsheet, job))
 
 
-def replay(runsheet: Runsheet, events: Iterable[FieldEvent]) -> Job:
-    """The job that a whole record adds up to."""
+def replay(events: Iterable[FieldEvent]) -> Job:
+    """The job that a whole record adds up to. What was recorded was checked when it came."""
     job = Job()
     for event in events:
-        job = record(runsheet, job, event)
+        job = _apply(job, event)
     return job
 
 
@@ -145,47 +158,74 @@ def record(runsheet: Runsheet, job: Job, event: FieldEvent) -> Job:
     ------
     Conflict
         ``jobs.order_of_events`` when the event cannot come now (arriving twice, work before
-        arrival); ``jobs.not_shown`` when it is about a line that is not wanted;
+        arrival); ``jobs.not_shown`` when it is about a line or question that is not wanted;
         ``jobs.unfinished`` when the job is said to be finished and steps are still due.
     InvalidInput
         ``jobs.answer`` when an answer does not fit its question; ``jobs.line`` for a line the
         runsheet does not have; ``jobs.proof_missing``, ``jobs.reason`` and ``jobs.skip`` as
         their sentences say.
     """
+    _check(runsheet, job, event)
+    return _apply(job, event)
+
+
+def _check(runsheet: Runsheet, job: Job, event: FieldEvent) -> None:
     match event:
         case HeadedOut():
-            return _head_out(job, event)
+            return _check_head_out(job)
         case Arrived():
-            return _arrive(job, event)
+            return _check_arrival(job)
     _need_on_site(job, event)
     match event:
         case StepStarted():
-            return _start(runsheet, job, event)
+            _shown_line(runsheet, job, event.line)
         case Answered():
-            return _answer(runsheet, job, event)
+            _check_answer(runsheet, job, event)
         case StepDone():
-            return _finish_step(runsheet, job, event)
+            _check_done(runsheet, job, event)
         case StepSkipped():
-            return _skip(runsheet, job, event)
+            _check_skip(runsheet, job, event)
         case PartUsed():
-            return _use_part(runsheet, job, event)
+            _check_part(runsheet, job, event)
+        case LeftSite():
+            _check_leaving(runsheet, job, event)
+    return None
+
+
+def _apply(job: Job, event: FieldEvent) -> Job:
+    match event:
+        case HeadedOut():
+            return replace(job, visits=(*job.visits, Visit(headed_out_at=event.at)))
+        case Arrived():
+            return replace(job, visits=(*job.visits[:-1], replace(job.visits[-1], arrived_at=event.at)))
+        case StepStarted():
+            return _start(job, event)
+        case Answered():
+            return _answer(job, event)
+        case StepDone():
+            return _finish_step(job, event)
+        case StepSkipped():
+            done = tuple(d for d in job.done if d != event.line)
+            return replace(job, skipped={**job.skipped, event.line: event.reason}, done=done)
+        case PartUsed():
+            used = Used(part=event.part, quantity=event.quantity, line=event.line)
+            return replace(job, parts=(*job.parts, used))
         case NoteWritten():
             return replace(job, notes=(*job.notes, Note(at=event.at, text=event.text, line=event.line)))
         case Coded():
             return replace(job, cause=event.cause, remedy=event.remedy)
         case LeftSite():
-            return _leave(runsheet, job, event)
+            return _leave(job, event)
 
 
-def _head_out(job: Job, event: HeadedOut) -> Job:
+def _check_head_out(job: Job) -> None:
     if job.visit is not None:
         raise Conflict("jobs.order_of_events", "you are already on the way or on site.", where="Heading out")
     if job.finished_at is not None:
         raise Conflict("jobs.order_of_events", "this job is finished.", where="Heading out")
-    return replace(job, visits=(*job.visits, Visit(headed_out_at=event.at)))
 
 
-def _arrive(job: Job, event: Arrived) -> Job:
+def _check_arrival(job: Job) -> None:
     visit = job.visit
     if visit is None or visit.arrived_at is not None:
         raise Conflict(
@@ -194,7 +234,6 @@ def _arrive(job: Job, event: Arrived) -> Job:
             where="Arriving",
             hint="Head out first." if visit is None else "",
         )
-    return replace(job, visits=(*job.visits[:-1], replace(visit, arrived_at=event.at)))
 
 
 def _need_on_site(job: Job, event: FieldEvent) -> None:
@@ -207,38 +246,110 @@ def _need_on_site(job: Job, event: FieldEvent) -> None:
         )
 
 
-def _line(runsheet: Runsheet, line_id: str) -> Line:
-    line = lines_by_id(runsheet).get(line_id)
+def _line(run: Run, line_id: str) -> Line:
+    line = next((line for line in run.lines if line.id == line_id), None)
     if line is None:
         raise InvalidInput("jobs.line", f"there is no step {line_id} on this runsheet.")
     return line
 
 
-def _shown_line(runsheet: Runsheet, job: Job, line_id: str) -> Line:
-    line = _line(runsheet, line_id)
-    state = next(p.state for p in job_progress(runsheet, job).lines if p.line == line_id)
-    if state in ("hidden", "open question"):
+def _shown_line(runsheet: Runsheet, job: Job, line_id: str) -> tuple[Run, Line]:
+    run = job_run(runsheet, job)
+    line = _line(run, line_id)
+    _need_wanted(run, line, line_id, "step")
+    return run, line
+
+
+def _need_wanted(run: Run, line: Line, key: str, what: str) -> None:
+    if run.standing.wanted[key] is not True:
         raise Conflict(
             "jobs.not_shown",
-            "this step is not wanted with the answers so far.",
+            f"this {what} is not wanted with the answers so far.",
             where=f"“{line.text}”",
             hint="Answer the earlier steps first.",
         )
-    return line
 
 
-def _start(runsheet: Runsheet, job: Job, event: StepStarted) -> Job:
-    line = _shown_line(runsheet, job, event.line)
+def _check_answer(runsheet: Runsheet, job: Job, event: Answered) -> None:
+    run = job_run(runsheet, job)
+    found = laid_question(run, event.question)
+    if found is None:
+        raise InvalidInput("jobs.answer", f"there is no question {event.question} on this runsheet.")
+    line, question = found
+    _need_wanted(run, line, line.id, "step")
+    _need_wanted(run, line, question.id, "question")
+    problem = answer_problem(question, event.value, runsheet.facts)
+    if problem:
+        raise InvalidInput("jobs.answer", problem, where=f"“{line.text}”")
+
+
+def _check_done(runsheet: Runsheet, job: Job, event: StepDone) -> None:
+    run, line = _shown_line(runsheet, job, event.line)
+    missing = line_progress(run, line).missing
+    if missing:
+        raise InvalidInput(
+            "jobs.proof_missing",
+            "still to answer: " + ", ".join(q.label for q in line.proofs if q.id in missing) + ".",
+            where=f"“{line.text}”",
+        )
+
+
+def _check_skip(runsheet: Runsheet, job: Job, event: StepSkipped) -> None:
+    _, line = _shown_line(runsheet, job, event.line)
+    if line.phase == "Make safe":
+        raise InvalidInput(
+            "jobs.skip",
+            "a step that makes safe is never left out.",
+            where=f"“{line.text}”",
+            hint="If it cannot be done, leave and say why a return is needed.",
+        )
+    if not event.reason.strip():
+        raise InvalidInput("jobs.reason", "say why it is left out.", where=f"“{line.text}”")
+
+
+def _check_part(runsheet: Runsheet, job: Job, event: PartUsed) -> None:
+    if event.line is not None:
+        _line(job_run(runsheet, job), event.line)
+    if not 0 < event.quantity < float("inf"):
+        raise InvalidInput("jobs.quantity", "the quantity must be above 0.", where=f"Part {event.part}")
+
+
+def _check_leaving(runsheet: Runsheet, job: Job, event: LeftSite) -> None:
+    if event.outcome == "return needed" and event.reason is None:
+        raise InvalidInput("jobs.reason", "say why a return is needed.", where="Leaving")
+    if event.outcome == "finished":
+        _need_complete(runsheet, job)
+
+
+def _need_complete(runsheet: Runsheet, job: Job) -> None:
+    run = job_run(runsheet, job)
+    names = {line.id: line.text for line in run.lines}
+    due = [names[p.line] for p in progress_of(run).lines if p.state == "due"]
+    if due:
+        more = f" and {len(due) - 3} more" if len(due) > 3 else ""
+        raise Conflict(
+            "jobs.unfinished",
+            "still due: " + "; ".join(f"“{text}”" for text in due[:3]) + more + ".",
+            where="Finishing",
+            hint="Do them, leave them out with a reason, or say that a return is needed.",
+        )
+    if job.cause is None or job.remedy is None:
+        raise Conflict(
+            "jobs.uncoded", "cause and remedy are not chosen yet.", where="Finishing", hint="Choose both."
+        )
+
+
+def _start(job: Job, event: StepStarted) -> Job:
     job = _pause_others(job, event)
-    held = job.times.get(line.id)
+    held = job.times.get(event.line)
     if held is not None and held.running_since is not None:
         return job
     times = (
         replace(held, running_since=event.at)
         if held
-        else StepTimes(line=line.id, started_at=event.at, running_since=event.at)
+        else StepTimes(line=event.line, started_at=event.at, running_since=event.at)
     )
-    return replace(job, times={**job.times, line.id: times})
+    return replace(job, times={**job.times, event.line: times})
 
 
 def _pause_others(job: Job, event: FieldEvent) -> Job:
@@ -258,68 +369,26 @@ def _stop(times: StepTimes, at: datetime) -> StepTimes:
     return replace(times, minutes=times.minutes + worked, running_since=None)
 
 
-def _answer(runsheet: Runsheet, job: Job, event: Answered) -> Job:
-    found = find_proof(runsheet, event.question)
-    if found is None:
-        raise InvalidInput("jobs.answer", f"there is no question {event.question} on this runsheet.")
-    line, proof = found
-    _shown_line(runsheet, job, line.id)
-    problem = answer_problem(proof, event.value)
-    if problem:
-        raise InvalidInput("jobs.answer", problem, where=f"“{line.text}”")
-    return replace(job, answers={**job.answers, event.question: event.value})
+def _answer(job: Job, event: Answered) -> Job:
+    reasons = {q: why for q, why in job.reasons.items() if q != event.question}
+    if event.reason.strip():
+        reasons[event.question] = event.reason.strip()
+    return replace(job, answers={**job.answers, event.question: event.value}, reasons=reasons)
 
 
-def _finish_step(runsheet: Runsheet, job: Job, event: StepDone) -> Job:
-    line = _shown_line(runsheet, job, event.line)
-    missing = [p for p in line.proofs if p.id not in job.answers]
-    if missing:
-        raise InvalidInput(
-            "jobs.proof_missing",
-            "still to answer: " + ", ".join(p.label for p in missing) + ".",
-            where=f"“{line.text}”",
-        )
-    held = job.times.get(line.id) or StepTimes(line=line.id, started_at=event.at)
+def _finish_step(job: Job, event: StepDone) -> Job:
+    held = job.times.get(event.line) or StepTimes(line=event.line, started_at=event.at)
     order = held.order or 1 + sum(1 for t in job.times.values() if t.order is not None)
     finished = replace(_stop(held, event.at), finished_at=event.at, order=order)
     return replace(
         job,
-        times={**job.times, line.id: finished},
-        done=(*(d for d in job.done if d != line.id), line.id),
-        skipped={key: why for key, why in job.skipped.items() if key != line.id},
+        times={**job.times, event.line: finished},
+        done=(*(d for d in job.done if d != event.line), event.line),
+        skipped={key: why for key, why in job.skipped.items() if key != event.line},
     )
 
 
-def _skip(runsheet: Runsheet, job: Job, event: StepSkipped) -> Job:
-    line = _shown_line(runsheet, job, event.line)
-    if line.phase == "Make safe":
-        raise InvalidInput(
-            "jobs.skip",
-            "a step that makes safe is never left out.",
-            where=f"“{line.text}”",
-            hint="If it cannot be done, leave and say why a return is needed.",
-        )
-    if not event.reason.strip():
-        raise InvalidInput("jobs.reason", "say why it is left out.", where=f"“{line.text}”")
-    return replace(
-        job, skipped={**job.skipped, line.id: event.reason}, done=tuple(d for d in job.done if d != line.id)
-    )
-
-
-def _use_part(runsheet: Runsheet, job: Job, event: PartUsed) -> Job:
-    if event.line is not None:
-        _line(runsheet, event.line)
-    if not 0 < event.quantity < float("inf"):
-        raise InvalidInput("jobs.quantity", "the quantity must be above 0.", where=f"Part {event.part}")
-    return replace(job, parts=(*job.parts, Used(part=event.part, quantity=event.quantity, line=event.line)))
-
-
-def _leave(runsheet: Runsheet, job: Job, event: LeftSite) -> Job:
-    assert job.visit is not None
-    if event.outcome == "return needed" and event.reason is None:
-        raise InvalidInput("jobs.reason", "say why a return is needed.", where="Leaving")
-    if event.outcome == "finished":
-        _need_complete(runsheet, job)
+def _leave(job: Job, event: LeftSite) -> Job:
     job = _pause_others(job, event)
     assert job.visit is not None
     visit = replace(
@@ -330,20 +399,3 @@ def _leave(runsheet: Runsheet, job: Job, event: LeftSite) -> Job:
         note=event.note,
     )
     return replace(job, visits=(*job.visits[:-1], visit))
-
-
-def _need_complete(runsheet: Runsheet, job: Job) -> None:
-    names = lines_by_id(runsheet)
-    due = [names[p.line].text for p in job_progress(runsheet, job).lines if p.state == "due"]
-    if due:
-        more = f" and {len(due) - 3} more" if len(due) > 3 else ""
-        raise Conflict(
-            "jobs.unfinished",
-            "still due: " + "; ".join(f"“{text}”" for text in due[:3]) + more + ".",
-            where="Finishing",
-            hint="Do them, leave them out with a reason, or say that a return is needed.",
-        )
-    if job.cause is None or job.remedy is None:
-        raise Conflict(
-            "jobs.uncoded", "cause and remedy are not chosen yet.", where="Finishing", hint="Choose both."
-        )

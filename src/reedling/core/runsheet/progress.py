@@ -2,45 +2,62 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
-from dataclasses import dataclass
+from collections.abc import Collection, Iterator, Mapping
+from dataclasses import dataclass, field
 from typing import Literal
 
-from reedling.core.guidance.proofs import Proof, Reading, Severity, Verdict, answer_problem, judge_reading
-from reedling.core.logic.conditions import (
-    Answer,
-    Answers,
-    comparisons,
-    evaluate,
-    lower_first,
-    number_text,
+from reedling.core.guidance.questions import (
+    SEVERITIES,
+    UNASKED,
+    Computed,
+    MeterReading,
+    Owner,
+    Question,
+    Raise,
+    Reading,
+    Severity,
+    Verdict,
+    answer_problem,
+    judge_reading,
 )
-from reedling.core.logic.kleene import Truth, conjoin
-from reedling.core.runsheet.lines import Line, Runsheet, find_proof
+from reedling.core.guidance.skills import PartNeed
+from reedling.core.logic.conditions import Answer, Answers, evaluate, lower_first, number_text
+from reedling.core.logic.kleene import Truth
+from reedling.core.runsheet.lines import Line, Runsheet
+from reedling.core.runsheet.standing import Rules, Standing, rules_of, settle, without
 
 LineState = Literal["hidden", "open question", "due", "done", "skipped"]
+NO_REASONS: Mapping[str, str] = {}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Finding:
-    """What an answer raised."""
+    """What an answer raised: how serious, whose it is to see to, and due in how many days.
+
+    ``by`` says whether a limit raised it or the answer itself.
+    """
 
     line: str
     question: str
     severity: Severity
     sentence: str
+    owner: Owner = "planner"
+    due_days: int | None = None
+    by: Literal["limit", "answer"] = "limit"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LineProgress:
-    """One line as it stands. ``missing`` holds the questions of it not yet answered.
+    """One line as it stands.
 
-    "open question" means that an earlier answer still decides whether the line is wanted.
+    ``asked`` holds its questions that are wanted, ``missing`` those still to answer before it can
+    be done. "open question" means that an earlier answer still decides whether the line is wanted.
     """
 
     line: str
     state: LineState
     missing: tuple[str, ...]
+    asked: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,7 +65,8 @@ class Progress:
     """The whole runsheet as it stands.
 
     ``next_line`` is the first that is due. ``minutes_left`` adds the likely minutes of the
-    lines due; ``minutes_open`` those of lines that an answer still decides.
+    lines due; ``minutes_open`` those of lines that an answer still decides. ``computed`` holds
+    the values worked out so far, by question.
     """
 
     lines: tuple[LineProgress, ...]
@@ -58,16 +76,58 @@ class Progress:
     n_shown: int
     minutes_left: float
     minutes_open: float
+    computed: Mapping[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Consequence:
-    """What one answer brought about at once: its verdict, and the lines it opened."""
+    """What one answer brought about at once: its verdict, and the lines it opened.
+
+    ``severity`` is that of the worst finding the answer raises. ``asks_reason`` says that it
+    stands only with a reason.
+    """
 
     question: str
     verdict: Verdict | None
     opened: tuple[str, ...]
     sentence: str
+    severity: Severity | None = None
+    asks_reason: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Run:
+    """A runsheet taken up with answers: everything about it follows from here."""
+
+    rules: Rules
+    answers: Answers
+    standing: Standing
+    done: Collection[str]
+    skipped: Collection[str]
+    reasons: Mapping[str, str]
+
+    @property
+    def lines(self) -> tuple[Line, ...]:
+        """The lines as they stand on the sheet, repeats laid out."""
+        return self.rules.laid.lines
+
+
+def take_up(
+    runsheet: Runsheet,
+    answers: Answers,
+    *,
+    done: Collection[str] = (),
+    skipped: Collection[str] = (),
+    reasons: Mapping[str, str] = NO_REASONS,
+) -> Run:
+    """Settle a runsheet under answers and the lines marked done or skipped.
+
+    ``reasons`` are given, by question, for answers that need one. A hidden question has no answer
+    for any condition.
+    """
+    rules = rules_of(runsheet, answers)
+    standing = settle(rules, answers, done=done, skipped=skipped)
+    return Run(rules=rules, answers=answers, standing=standing, done=done, skipped=skipped, reasons=reasons)
 
 
 def follow(
@@ -76,25 +136,33 @@ def follow(
     *,
     done: Collection[str] = (),
     skipped: Collection[str] = (),
+    reasons: Mapping[str, str] = NO_REASONS,
 ) -> Progress:
-    """Work out where a job stands from its answers and the lines marked done or skipped.
+    """Work out where a job stands; as :func:`take_up`."""
+    return progress_of(take_up(runsheet, answers, done=done, skipped=skipped, reasons=reasons))
 
-    A hidden line's questions have no answer for any condition. Conditions look backwards only
-    (drafts that do otherwise are refused), so one pass settles every line.
-    """
-    shown, effective = _shown(runsheet, answers, skipped)
-    lines = tuple(_line_progress(line, shown[line.id], effective, done, skipped) for line in runsheet.lines)
-    by_id = {line.id: line for line in runsheet.lines}
+
+def progress_of(run: Run) -> Progress:
+    """Where the run stands, line by line."""
+    lines = tuple(line_progress(run, line) for line in run.lines)
+    minutes = {line.id: line.minutes.likely for line in run.lines}
     due = [p for p in lines if p.state == "due"]
     open_ = [p for p in lines if p.state == "open question"]
     return Progress(
         lines=lines,
         next_line=due[0].line if due else None,
-        findings=tuple(_findings(runsheet, effective)),
+        findings=tuple(f for line in run.lines for q in line.proofs for f in _findings(run, line, q)),
         n_done=sum(1 for p in lines if p.state in ("done", "skipped")),
         n_shown=sum(1 for p in lines if p.state in ("done", "skipped", "due")),
-        minutes_left=sum(by_id[p.line].minutes.likely for p in due),
-        minutes_open=sum(by_id[p.line].minutes.likely for p in open_),
+        minutes_left=sum(minutes[p.line] for p in due),
+        minutes_open=sum(minutes[p.line] for p in open_)
+        + sum(line.minutes.likely for line in run.rules.laid.folded),
+        computed={
+            q.id: value
+            for line in run.lines
+            for q in line.proofs
+            if isinstance(q, Computed) and isinstance(value := run.standing.known.get(q.id), float)
+        },
     )
 
 
@@ -102,7 +170,7 @@ def consequence_of(runsheet: Runsheet, answers: Answers, question: str) -> Conse
     """What the answer to one question brought about; nothing when it is unanswered or hidden.
 
     >>> from reedling.core.guidance.plans import Plan, Step, Minutes
-    >>> from reedling.core.guidance.proofs import Limits, Reading
+    >>> from reedling.core.guidance.questions import Limits, Reading
     >>> from reedling.core.logic.conditions import Comparison
     >>> from reedling.core.runsheet.lines import Source, compile_runsheet
     >>> plan = Plan(title="Fan", steps=(
@@ -119,114 +187,209 @@ def consequence_of(runsheet: Runsheet, answers: Answers, question: str) -> Conse
 
 
 def consequences(runsheet: Runsheet, answers: Answers, *, only: str | None = None) -> dict[str, Consequence]:
-    """What each answer brought about, by question; as :func:`consequence_of`.
+    """What each answer brought about, by question; as :func:`consequence_of`."""
+    return consequences_of(take_up(runsheet, answers), only=only)
 
-    What an answer opened is what is hidden without it. Only answers that some condition asks
-    about can open anything, so the run is worked out anew for those alone.
+
+def consequences_of(run: Run, *, only: str | None = None) -> dict[str, Consequence]:
+    """What each answer and computed value brought about, by question.
+
+    What an answer opened is what is hidden without it.
     """
-    shown, effective = _shown(runsheet, answers)
-    decisive = {c.question for line in runsheet.lines for c in comparisons(line.condition)}
     out: dict[str, Consequence] = {}
-    for line in runsheet.lines:
-        for proof in line.proofs:
-            if proof.id not in effective or (only is not None and proof.id != only):
+    by_id = {line.id: line for line in run.lines}
+    for line in run.lines:
+        for question in line.proofs:
+            if only is not None and question.id != only:
                 continue
-            opened: list[Line] = []
-            if proof.id in decisive:
-                before, _ = _shown(runsheet, {q: a for q, a in answers.items() if q != proof.id})
-                opened = [
-                    other
-                    for other in runsheet.lines
-                    if other.id != line.id and shown[other.id] is True and before[other.id] is not True
-                ]
-            out[proof.id] = _consequence(proof, effective[proof.id], opened)
+            if run.standing.known.get(question.id) is not None:
+                out[question.id] = _consequence(run, line, question, by_id)
     return out
 
 
-def _consequence(proof: Proof, answer: Answer, opened: list[Line]) -> Consequence:
-    verdict = None
-    if isinstance(proof, Reading) and isinstance(answer, int | float):
-        verdict = judge_reading(proof, float(answer))
+def _consequence(run: Run, line: Line, question: Question, by_id: Mapping[str, Line]) -> Consequence:
+    opened: list[Line] = []
+    if question.id in run.rules.dependents and question.id in run.answers:
+        before = without(
+            run.rules, run.answers, run.standing, question.id, done=run.done, skipped=run.skipped
+        )
+        opened = [
+            by_id[key]
+            for key in before
+            if key in by_id and key != line.id and run.standing.wanted[key] is True
+        ]
+    verdict = _verdict(run, question)
+    severities = [verdict.severity] if verdict and verdict.severity else []
     said = [verdict.sentence] if verdict and verdict.severity else []
+    for raised in _raised(run, question):
+        severities.append(raised.severity)
+        said.append(_words(raised))
+    reason = _reason_wanted(run, question)
+    if reason:
+        said.append(reason)
     said += [f"“{o.text}” is added, about {number_text(o.minutes.likely)} min." for o in opened]
     return Consequence(
-        question=proof.id,
+        question=question.id,
         verdict=verdict,
         opened=tuple(o.id for o in opened),
         sentence=" ".join(said),
+        severity=max(severities, key=SEVERITIES.index, default=None),
+        asks_reason=bool(reason),
     )
 
 
-def _shown(
-    runsheet: Runsheet, answers: Answers, skipped: Collection[str] = ()
-) -> tuple[dict[str, Truth], dict[str, Answer]]:
-    """Whether each line is wanted, and the answers of the lines that are.
-
-    A condition left unknown settles to "not wanted" once nothing it asks can still be answered:
-    every open question of it stands on a line that is hidden or skipped.
-    """
-    shown: dict[str, Truth] = {}
-    effective: dict[str, Answer] = {}
-    pending: set[str] = set()
-    for line in runsheet.lines:
-        above = shown.get(line.under, True) if line.under else True
-        truth = conjoin((above, evaluate(line.condition, effective)))
-        if truth is None and above is True:
-            asked = {c.question for c in comparisons(line.condition)}
-            truth = None if asked & pending else False
-        shown[line.id] = truth
-        if truth is True:
-            effective.update((p.id, answers[p.id]) for p in line.proofs if p.id in answers)
-        if truth is not False and line.id not in skipped:
-            pending.update(p.id for p in line.proofs if p.id not in effective)
-    return shown, effective
-
-
-def _line_progress(
-    line: Line,
-    shown: Truth,
-    effective: dict[str, Answer],
-    done: Collection[str],
-    skipped: Collection[str],
-) -> LineProgress:
-    missing = tuple(p.id for p in line.proofs if p.id not in effective) if shown is True else ()
+def line_progress(run: Run, line: Line) -> LineProgress:
+    """Where one line stands."""
+    shown: Truth = run.standing.wanted[line.id]
+    asked = tuple(q for q in line.proofs if run.standing.wanted[q.id] is True)
+    missing = tuple(q.id for q in asked if _is_missing(run, q))
     state: LineState
     if shown is False:
         state = "hidden"
     elif shown is None:
         state = "open question"
-    elif line.id in skipped:
+    elif line.id in run.skipped:
         state = "skipped"
     else:
-        state = "done" if line.id in done and not missing else "due"
-    return LineProgress(line=line.id, state=state, missing=missing)
+        state = "done" if line.id in run.done and not missing else "due"
+    return LineProgress(line=line.id, state=state, missing=missing, asked=tuple(q.id for q in asked))
 
 
-def _findings(runsheet: Runsheet, effective: dict[str, Answer]) -> list[Finding]:
-    out: list[Finding] = []
-    for line in runsheet.lines:
-        for proof in line.proofs:
-            value = effective.get(proof.id)
-            if isinstance(proof, Reading) and isinstance(value, int | float):
-                verdict = judge_reading(proof, float(value))
-                if verdict.severity is not None:
-                    out.append(
-                        Finding(
-                            line=line.id,
-                            question=proof.id,
-                            severity=verdict.severity,
-                            sentence=f"{proof.label}: {lower_first(verdict.sentence)}",
-                        )
-                    )
+def _is_missing(run: Run, question: Question) -> bool:
+    if isinstance(question, UNASKED):
+        return False
+    if question.id in run.answers:
+        return bool(_reason_wanted(run, question)) and not run.reasons.get(question.id, "").strip()
+    if question.required == "when":
+        return evaluate(question.required_when, run.standing.known) is True  # type: ignore[arg-type]
+    return question.required == "always"
+
+
+def _reason_wanted(run: Run, question: Question) -> str:
+    """Why the answer stands only with a reason: a meter that went backwards."""
+    if not isinstance(question, MeterReading):
+        return ""
+    now, last = run.standing.known.get(question.id), run.rules.runsheet.facts.get(f"meter.{question.meter}")
+    if isinstance(now, float | int) and isinstance(last, float | int) and now < last:
+        return (
+            f"{number_text(now)} {question.unit} is below the last reading, "
+            f"{number_text(last)} {question.unit}. Say why."
+        )
+    return ""
+
+
+def _verdict(run: Run, question: Question) -> Verdict | None:
+    value = run.standing.known.get(question.id)
+    if isinstance(question, Reading | Computed) and isinstance(value, int | float):
+        return judge_reading(question, float(value))
+    return None
+
+
+def _findings(run: Run, line: Line, question: Question) -> Iterator[Finding]:
+    if run.standing.known.get(question.id) is None:
+        return
+    verdict = _verdict(run, question)
+    if verdict is not None and verdict.severity is not None:
+        assert isinstance(question, Reading | Computed)
+        yield Finding(
+            line=line.id,
+            question=question.id,
+            severity=verdict.severity,
+            sentence=f"{_named(question, line)}: {lower_first(verdict.sentence)}",
+            owner=question.limits.owner,
+            due_days=question.limits.due_days,
+        )
+    for raised in _raised(run, question):
+        yield Finding(
+            line=line.id,
+            question=question.id,
+            severity=raised.severity,
+            sentence=f"{_named(question, line)}: {lower_first(_words(raised))}",
+            owner=raised.owner,
+            due_days=raised.due_days,
+            by="answer",
+        )
+
+
+def _raised(run: Run, question: Question) -> Iterator[Raise]:
+    yield from (r for r in question.raises if evaluate(r.when, run.standing.known) is True)  # type: ignore[arg-type]
+
+
+def _words(raised: Raise) -> str:
+    words = raised.says.strip() or "This answer calls for attention"
+    return words[:1].upper() + words[1:] + ("" if words[-1] in ".?" else ".")
+
+
+def _named(question: Question, line: Line) -> str:
+    return f"{question.label}, {line.each}" if line.each else question.label
+
+
+def wanted_parts(run: Run, line: Line) -> tuple[PartNeed, ...]:
+    """The parts of a line that are wanted with the answers so far."""
+    known = run.standing.known
+    return tuple(p for p in line.parts if evaluate(p.condition, known) is True)  # type: ignore[arg-type]
+
+
+def offered_answers(run: Run) -> dict[str, Answer]:
+    """What may be taken over as an answer, by question: a fact of the order, or the last visit's.
+
+    Only for questions that are asked and have no answer yet, and only where it fits.
+    """
+    out: dict[str, Answer] = {}
+    sheet = run.rules.runsheet
+    for line in run.lines:
+        for q in line.proofs:
+            if q.prefill is None or run.standing.wanted[q.id] is not True or q.id in run.answers:
+                continue
+            found = sheet.last.get(q.id) if q.prefill == "last" else sheet.facts.get(q.prefill)
+            if found is not None and answer_problem(q, found, sheet.facts) is None:
+                out[q.id] = found
     return out
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WriteBack:
+    """A field of the asset or order that an answer is written to; ``before`` is what it held."""
+
+    question: str
+    field: str
+    before: Answer | None
+    after: Answer
+
+
+def write_backs(run: Run) -> tuple[WriteBack, ...]:
+    """Everything that the answers write to the asset and the order, meters included."""
+    out = []
+    facts = run.rules.runsheet.facts
+    for line in run.lines:
+        for q in line.proofs:
+            after = run.standing.known.get(q.id)
+            field = f"meter.{q.meter}" if isinstance(q, MeterReading) else q.write_back
+            if field and after is not None and facts.get(field) != after:
+                out.append(WriteBack(question=q.id, field=field, before=facts.get(field), after=after))
+    return tuple(out)
+
+
+def laid_question(run: Run, question: str) -> tuple[Line, Question] | None:
+    """The line and question of this identity as the sheet stands, repeats laid out."""
+    for line in run.lines:
+        for q in line.proofs:
+            if q.id == question:
+                return line, q
+    return None
 
 
 def refused_answers(runsheet: Runsheet, answers: Answers) -> tuple[str, ...]:
     """A sentence for each answer that does not fit its question or asks of none."""
+    asked = {q.id: q for line in rules_of(runsheet, answers).laid.lines for q in line.proofs}
     out = []
     for question, answer in answers.items():
-        found = find_proof(runsheet, question)
-        problem = answer_problem(found[1], answer) if found else f"There is no question {question} here."
+        found = asked.get(question)
+        problem = (
+            answer_problem(found, answer, runsheet.facts)
+            if found
+            else f"There is no question {question} here."
+        )
         if problem:
             out.append(problem)
     return tuple(out)

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import pytest
 
-from reedling.core.guidance.proofs import (
+from reedling.core.guidance.questions import (
     Limits,
     OneOf,
     Option,
     Photo,
     Place,
-    Proof,
+    Question,
     Reading,
     Severity,
     TextEntry,
@@ -85,7 +85,7 @@ def test_limits_read_as_what_is_wanted(limits: Limits, words: str) -> None:
         (Photo(id="p", label="P"), "id-1", True),
     ],
 )
-def test_an_answer_must_fit_its_question(proof: Proof, answer: Answer, fits: bool) -> None:
+def test_an_answer_must_fit_its_question(proof: Question, answer: Answer, fits: bool) -> None:
     assert (answer_problem(proof, answer) is None) is fits
 
 
@@ -94,7 +94,7 @@ def test_a_misfit_is_told_with_what_was_wanted_and_got() -> None:
 
 
 def test_answers_are_written_down_as_people_would() -> None:
-    pairs: list[tuple[Proof, Answer]] = [
+    pairs: list[tuple[Question, Answer]] = [
         (FULL, 1.5),
         (SEAT, "b"),
         (YesNo(id="y", label=""), False),
@@ -106,3 +106,24 @@ def test_answers_are_written_down_as_people_would() -> None:
 def test_the_proof_line_names_what_is_asked() -> None:
     proofs = (Photo(id="p", label="Lock"), FULL, TextEntry(id="x", label="Permit number"))
     assert proof_line(proofs) == "photo of lock; level in m, want 1 to 2 m; permit number"
+
+
+@pytest.mark.parametrize(
+    ("milliamps", "place", "severity"),
+    [
+        (3.5, "below low-low", "Stop"),
+        (3.7, "below low", "Act"),
+        (3.8, "within", None),
+        (12.0, "within", None),
+        (20.5, "within", None),
+        (20.7, "above high", "Act"),
+        (21.1, "above high-high", "Stop"),
+    ],
+)
+def test_the_fault_bands_of_a_current_loop(
+    milliamps: float, place: Place, severity: Severity | None
+) -> None:
+    """NAMUR NE 43, from memory: 3.8 to 20.5 mA measure, up to 3.6 and from 21.0 mA say that it failed."""
+    bands = Limits(low_low=3.6, low=3.8, high=20.5, high_high=21.0)
+    verdict = judge_reading(Reading(id="ma", label="Loop", unit="mA", limits=bands), milliamps)
+    assert (verdict.place, verdict.severity) == (place, severity)

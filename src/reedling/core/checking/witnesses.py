@@ -1,0 +1,62 @@
+"""Answers that the solver gives for a plan, as answers on its runsheet, and what they come to there."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.questions import Photo, Scan, Signature, TextEntry
+from reedling.core.logic.conditions import Answer, is_fact
+from reedling.core.runsheet.lines import Line, Runsheet, Source, compile_runsheet
+from reedling.core.runsheet.progress import Progress, progress_of, take_up
+from reedling.core.runsheet.repeats import lay_out
+
+DOCUMENT = "P"
+"""What the plan is called on the runsheet it is tried on."""
+STAND_IN_NAMES = ("first", "second")
+"""Names for repeats that would be found on site."""
+
+
+def sheet_of(plan: Plan, facts: Mapping[str, Answer], *, document: str = DOCUMENT) -> Runsheet:
+    """The runsheet of a filled-in plan alone."""
+    return compile_runsheet([(Source(document=document, revision="A", title=plan.title), plan)], facts=facts)
+
+
+def run_answers(plan: Plan, answers: Mapping[str, Answer], *, document: str = DOCUMENT) -> dict[str, Answer]:
+    """Answers by the plan's questions as answers by the runsheet's; facts keep their names.
+
+    A question of a repeat section is answered alike for every repeat. Photos, scans, signatures and
+    words that decide nothing get a stand-in, safety notes are acknowledged.
+    """
+    facts = {q: a for q, a in answers.items() if is_fact(q)}
+    sheet = sheet_of(plan, facts, document=document)
+    out: dict[str, Answer] = dict(facts)
+    for line in lay_out(sheet, {}).lines:
+        if line.id.endswith("@"):
+            out[line.id] = STAND_IN_NAMES
+    for line in lay_out(sheet, out).lines:
+        for q in line.proofs:
+            authored = q.id.split("@", 1)[0].removeprefix(f"{document}:")
+            if q.kind == "safety":
+                out[q.id] = True
+            elif authored in answers:
+                out[q.id] = stand_in(q, answers[authored], facts)
+    return out
+
+
+def stand_in(question: object, answer: Answer, facts: Mapping[str, Answer]) -> Answer:
+    """The answer, or one that fits where the solver knows no better."""
+    if isinstance(question, Photo | Signature):
+        return "preview"
+    if isinstance(question, Scan):
+        return question.equals or facts.get("asset.serial") or "preview"
+    if isinstance(question, TextEntry) and answer == "something else":
+        return "as found"
+    return answer
+
+
+def run_plan(plan: Plan, answers: Mapping[str, Answer]) -> tuple[Progress, tuple[Line, ...]]:
+    """Where a run of the plan stands with these answers, and its lines."""
+    facts = {q: a for q, a in answers.items() if is_fact(q)}
+    run = take_up(sheet_of(plan, facts), {q: a for q, a in answers.items() if not is_fact(q)})
+    return progress_of(run), run.lines

@@ -1,0 +1,73 @@
+"""Facts: what is known of an order before anybody sets off, which guidance may ask about.
+
+A fact is named ``asset.model``, ``order.symptom``, ``site.district``, ``customer.name``,
+``meter.run_hours``; what else is recorded of assets of a class is ``asset.<field>``. Conditions,
+pre-filled answers and repeat sections all use these names, and a runsheet keeps their values.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.guidance.questions import Option
+from reedling.core.logic.conditions import QuestionName, fact_label
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Fact:
+    """One thing that is known. A number has its unit; a coded fact has its options.
+
+    ``writable`` says that an answer may be written back to it.
+    """
+
+    name: str
+    label: str
+    number: bool = False
+    unit: str = ""
+    options: tuple[Option, ...] = ()
+    writable: bool = False
+
+
+def known_facts(catalogue: Catalogue) -> tuple[Fact, ...]:
+    """Every fact that guidance may ask about, in the order menus offer them."""
+    return (
+        _coded("asset.equipment", [(c.code, c.name) for c in catalogue.equipment]),
+        _coded("asset.model", [(m.code, m.name) for m in catalogue.models]),
+        Fact(name="asset.name", label=fact_label("asset.name")),
+        Fact(name="asset.serial", label=fact_label("asset.serial"), writable=True),
+        *(
+            Fact(
+                name=f"asset.{f.code}",
+                label=f"the asset's {f.name[:1].lower()}{f.name[1:]}",
+                number=f.number,
+                unit=f.unit,
+                writable=True,
+            )
+            for f in catalogue.fields
+        ),
+        *(
+            Fact(name=f"meter.{m.code}", label=f"last {m.name.lower()}", number=True, unit=m.unit)
+            for m in catalogue.meters
+        ),
+        _coded("order.symptom", [(s.code, s.label) for s in catalogue.symptoms]),
+        Fact(name="order.report", label=fact_label("order.report")),
+        Fact(name="order.reference", label=fact_label("order.reference"), writable=True),
+        Fact(name="site.name", label=fact_label("site.name")),
+        Fact(name="site.district", label=fact_label("site.district")),
+        Fact(name="customer.name", label=fact_label("customer.name")),
+    )
+
+
+def _coded(name: str, pairs: list[tuple[str, str]]) -> Fact:
+    options = tuple(Option(id=code, label=label) for code, label in pairs)
+    return Fact(name=name, label=fact_label(name), options=options)
+
+
+def fact_names(catalogue: Catalogue) -> Mapping[str, QuestionName]:
+    """How each fact is spoken of in a condition's sentence."""
+    return {
+        f.name: QuestionName(label=f.label, unit=f.unit, options={o.id: o.label for o in f.options})
+        for f in known_facts(catalogue)
+    }
