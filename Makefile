@@ -17,7 +17,7 @@ demo: $(STAMPS)/python $(STAMPS)/web  ## install, build, load the demo, serve
 	@REEDLING_DEMO=yes $(BIN)/reedling serve
 
 test: $(STAMPS)/python-test $(STAMPS)/web chromium lint types contracts stale-client  ## everything CI runs
-	$(BIN)/pytest -q
+	$(BIN)/pytest -q -n 2 --dist worksteal
 
 lint: $(STAMPS)/python-test $(STAMPS)/node
 	$(BIN)/ruff check src tests

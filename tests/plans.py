@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime, timedelta
 
 from reedling.core.guidance.plans import AppliesWhen, Minutes, Plan, Step
-from reedling.core.guidance.proofs import Limits, OneOf, Option, Reading, Tick, YesNo
+from reedling.core.guidance.questions import Limits, OneOf, Option, Reading, Tick, YesNo
 from reedling.core.guidance.skills import PartNeed, SkillNeed
 from reedling.core.logic.conditions import Comparison
 from reedling.core.runsheet.lines import Runsheet, Source, compile_runsheet

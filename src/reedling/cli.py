@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sys
 from dataclasses import asdict
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated
 
@@ -88,7 +89,7 @@ def check(
 ) -> None:
     """Check a library folder: every defect with its file and place. Exits 1 when one is an error."""
     try:
-        problems = check_library(parse_pack(_read_pack(folder)))
+        problems = check_library(parse_pack(_read_pack(folder)), datetime.now(UTC).date())
     except InvalidInput as error:
         problems = error.problems
     if form == "json":

@@ -22,6 +22,7 @@ OPEN_TO_ALL = {
     ("DELETE", "/api/session"),
     ("GET", "/standins/camera.jpg"),
     ("GET", "/standins/position"),
+    ("GET", "/standins/scanner"),
     ("GET", "/api/{path:path}"),
 }
 

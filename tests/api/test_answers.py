@@ -27,7 +27,7 @@ def test_health_answers_without_a_session(sign_in: SignIn) -> None:
         ("POST", "/api/match/try", {"asset": "AS-999", "symptom": "stalls"}, 404, "assets.unknown"),
         ("PATCH", "/api/documents/WP-001/draft", [], 422, "request.malformed"),
         ("POST", "/api/documents/WP-999/draft", None, 404, "documents.unknown"),
-        ("POST", "/api/incident-types/IT-001/send", {"note": ""}, 409, "drafts.none"),
+        ("POST", "/api/documents/IT-001/send", {"note": ""}, 409, "drafts.none"),
         (
             "POST",
             "/api/preview",
@@ -58,7 +58,7 @@ def test_every_refusal_is_a_problem_document(
 def test_a_draft_carries_a_tag_and_a_stale_one_is_answered_412(sign_in: SignIn) -> None:
     ines, oda = sign_in("ines"), sign_in("oda")
     assert ines.post("/api/documents/WP-001/draft").json() == {"id": "C"}
-    read = ines.get("/api/plans/WP-001")
+    read = ines.get("/api/documents/WP-001/plan")
     tag = read.headers["etag"]
     assert tag == read.json()["etag"]
     change = [{"op": "replace", "path": "/summary", "value": "By Oda"}]
@@ -70,14 +70,14 @@ def test_a_draft_carries_a_tag_and_a_stale_one_is_answered_412(sign_in: SignIn) 
         headers={"If-Match": tag},
     )
     assert mine.status_code == 412
-    assert "Oda Fennimore saved meanwhile: changed summary of the plan" in mine.json()["detail"]
-    assert ines.get("/api/plans/WP-001").json()["content"]["summary"] == "By Oda"
+    assert "Oda Fennimore saved meanwhile: changed summary of the whole" in mine.json()["detail"]
+    assert ines.get("/api/documents/WP-001/plan").json()["content"]["summary"] == "By Oda"
 
 
 def test_a_patch_needs_the_values_it_speaks_of(sign_in: SignIn) -> None:
     ines = sign_in("ines")
     ines.post("/api/documents/WP-001/draft")
-    tag = ines.get("/api/plans/WP-001").headers["etag"]
+    tag = ines.get("/api/documents/WP-001/plan").headers["etag"]
     answer = ines.patch(
         "/api/documents/WP-001/draft", json=[{"op": "replace", "path": "/summary"}], headers={"If-Match": tag}
     )

@@ -120,7 +120,7 @@ def test_a_malformed_submission_is_told_what_and_where(
 def test_of_two_edits_at_once_one_is_saved_and_the_other_is_told(sign_in: SignIn) -> None:
     ines = sign_in("ines")
     ines.post("/api/documents/WP-001/draft")
-    tag = ines.get("/api/plans/WP-001").headers["etag"]
+    tag = ines.get("/api/documents/WP-001/plan").headers["etag"]
 
     def patch(n: int) -> int:
         change = [{"op": "replace", "path": "/summary", "value": f"Version {n}"}]
@@ -147,7 +147,7 @@ def test_the_tours_of_a_plan_fill_its_preview_to_the_end(sign_in: SignIn) -> Non
 def test_a_defect_comes_with_its_mend_while_writing(sign_in: SignIn) -> None:
     ines = sign_in("ines")
     ines.post("/api/documents/WP-001/draft")
-    view = ines.get("/api/plans/WP-001").json()
+    view = ines.get("/api/documents/WP-001/plan").json()
     index = next(i for i, s in enumerate(view["content"]["steps"]) if s["id"] == "valve")
     bar = {"kind": "comparison", "question": "bar", "upper": None}
     both = [{**bar, "operator": "below", "value": 90}, {**bar, "operator": "above", "value": 120}]
@@ -157,6 +157,6 @@ def test_a_defect_comes_with_its_mend_while_writing(sign_in: SignIn) -> None:
     assert [d["fix"]["change"]["step"] for d in never] == ["valve", "reseat"]
     assert "pressure is below 90 bar and that pressure is above 120 bar" in never[0]["problem"]["message"]
     assert never[0]["fix"] == {"label": "Remove the step", "change": {"kind": "remove step", "step": "valve"}}
-    refused = ines.post("/api/incident-types/IT-001/send", json={"note": ""})
+    refused = ines.post("/api/documents/IT-001/send", json={"note": ""})
     assert refused.status_code == 422
     assert "can never be asked" in str(refused.json()["problems"])

@@ -64,7 +64,11 @@ def sign_in_as(browser: Browser, address: str) -> Iterator[SignInAs]:
     faults: list[str] = []
 
     def open_page(name: str, path: str = "/", *, phone: bool = False) -> Page:
-        context = browser.new_context(viewport=PHONE if phone else DESK, base_url=address)  # type: ignore[arg-type]
+        context = browser.new_context(
+            viewport=PHONE if phone else DESK,  # type: ignore[arg-type]
+            base_url=address,
+            reduced_motion="reduce",
+        )
         page = context.new_page()
         page.on("pageerror", lambda error: faults.append(str(error)))
         page.goto("/")

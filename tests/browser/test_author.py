@@ -80,14 +80,14 @@ def test_a_step_is_dragged_to_its_place(draft: Page) -> None:
 
 def test_the_roll_up_follows_the_minutes_at_once(draft: Page) -> None:
     planned = draft.locator(".facts .planned")
-    expect(planned).to_have_text("1 h 31")
+    expect(planned).to_have_text("1 h 30")
     field = draft.get_by_label("Minutes planned for “Isolate and lock rake drive”")
     field.fill("40")
     field.press("Enter")
-    expect(planned).to_have_text("2 h 01")
+    expect(planned).to_have_text("1 h 55")
     expect(draft.get_by_role("status").filter(has_text="Saved")).to_be_visible()
     draft.reload()
-    expect(draft.locator(".facts .planned")).to_have_text("2 h 01")
+    expect(draft.locator(".facts .planned")).to_have_text("1 h 55")
 
 
 def test_a_check_names_the_step_and_leads_to_it(draft: Page) -> None:

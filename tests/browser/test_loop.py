@@ -47,9 +47,9 @@ def write_plan(page: Page) -> None:
     expect(page.locator(".stem-row")).to_have_count(4)
 
     page.get_by_role("button", name="Edit “Measure belt slack”").click()
-    choose(page, "Kind of proof", "Reading with limits")
-    page.get_by_label("Question").fill("Slack")
-    page.get_by_label("Question").blur()
+    choose(page, "Kind of question", "Reading")
+    page.get_by_label("Question", exact=True).fill("Slack")
+    page.get_by_label("Question", exact=True).blur()
     choose(page, "Unit", "mm")
     page.get_by_label("High", exact=True).fill("25")
     page.get_by_label("High", exact=True).blur()
@@ -66,7 +66,7 @@ def write_plan(page: Page) -> None:
     page.get_by_role("button", name="Close", exact=True).first.click()
 
     page.get_by_role("button", name="Edit “Confirm conveyor by its plate”").click()
-    choose(page, "Kind of proof", "Photo")
+    choose(page, "Kind of question", "Photo")
     page.get_by_label("Photo of").fill("Nameplate")
     page.get_by_label("Photo of").blur()
     expect(page.locator(".stem-sub").filter(has_text="photo of nameplate")).to_be_visible()
@@ -159,7 +159,8 @@ def test_once_round_the_loop(sign_in_as: SignInAs) -> None:
     assert incident
 
     oda = sign_in_as("Oda Fennimore", f"/author/{incident[0]}")
-    oda.get_by_role("button", name="Release").click()
+    oda.get_by_role("button", name="Release", exact=True).click()
+    oda.get_by_role("button", name="Release now").click()
     expect(oda.get_by_role("button", name="Begin revision B")).to_be_visible()
 
     oda.goto("/match")
@@ -202,7 +203,8 @@ def test_once_round_the_loop(sign_in_as: SignInAs) -> None:
     send(ines, "Slack takes longer than planned")
 
     oda.goto(f"/author/{incident[0]}")
-    oda.get_by_role("button", name="Release").click()
+    oda.get_by_role("button", name="Release", exact=True).click()
+    oda.get_by_role("button", name="Release now").click()
     expect(oda.get_by_role("button", name="Begin revision C")).to_be_visible()
 
     later = log_order(marek)
@@ -210,14 +212,14 @@ def test_once_round_the_loop(sign_in_as: SignInAs) -> None:
     expect(plan).to_be_visible()
     marek.goto(f"/run/{kept_open}")
     expect(marek.get_by_text(re.compile(r"^WP-\d+ A$")).first).to_be_visible()
-    expect(marek.get_by_text(re.compile(r"^WP-005 B$"))).to_have_count(0)
+    expect(marek.get_by_text(re.compile(r"^WP-006 B$"))).to_have_count(0)
     assert later != kept_open
 
     oda.goto("/refine")
     oda.get_by_role("link", name="Compare A and B").first.click()
     row = oda.get_by_role("row").filter(has_text="minutes of “Measure belt slack”")
     if row.count() == 0:
-        oda.goto(f"/refine/{incident[0]}/WP-005?older=A&newer=B")
+        oda.goto(f"/refine/{incident[0]}/WP-006?older=A&newer=B")
     expect(row).to_contain_text("5 min")
     expect(row).to_contain_text("12 min")
     expect(oda.get_by_text("Too few to say: 10 jobs a side are wanted")).to_be_visible()

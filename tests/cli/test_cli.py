@@ -33,7 +33,7 @@ def test_export_and_import_round_trip_without_a_difference(
     first, second = tmp_path / "one", tmp_path / "two"
     assert run(capsys, monkeypatch, "export", first, "--data", demo_dir)[0] == 0
     code, out, _ = run(capsys, monkeypatch, "import", first, "--data", tmp_path / "fresh")
-    assert (code, out) == (0, "Revisions: 8 added, 0 changed, 0 as they were.\n")
+    assert (code, out) == (0, "Revisions: 13 added, 0 changed, 0 as they were.\n")
     assert run(capsys, monkeypatch, "export", second, "--data", tmp_path / "fresh")[0] == 0
     assert tree(first) == tree(second)
 
@@ -75,7 +75,7 @@ def test_the_demo_is_kept_until_it_is_reset(
 def test_the_schema_is_json(capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch) -> None:
     code, out, _ = run(capsys, monkeypatch, "schema")
     assert code == 0
-    assert set(json.loads(out)["content"]) == {"plan", "incident type"}
+    assert set(json.loads(out)["content"]) == {"plan", "form", "standard step", "incident type"}
 
 
 def test_a_role_that_does_not_exist_is_refused(

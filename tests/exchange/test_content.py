@@ -62,7 +62,8 @@ def test_a_kind_that_does_not_exist_is_one_problem() -> None:
     assert [(p.path, p.message) for p in error.problems] == [
         (
             "/steps/1/proofs/0/kind",
-            "the kind must be one of one_of, photo, reading, text, tick, yes_no, got 'guess'.",
+            "the kind must be one of any_of, computed, date, instruction, meter, names, one_of, photo, reading, "
+            "safety, scan, signature, text, tick, yes_no, got 'guess'.",
         )
     ]
 

@@ -21,7 +21,7 @@ from reedling.services.release_revisions import release, send_for_review
 from reedling.services.submit_events import submit_events
 from reedling.services.take_orders import log_order, plan_visit
 from reedling.services.write_drafts import create_incident_type, patch_draft
-from tests.conftest import INES, MAREK, ODA, RUNA, TEO, FakeClock
+from tests.conftest import INES, MAREK, NOON, ODA, RUNA, TEO, FakeClock
 from tests.plans import rake_plan, sheet_of
 from tests.services.test_drafts_and_release import incident, released
 from tests.services.test_orders_and_submissions import whole_job
@@ -132,10 +132,10 @@ def test_a_reading_beyond_its_instrument_is_refused(context: Context, incident: 
 
 
 def test_a_library_is_checked_without_a_database(context: Context, incident: str) -> None:
-    assert check_library(export_library(context)) == ()
+    assert check_library(export_library(context), NOON.date()) == ()
     view = plan_document(context, "WP-001")
     change = [{"op": "replace", "path": "/steps/4/text", "value": "Running it three times"}]
     patch_draft(context, INES, "WP-001", change, view.etag)
-    assert [(p.code, p.path) for p in check_library(export_library(context))] == [
+    assert [(p.code, p.path) for p in check_library(export_library(context), NOON.date())] == [
         ("steps.no_verb", "documents/WP-001/A.json#/content/steps/4/text")
     ]

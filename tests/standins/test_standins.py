@@ -47,7 +47,7 @@ def test_the_demo_has_about_sixty_past_orders_and_some_that_wait(demo: Context) 
 def test_every_past_job_replays_to_the_state_it_is_in(demo: Context) -> None:
     with demo.store.reading() as unit:
         for order in unit.orders.find(states=("Finished", "Reviewed")):
-            job = replay(order.runsheet, unit.orders.events(order.id))
+            job = replay(unit.orders.events(order.id))
             assert job_state(job) == "Finished"
             assert job.finished_at == order.finished_at
             assert job_progress(order.runsheet, job).next_line is None
@@ -56,9 +56,10 @@ def test_every_past_job_replays_to_the_state_it_is_in(demo: Context) -> None:
 
 def test_each_incident_type_of_the_demo_has_branches_limits_parts_skills_and_jobs(demo: Context) -> None:
     from reedling.core.guidance.plans import Plan
-    from reedling.core.guidance.proofs import Limits, Reading
+    from reedling.core.guidance.questions import Limits, Reading
 
-    assert [row.document for row in sorted(shelf(demo), key=lambda r: r.document)] == list(INCIDENT_TYPES)
+    shown = sorted(row.document for row in shelf(demo))
+    assert shown == [*INCIDENT_TYPES, "IT-004"]  # the fourth is the routine visit
     for incident in INCIDENT_TYPES:
         found = evidence(demo, incident)
         assert found.n_jobs >= 8
@@ -102,7 +103,7 @@ def test_return_visits_and_departures_are_among_the_jobs(demo: Context) -> None:
     kinds: Counter[str] = Counter()
     with demo.store.reading() as unit:
         for order in unit.orders.find(states=("Finished", "Reviewed")):
-            job = replay(order.runsheet, unit.orders.events(order.id))
+            job = replay(unit.orders.events(order.id))
             kinds.update(d.kind for d in departures(order.runsheet, job))
     assert kinds["return"] >= 3
     assert kinds["took long"] >= 10
@@ -119,7 +120,7 @@ def test_the_inbox_holds_only_what_is_finished_and_unread(demo: Context) -> None
 def test_every_photo_answer_of_the_demo_is_a_picture_that_is_kept(demo: Context) -> None:
     with demo.store.reading() as unit:
         order = unit.orders.find(states=("Reviewed",))[0]
-        job = replay(order.runsheet, unit.orders.events(order.id))
+        job = replay(unit.orders.events(order.id))
         photos = [
             job.answers[p.id]
             for line in order.runsheet.lines
@@ -131,3 +132,17 @@ def test_every_photo_answer_of_the_demo_is_a_picture_that_is_kept(demo: Context)
             picture = unit.pictures.get(str(name))
             assert picture is not None
             assert unit.pictures.data(picture)[:2] == b"\xff\xd8"
+
+
+def test_the_surveys_carry_a_form_with_a_section_for_each_pump(demo: Context) -> None:
+    found = evidence(demo, "IT-004")
+    assert found.n_jobs == 6
+    with demo.store.reading() as unit:
+        orders = unit.orders.find(incident_type="IT-004", states=("Finished", "Reviewed"))
+        for order in orders:
+            job = replay(unit.orders.events(order.id))
+            computed = job_progress(order.runsheet, job).computed
+            assert {q.split("@")[-1] for q in computed if "@" in q} == {"Pump 1", "Pump 2"}
+            hottest = computed["WP-005:survey/hottest"]
+            assert hottest == max(v for q, v in computed.items() if q.startswith("WP-005:survey/bearing@"))
+            assert unit.places.meters(order.asset.id)["hours"].value > 0

@@ -5,17 +5,19 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Header, Response
+from fastapi import APIRouter, Header, Query, Response
 from pydantic import BaseModel, Field
 
-from reedling.api.access import Approver, Ctx, OfficePerson, Writer
+from reedling.api.access import Ctx, OfficePerson, Writer
+from reedling.api.shapes import Identity
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.editing import PlanEdit
+from reedling.core.guidance.question_editing import TextPlace
 from reedling.core.logic.conditions import OPERATORS, Answer, Operator
 from reedling.errors import InvalidInput
-from reedling.services import read_guidance, release_revisions, write_drafts
+from reedling.services import read_guidance, write_drafts
 from reedling.services.document_views import PlanView
-from reedling.services.preview_plan import preview, preview_tours
+from reedling.services.preview_plan import preview, preview_tours, witness_answers
 from reedling.services.run_views import RunView
 from reedling.services.write_drafts import SavedEdit
 
@@ -29,12 +31,6 @@ class NewIncidentType(BaseModel):
 
     title: str = Field(max_length=200)
     equipment: str | None = None
-
-
-class Identity(BaseModel):
-    """The identity of what was made."""
-
-    id: str
 
 
 class PatchOperation(BaseModel):
@@ -52,16 +48,11 @@ class EditRequest(BaseModel):
     edit: PlanEdit
 
 
-class ReviewNote(BaseModel):
-    """Words that go with sending or giving back."""
+class PlanToUse(BaseModel):
+    """A plan that is there, or the title of a new one."""
 
-    note: str = Field(default="", max_length=2000)
-
-
-class Moved(BaseModel):
-    """The documents that moved on together."""
-
-    documents: list[str]
+    plan: str | None = None
+    title: str = Field(default="", max_length=200)
 
 
 class PreviewRequest(BaseModel):
@@ -70,6 +61,15 @@ class PreviewRequest(BaseModel):
     documents: list[str]
     answers: dict[str, Answer] = {}
     done: list[str] = []
+    reasons: dict[str, str] = {}
+    asset: str | None = None
+
+
+class WitnessRequest(BaseModel):
+    """The answers of a defect, by the questions of the document."""
+
+    document: str
+    witness: dict[str, Answer]
 
 
 class TourRequest(BaseModel):
@@ -125,27 +125,27 @@ def page(document: str, _person: OfficePerson, context: Ctx) -> read_guidance.In
     return read_guidance.incident_type_page(context, document)
 
 
-@router.post("/incident-types/{document}/send")
-def send(document: str, body: ReviewNote, person: Writer, context: Ctx) -> Moved:
-    """Send every draft of the incident type and its plans for review."""
-    return Moved(documents=list(release_revisions.send_for_review(context, person, document, body.note)))
+@router.post("/incident-types/{document}/plans", status_code=201)
+def add_plan(document: str, body: PlanToUse, person: Writer, context: Ctx) -> Identity:
+    """Let the incident type use one more plan; gives the plan."""
+    return Identity(id=write_drafts.add_plan(context, person, document, body.plan, body.title))
 
 
-@router.post("/incident-types/{document}/give-back")
-def give_back(document: str, body: ReviewNote, _person: Approver, context: Ctx) -> Moved:
-    """Return what is in review, with a reason."""
-    return Moved(documents=list(release_revisions.give_back(context, document, body.note)))
+@router.get("/documents/{document}/find")
+def find_words(
+    document: str,
+    _person: OfficePerson,
+    context: Ctx,
+    words: Annotated[str, Query(max_length=200)],
+    match_case: bool = False,
+) -> list[TextPlace]:
+    """Where the document has these words."""
+    return list(read_guidance.find_in_document(context, document, words, match_case))
 
 
-@router.post("/incident-types/{document}/release")
-def release(document: str, person: Approver, context: Ctx) -> Moved:
-    """Release what is in review."""
-    return Moved(documents=list(release_revisions.release(context, person, document)))
-
-
-@router.get("/plans/{document}")
+@router.get("/documents/{document}/plan")
 def plan(document: str, response: Response, _person: OfficePerson, context: Ctx) -> PlanView:
-    """A plan at the revision to work on, with its etag."""
+    """A plan, form or standard step at the revision to work on, with its etag."""
     view = read_guidance.plan_document(context, document)
     response.headers["ETag"] = view.etag
     return view
@@ -203,7 +203,13 @@ def compare(
 @router.post("/preview")
 def preview_plans(body: PreviewRequest, _person: OfficePerson, context: Ctx) -> RunView:
     """Run drafts as a technician would meet them; nothing is recorded."""
-    return preview(context, body.documents, body.answers, body.done)
+    return preview(context, body.documents, body.answers, body.done, reasons=body.reasons, asset=body.asset)
+
+
+@router.post("/preview/witness")
+def witness(body: WitnessRequest, _person: OfficePerson, context: Ctx) -> dict[str, Answer]:
+    """The answers that show a defect, as the preview asks for them."""
+    return witness_answers(context, body.document, body.witness)
 
 
 @router.post("/preview/tours")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Response
 
 from reedling.api.access import Ctx, OfficePerson, Writer
-from reedling.api.author import ReviewNote
+from reedling.api.shapes import ReviewNote
 from reedling.services import review_work
 from reedling.services.find_anything import Found, find_anything
 from reedling.services.review_work import CompletionPage, Evidence, InboxRow, RevisionOutcomes

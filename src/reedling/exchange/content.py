@@ -24,7 +24,9 @@ from reedling.core.runsheet.job import Job
 from reedling.core.runsheet.lines import Runsheet
 from reedling.errors import InvalidInput, Problem
 
-DocumentKind = Literal["incident type", "plan"]
+DocumentKind = Literal["incident type", "plan", "form", "standard step"]
+PLAN_KINDS: tuple[DocumentKind, ...] = ("plan", "form", "standard step")
+"""Kinds whose content is a plan."""
 Content = IncidentType | Plan
 T = TypeVar("T")
 
@@ -58,7 +60,10 @@ EVENTS: TypeAdapter[FieldEvent] = TypeAdapter(FieldEvent)
 _adapters: dict[type[Any], TypeAdapter[Any]] = {}
 """One adapter per class; building one takes milliseconds."""
 
-_CONTENT: Mapping[DocumentKind, TypeAdapter[Any]] = {"incident type": INCIDENT_TYPES, "plan": PLANS}
+_CONTENT: Mapping[DocumentKind, TypeAdapter[Any]] = {
+    "incident type": INCIDENT_TYPES,
+    **dict.fromkeys(PLAN_KINDS, PLANS),
+}
 
 
 def load_content(kind: DocumentKind, data: object, *, where: str) -> Content:

@@ -28,6 +28,7 @@ from reedling.core.guidance.revisions import RevisionState, letter_rank
 from reedling.errors import InvalidInput, Problem
 from reedling.exchange.content import (
     CATALOGUES,
+    PLAN_KINDS,
     Content,
     DocumentKind,
     dump_value,
@@ -134,7 +135,7 @@ def pack_schema() -> dict[str, Any]:
             },
         },
         "content": {
-            "plan": TypeAdapter(Plan).json_schema(),
+            **{kind: TypeAdapter(Plan).json_schema() for kind in PLAN_KINDS},
             "incident type": TypeAdapter(IncidentType).json_schema(),
         },
     }

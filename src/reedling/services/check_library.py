@@ -1,29 +1,64 @@
-"""Check every open or released plan of a library pack, without a database."""
+"""Check every open or released document of a library pack, without a database."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
+from datetime import date
 
-from reedling.core.checking.draft import plan_defects
+from reedling.core.checking.draft import draft_defects
 from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.reuse import Library, Shared
+from reedling.core.guidance.revisions import RevisionState
 from reedling.core.guidance.soundness import incident_type_problems
 from reedling.errors import Problem
-from reedling.exchange.library_pack import LibraryPack
+from reedling.exchange.content import Content
+from reedling.exchange.library_pack import LibraryPack, PackedRevision
 
 CHECKED = ("Draft", "In review", "Released")
+BEING_WRITTEN: tuple[RevisionState, ...] = ("Draft", "In review", "Released")
+IN_FORCE: tuple[RevisionState, ...] = ("Released",)
 
 
-def check_library(pack: LibraryPack) -> tuple[Problem, ...]:
+def check_library(pack: LibraryPack, today: date) -> tuple[Problem, ...]:
     """Every problem of the revisions that are in force or on their way, by file and pointer."""
     plans = frozenset(head.document for head, _ in pack.revisions if head.kind == "plan")
+    written = library_of(pack.revisions, BEING_WRITTEN)
+    in_force = library_of(pack.revisions, IN_FORCE)
     out: list[Problem] = []
     for head, content in pack.revisions:
         if head.state not in CHECKED:
             continue
         if isinstance(content, Plan):
-            found = [d.problem for d in plan_defects(content, pack.catalogue)]
+            library = in_force if head.state == "Released" else written
+            found = [
+                d.problem
+                for d in draft_defects(content, pack.catalogue, kind=head.kind, library=library, today=today)
+            ]
         else:
             found = list(incident_type_problems(content, plans))
         file = f"documents/{head.document}/{head.letter}.json"
         out += [replace(p, path=f"{file}#/content{p.path}") for p in found]
     return tuple(out)
+
+
+def library_of(
+    revisions: Iterable[tuple[PackedRevision, Content]], states: Sequence[RevisionState]
+) -> Library:
+    """The standard steps and forms of a pack, each at the first of these states that it has."""
+    best: dict[str, tuple[PackedRevision, Plan]] = {}
+    for head, content in revisions:
+        if not isinstance(content, Plan) or head.state not in states:
+            continue
+        held = best.get(head.document)
+        if held is None or states.index(head.state) < states.index(held[0].state):
+            best[head.document] = (head, content)
+
+    def of_kind(kind: str) -> dict[str, Shared]:
+        return {
+            d: Shared(document=d, revision=head.letter, plan=plan)
+            for d, (head, plan) in best.items()
+            if head.kind == kind
+        }
+
+    return Library(standards=of_kind("standard step"), forms=of_kind("form"))

@@ -4,19 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 
 from reedling.core.checking.defects import Defect
-from reedling.core.checking.draft import plan_defects
+from reedling.core.checking.draft import draft_defects
+from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.incident_types import IncidentType
-from reedling.core.guidance.plans import Plan, depth_of, question_names
-from reedling.core.guidance.proofs import proof_line
+from reedling.core.guidance.plans import Plan, Step, depth_of, question_names
+from reedling.core.guidance.question_editing import question_depths
+from reedling.core.guidance.questions import proof_line
+from reedling.core.guidance.reuse import Library, Shared, fill_in
 from reedling.core.guidance.revisions import RevisionState, next_letter
 from reedling.core.guidance.soundness import incident_type_problems
-from reedling.core.logic.conditions import sentence
+from reedling.core.logic.conditions import QuestionName, fact_label, sentence
 from reedling.core.rollup.plan_totals import PlanTotals, total_plans
-from reedling.errors import NotFound, Problem
+from reedling.errors import Problem
 from reedling.exchange.content import DocumentKind
+from reedling.services.branch_evidence import branch_chances
+from reedling.services.current import current_revision, etag_of
+from reedling.services.shared_library import library_being_written, where_used
 from reedling.store.records import Revision
 from reedling.store.unit import Unit
 
@@ -31,23 +37,52 @@ class RevisionLine:
     released_at: datetime | None
     released_by: str | None
     note: str
+    effective_on: date | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DocumentLink:
+    """A document by what it is called."""
+
+    document: str
+    kind: DocumentKind
+    title: str
+    letter: str
+    state: RevisionState
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StepView:
-    """What follows from a step: how deep it hangs, its condition and its proof in words."""
+    """What follows from a step: how deep it hangs, its condition and its proof in words.
+
+    ``text`` is what it says where it reuses a standard step; ``reuses`` names that, ``fills_in`` the
+    form that goes with it, ``repeats`` what it is done for each of. ``minutes`` are the likely ones
+    with those of its form. ``questions`` gives, for each of its own questions, its condition in words,
+    ``depths`` how deep it hangs.
+    """
 
     step: str
     depth: int
     when: str
     proof: str
+    text: str
+    minutes: float
+    reuses: str
+    fills_in: str
+    repeats: str
+    questions: Mapping[str, str]
+    depths: Mapping[str, int]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlanView:
-    """A plan's revision to work on. ``etag`` guards it against unseen overwriting."""
+    """A revision to work on of a plan, form or standard step.
+
+    ``etag`` guards it against unseen overwriting. ``used_in`` are the documents that refer to it.
+    """
 
     document: str
+    kind: DocumentKind
     letter: str
     state: RevisionState
     etag: str
@@ -60,6 +95,7 @@ class PlanView:
     in_force: str | None
     next_letter: str
     history: tuple[RevisionLine, ...]
+    used_in: tuple[DocumentLink, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,24 +114,6 @@ class IncidentTypeView:
     history: tuple[RevisionLine, ...]
 
 
-def etag_of(revision: Revision) -> str:
-    """The tag of a revision as it stands; it changes with every saved edit and every move."""
-    return f'"{revision.document}-{revision.letter}-{revision.version}-{revision.state.replace(" ", "")}"'
-
-
-def current_revision(unit: Unit, document: str, kind: DocumentKind | None = None) -> Revision:
-    """The open revision if there is one, else the one in force, else the newest."""
-    found_kind = unit.documents.kind(document)
-    if found_kind is None or (kind is not None and found_kind != kind):
-        raise NotFound("documents.unknown", f"there is no {kind or 'document'} {document}.")
-    revisions = unit.documents.revisions(document)
-    for wanted in (("Draft", "In review"), ("Released",)):
-        for revision in revisions:
-            if revision.state in wanted:
-                return revision
-    return revisions[-1]
-
-
 def _history(unit: Unit, document: str, names: Mapping[str, str]) -> tuple[RevisionLine, ...]:
     return tuple(
         RevisionLine(
@@ -105,6 +123,7 @@ def _history(unit: Unit, document: str, names: Mapping[str, str]) -> tuple[Revis
             released_at=r.released_at,
             released_by=names.get(r.released_by or ""),
             note=r.note,
+            effective_on=r.effective_on,
         )
         for r in unit.documents.revisions(document)
     )
@@ -114,39 +133,96 @@ def _in_force(history: tuple[RevisionLine, ...]) -> str | None:
     return next((line.letter for line in history if line.state == "Released"), None)
 
 
-def step_views(plan: Plan) -> tuple[StepView, ...]:
+def step_views(plan: Plan, library: Library, facts: Mapping[str, QuestionName]) -> tuple[StepView, ...]:
     """What follows from each step of a plan."""
-    names = question_names(plan)
+    filled = fill_in(plan, library)
+    own = {s.id: s for s in filled.plan.steps if not filled.origins[s.id].document}
+    names = {**facts, **question_names(filled.plan)}
+    added: dict[int, float] = {}
+    for step in filled.plan.steps:
+        origin = filled.origins[step.id]
+        if origin.document:
+            added[origin.index] = added.get(origin.index, 0) + step.minutes.likely
     return tuple(
         StepView(
             step=step.id,
             depth=depth_of(plan, step),
             when=sentence(step.condition, names) if step.condition else "",
-            proof=proof_line(step.proofs),
+            proof=proof_line(own[step.id].proofs),
+            text=own[step.id].text,
+            minutes=own[step.id].minutes.likely + added.get(index, 0),
+            reuses=_shared_words(library.standards, step.standard, "standard step"),
+            fills_in=_shared_words(library.forms, step.form, "form"),
+            repeats=_repeat_words(own[step.id]),
+            questions={q.id: sentence(q.condition, names) for q in step.proofs if q.condition},
+            depths=question_depths(step),
         )
-        for step in plan.steps
+        for index, step in enumerate(plan.steps)
     )
 
 
-def plan_view(unit: Unit, revision: Revision) -> PlanView:
-    """A plan's revision with all that follows from it."""
+def _shared_words(shelf: Mapping[str, Shared], document: str | None, what: str) -> str:
+    if document is None:
+        return ""
+    shared = shelf.get(document)
+    return (
+        f"{shared.plan.title}, {document} {shared.revision}"
+        if shared
+        else f"{document}, a {what} that is gone"
+    )
+
+
+def _repeat_words(step: Step) -> str:
+    repeat = step.repeat
+    if repeat is None:
+        return ""
+    if repeat.over == "named":
+        return f"once per {repeat.per}: " + (", ".join(repeat.names) or "none named yet")
+    if repeat.over == "asset field":
+        return f"once per {repeat.per}, by {fact_label(repeat.field) if '.' in repeat.field else '…'}"
+    return f"once per {repeat.per} found on site"
+
+
+def link_to(unit: Unit, document: str) -> DocumentLink:
+    """A document by its title at the revision to work on."""
+    return link_of(current_revision(unit, document))
+
+
+def link_of(revision: Revision) -> DocumentLink:
+    """A revision by its document and title."""
+    return DocumentLink(
+        document=revision.document,
+        kind=revision.kind,
+        title=revision.content.title,
+        letter=revision.letter,
+        state=revision.state,
+    )
+
+
+def plan_view(unit: Unit, revision: Revision, today: date) -> PlanView:
+    """A revision of a plan, form or standard step with all that follows from it."""
     plan = revision.content
     assert isinstance(plan, Plan)
     history = _history(unit, revision.document, unit.people.names())
+    library = library_being_written(unit, plan)
+    lists = unit.catalogues.get()
+    chances = branch_chances(unit, revision.document)
     return PlanView(
         document=revision.document,
+        kind=revision.kind,
         letter=revision.letter,
         state=revision.state,
         etag=etag_of(revision),
         changed_at=revision.changed_at,
         note=revision.note,
         content=plan,
-        steps=step_views(plan),
-        totals=total_plans([plan]),
-        defects=plan_defects(plan, unit.catalogues.get()),
+        steps=step_views(plan, library, fact_names(lists)),
+        totals=total_plans([fill_in(plan, library).plan], chances),
+        defects=draft_defects(plan, lists, kind=revision.kind, library=library, today=today),
         in_force=_in_force(history),
         next_letter=next_letter(history[-1].letter),
         history=history,
+        used_in=tuple(link_to(unit, d) for d in where_used(unit, revision.document)),
     )
 
 

@@ -4,17 +4,22 @@ from __future__ import annotations
 
 import dataclasses
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import date, datetime
 
-from reedling.core.checking.draft import errors_of, plan_defects
+from reedling.core.checking.draft import draft_defects, errors_of
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.reuse import Library
 from reedling.errors import InvalidInput, Problem
-from reedling.exchange.content import Content
+from reedling.exchange.content import PLAN_KINDS, Content, DocumentKind
 from reedling.exchange.library_pack import LibraryPack, PackedRevision, sort_revisions
+from reedling.services.check_library import IN_FORCE, library_of
 from reedling.services.context import Context
+from reedling.services.shared_library import library_in_force
 from reedling.store.records import Revision
 from reedling.store.unit import Unit
+
+KINDS: tuple[DocumentKind, ...] = ("incident type", *PLAN_KINDS)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,7 +34,7 @@ class ImportReport:
 def export_library(context: Context) -> LibraryPack:
     """The catalogue and every revision of every document."""
     with context.store.reading() as unit:
-        documents = (*unit.documents.of_kind("incident type"), *unit.documents.of_kind("plan"))
+        documents = [d for kind in KINDS for d in unit.documents.of_kind(kind)]
         revisions = [_packed(r) for document in documents for r in unit.documents.revisions(document)]
         return LibraryPack(catalogue=unit.catalogues.get(), revisions=sort_revisions(revisions))
 
@@ -46,7 +51,16 @@ def import_library(context: Context, pack: LibraryPack) -> ImportReport:
     now = context.clock()
     with context.store.writing() as unit:
         merged = _merge(unit.catalogues.get(), pack.catalogue)
-        problems = [p for head, content in pack.revisions for p in _refusals(unit, merged, head, content)]
+        library = library_of(pack.revisions, IN_FORCE)
+        held = library_in_force(unit)
+        library = Library(
+            standards={**held.standards, **library.standards}, forms={**held.forms, **library.forms}
+        )
+        problems = [
+            p
+            for head, content in pack.revisions
+            for p in _refusals(unit, merged, library, now.date(), head, content)
+        ]
         if problems:
             raise InvalidInput(
                 "library.refused",
@@ -87,7 +101,14 @@ def _merge(held: Catalogue, brought: Catalogue) -> Catalogue:
     return Catalogue(**lists)
 
 
-def _refusals(unit: Unit, catalogue: Catalogue, head: PackedRevision, content: Content) -> list[Problem]:
+def _refusals(
+    unit: Unit,
+    catalogue: Catalogue,
+    library: Library,
+    today: date,
+    head: PackedRevision,
+    content: Content,
+) -> list[Problem]:
     path = f"documents/{head.document}/{head.letter}.json"
     kind = unit.documents.kind(head.document)
     if kind is not None and kind != head.kind:
@@ -117,7 +138,7 @@ def _refusals(unit: Unit, catalogue: Catalogue, head: PackedRevision, content: C
             )
         ]
     if head.state == "Released" and isinstance(content, Plan):
-        errors = errors_of(plan_defects(content, catalogue))
+        errors = errors_of(draft_defects(content, catalogue, kind=head.kind, library=library, today=today))
         return [replace(d.problem, path=f"{path}#/content{d.problem.path}") for d in errors]
     return []
 

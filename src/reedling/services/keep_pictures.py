@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import io
 import warnings
+from collections.abc import Mapping
+from dataclasses import dataclass
 
 from PIL import Image, UnidentifiedImageError
 
@@ -20,7 +22,7 @@ MEDIA_TYPES = {"PNG": "image/png", "JPEG": "image/jpeg", "WEBP": "image/webp"}
 
 def keep_picture(context: Context, person: Person, order_id: str, picture_id: str, data: bytes) -> Picture:
     """Keep a picture for an order under an identity from the device; a repeat changes nothing."""
-    media_type, width, height = _inspect(data)
+    found = inspect_picture(data, MEDIA_TYPES)
     with context.store.writing() as unit:
         order = need_order(unit, order_id)
         if order.technician != person.id:
@@ -28,9 +30,9 @@ def keep_picture(context: Context, person: Person, order_id: str, picture_id: st
         picture = Picture(
             id=picture_id,
             sha256=hash_of(data),
-            media_type=media_type,
-            width=width,
-            height=height,
+            media_type=found.media_type,
+            width=found.width,
+            height=found.height,
             taken_at=context.clock(),
             person=person.id,
             order=order_id,
@@ -57,8 +59,18 @@ def picture_data(context: Context, person: Person, picture_id: str) -> tuple[Pic
         return picture, unit.pictures.data(picture)
 
 
-def _inspect(data: bytes) -> tuple[str, int, int]:
-    """The media type and size in pixels of a picture, by looking into it."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Inspected:
+    """What a picture turned out to be, sizes in pixels."""
+
+    media_type: str
+    width: int
+    height: int
+    n_frames: int
+
+
+def inspect_picture(data: bytes, media_types: Mapping[str, str]) -> Inspected:
+    """Look into a picture; ``media_types`` are the kinds that are taken, by what Pillow calls them."""
     if len(data) > MAX_PICTURE_BYTES:
         raise InvalidInput(
             "pictures.too_large",
@@ -71,14 +83,18 @@ def _inspect(data: bytes) -> tuple[str, int, int]:
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             with Image.open(io.BytesIO(data)) as image:
                 kind, (width, height) = image.format, image.size
-                if kind not in MEDIA_TYPES or max(width, height) > MAX_PICTURE_SIDE:
+                if kind not in media_types or max(width, height) > MAX_PICTURE_SIDE:
                     raise UnidentifiedImageError
                 image.load()
+                n_frames = int(getattr(image, "n_frames", 1))
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Warning) as error:
+        names = {"image/png": "PNG", "image/jpeg": "JPEG", "image/webp": "WebP", "image/gif": "GIF"}
+        kinds = [names[m] for m in media_types.values()]
         raise InvalidInput(
             "pictures.unreadable",
-            f"it is not a PNG, JPEG or WebP picture of up to {MAX_PICTURE_SIDE} pixels a side.",
+            f"it is not a {', '.join(kinds[:-1])} or {kinds[-1]} picture of up to {MAX_PICTURE_SIDE} "
+            "pixels a side.",
             where="Picture",
             hint="Take it again.",
         ) from error
-    return MEDIA_TYPES[kind], width, height
+    return Inspected(media_type=media_types[kind or ""], width=width, height=height, n_frames=n_frames)

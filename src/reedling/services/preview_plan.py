@@ -2,17 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from reedling.core.checking.tours import Tour, tours
+from reedling.core.checking.witnesses import run_answers
+from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.plans import Plan
-from reedling.core.logic.conditions import Answers
-from reedling.core.runsheet.lines import Source, compile_runsheet, within
-from reedling.core.runsheet.progress import follow, refused_answers
+from reedling.core.guidance.reuse import Library, fill_in
+from reedling.core.logic.conditions import Answer, Answers, is_fact
+from reedling.core.runsheet.lines import Source, compile_runsheet
+from reedling.core.runsheet.progress import NO_REASONS, refused_answers, take_up
+from reedling.core.runsheet.standing import rules_of
 from reedling.errors import InvalidInput
+from reedling.exchange.content import PLAN_KINDS
 from reedling.services.context import Context
-from reedling.services.document_views import current_revision
+from reedling.services.current import current_revision
+from reedling.services.order_facts import last_answers, order_facts
 from reedling.services.run_views import RunView, run_view
+from reedling.services.shared_library import library_being_written
+from reedling.services.take_orders import need_asset
+from reedling.store.unit import Unit
 
 
 def preview_tours(context: Context, documents: Sequence[str]) -> tuple[Tour, ...]:
@@ -20,10 +29,9 @@ def preview_tours(context: Context, documents: Sequence[str]) -> tuple[Tour, ...
     with context.store.reading() as unit:
         joined: list[Tour] = []
         for document in documents:
-            content = current_revision(unit, document, "plan").content
-            assert isinstance(content, Plan)
-            for i, tour in enumerate(tours(content)):
-                run = {within(document, question): answer for question, answer in tour.items()}
+            plan = _filled(unit, document)
+            for i, tour in enumerate(tours(plan)):
+                run = run_answers(plan, tour, document=document)
                 if i < len(joined):
                     joined[i] |= run
                 else:
@@ -31,23 +39,55 @@ def preview_tours(context: Context, documents: Sequence[str]) -> tuple[Tour, ...
     return tuple(joined)
 
 
-def preview(context: Context, documents: Sequence[str], answers: Answers, done: Sequence[str]) -> RunView:
+def witness_answers(context: Context, document: str, witness: Mapping[str, Answer]) -> dict[str, Answer]:
+    """A defect's witness as answers on the preview's runsheet."""
+    with context.store.reading() as unit:
+        return run_answers(_filled(unit, document), witness, document=document)
+
+
+def preview(
+    context: Context,
+    documents: Sequence[str],
+    answers: Answers,
+    done: Sequence[str],
+    *,
+    reasons: Mapping[str, str] = NO_REASONS,
+    asset: str | None = None,
+) -> RunView:
     """The plans at the revision to work on, as one runsheet, under these answers.
 
-    Answers to questions that the draft no longer has are dropped; an answer that does not fit
-    its question is refused.
+    With an ``asset`` the facts are its own; facts among the answers stand in for those of an order.
+    Answers to questions that the draft no longer has are dropped; an answer that does not fit its
+    question is refused.
     """
+    facts = {name: value for name, value in answers.items() if is_fact(name)}
     with context.store.reading() as unit:
-        plans = []
+        plans, library = [], Library()
         for document in documents:
-            revision = current_revision(unit, document, "plan")
+            revision = current_revision(unit, document, PLAN_KINDS)
             assert isinstance(revision.content, Plan)
             source = Source(document=document, revision=revision.letter, title=revision.content.title)
             plans.append((source, revision.content))
-    runsheet = compile_runsheet(plans)
-    asked = {proof.id for line in runsheet.lines for proof in line.proofs}
+            own = library_being_written(unit, revision.content)
+            library = Library(
+                standards={**library.standards, **own.standards}, forms={**library.forms, **own.forms}
+            )
+        last: Mapping[str, Answer] = {}
+        if asset is not None:
+            found = need_asset(unit, asset)
+            facts = {**order_facts(unit, found, ""), **facts}
+            last = last_answers(unit, asset)
+        names = fact_names(unit.catalogues.get())
+    runsheet = compile_runsheet(plans, library=library, facts=facts, last=last, names=names)
+    asked = {q.id for line in rules_of(runsheet, answers).laid.lines for q in line.proofs}
     kept = {question: answer for question, answer in answers.items() if question in asked}
     refused = refused_answers(runsheet, kept)
     if refused:
         raise InvalidInput("preview.answer", refused[0], where="Preview")
-    return run_view(runsheet, follow(runsheet, kept, done=done), kept)
+    return run_view(take_up(runsheet, kept, done=done, reasons=reasons))
+
+
+def _filled(unit: Unit, document: str) -> Plan:
+    content = current_revision(unit, document, PLAN_KINDS).content
+    assert isinstance(content, Plan)
+    return fill_in(content, library_being_written(unit, content)).plan

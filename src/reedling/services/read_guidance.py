@@ -7,23 +7,30 @@ from dataclasses import dataclass
 from reedling.core.evidence.outcomes import first_time_fix
 from reedling.core.guidance.catalogue import Catalogue, EquipmentTree
 from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
+from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.question_editing import TextPlace, find_text
+from reedling.core.guidance.reuse import fill_in
 from reedling.core.guidance.revisions import RevisionState
 from reedling.core.rollup.plan_totals import PlanTotals, total_plans
 from reedling.core.statistics.intervals import Share
 from reedling.errors import InvalidInput, NotFound
+from reedling.exchange.content import PLAN_KINDS
 from reedling.services.context import Context
+from reedling.services.current import current_revision
 from reedling.services.document_views import (
+    DocumentLink,
     IncidentTypeView,
     PlanView,
     StepView,
-    current_revision,
     incident_type_view,
+    link_of,
     plan_view,
     step_views,
 )
-from reedling.services.release_revisions import bundle
+from reedling.services.release_revisions import bring_into_force, bundle
+from reedling.services.shared_library import library_being_written, uses
 from reedling.services.symptoms import relation_of
 from reedling.store.unit import Unit
 
@@ -73,6 +80,16 @@ class RevisionComparison:
     newer_plan: PlanRevision | None
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SharedRow:
+    """A document that others may refer to."""
+
+    link: DocumentLink
+    n_used: int
+    n_questions: int
+    in_force: bool
+
+
 def catalogue(context: Context) -> Catalogue:
     """The lists that guidance refers to."""
     with context.store.reading() as unit:
@@ -81,6 +98,7 @@ def catalogue(context: Context) -> Catalogue:
 
 def shelf(context: Context) -> tuple[ShelfRow, ...]:
     """Every incident type, grouped by equipment."""
+    bring_into_force(context)
     now = context.clock()
     with context.store.reading() as unit:
         lists = unit.catalogues.get()
@@ -110,26 +128,58 @@ def shelf(context: Context) -> tuple[ShelfRow, ...]:
 def incident_type_page(context: Context, document: str) -> IncidentTypePage:
     """The page of an incident type, with each of its plans at the revision to work on."""
     with context.store.reading() as unit:
-        revision = current_revision(unit, document, "incident type")
+        revision = current_revision(unit, document, ("incident type",))
         incident = revision.content
         assert isinstance(incident, IncidentType)
         plans = tuple(
-            plan_view(unit, current_revision(unit, plan))
+            plan_view(unit, current_revision(unit, plan), context.clock().date())
             for plan in incident.plans
             if unit.documents.kind(plan) == "plan"
         )
         return IncidentTypePage(
             incident_type=incident_type_view(unit, revision),
             plans=plans,
-            totals=total_plans([p.content for p in plans]),
+            totals=total_plans(
+                [fill_in(p.content, library_being_written(unit, p.content)).plan for p in plans]
+            ),
             open_states=_open_states(unit, document),
         )
 
 
 def plan_document(context: Context, document: str) -> PlanView:
-    """A plan at the revision to work on."""
+    """A plan, form or standard step at the revision to work on."""
     with context.store.reading() as unit:
-        return plan_view(unit, current_revision(unit, document, "plan"))
+        return plan_view(unit, current_revision(unit, document, PLAN_KINDS), context.clock().date())
+
+
+def shared_documents(context: Context) -> tuple[SharedRow, ...]:
+    """Every plan, form and standard step with how many documents use it, by kind and title."""
+    with context.store.reading() as unit:
+        users = uses(unit)
+        rows = []
+        for kind in PLAN_KINDS:
+            for document in unit.documents.of_kind(kind):
+                revision = current_revision(unit, document)
+                content = revision.content
+                assert isinstance(content, Plan)
+                rows.append(
+                    SharedRow(
+                        link=link_of(revision),
+                        n_used=len(users.get(document, ())),
+                        n_questions=sum(len(s.proofs) for s in content.steps),
+                        in_force=revision.state == "Released"
+                        or unit.documents.released(document) is not None,
+                    )
+                )
+        return tuple(rows)
+
+
+def find_in_document(context: Context, document: str, words: str, match_case: bool) -> tuple[TextPlace, ...]:
+    """Where a document has these words."""
+    with context.store.reading() as unit:
+        content = current_revision(unit, document, PLAN_KINDS).content
+        assert isinstance(content, Plan)
+        return find_text(content, words, match_case=match_case)
 
 
 def compare_revisions(context: Context, document: str, older: str, newer: str) -> RevisionComparison:
@@ -145,6 +195,7 @@ def compare_revisions(context: Context, document: str, older: str, newer: str) -
             differences = compare_incident_types(first.content, second.content)
         else:
             raise InvalidInput("revisions.kind", "only revisions of one document compare.", where=document)
+        facts = fact_names(unit.catalogues.get())
         plans = [
             PlanRevision(
                 document=document,
@@ -152,7 +203,7 @@ def compare_revisions(context: Context, document: str, older: str, newer: str) -
                 state=r.state,
                 note=r.note,
                 content=r.content,
-                steps=step_views(r.content),
+                steps=step_views(r.content, library_being_written(unit, r.content), facts),
             )
             for r in (first, second)
             if isinstance(r.content, Plan)

@@ -7,9 +7,12 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from reedling.core.guidance.catalogue import Catalogue
-from reedling.core.guidance.proofs import answer_text
-from reedling.core.runsheet.job import Job, OrderState, job_progress, replay
+from reedling.core.guidance.facts import known_facts
+from reedling.core.guidance.questions import answer_text
+from reedling.core.logic.conditions import fact_label
+from reedling.core.runsheet.job import Job, OrderState, job_run, replay
 from reedling.core.runsheet.lines import Runsheet
+from reedling.core.runsheet.progress import Run, progress_of, write_backs
 from reedling.errors import NotFound
 from reedling.services.context import Context
 from reedling.services.run_views import RunView, run_view
@@ -39,6 +42,15 @@ class OrderLine:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class WrittenBack:
+    """A field of the asset or order that the job wrote, in words."""
+
+    field: str
+    before: str
+    after: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OrderPage:
     """One order in full: what it was issued and how far it has come."""
 
@@ -47,6 +59,7 @@ class OrderPage:
     job: Job
     run: RunView
     answers_in_words: Mapping[str, str]
+    written_back: tuple[WrittenBack, ...]
     logged_by_name: str
     reviewed_by_name: str
 
@@ -84,22 +97,40 @@ def order_page(context: Context, order_id: str, *, only_for: Person | None = Non
 def page_of(unit: Unit, order: Order) -> OrderPage:
     """Put an order together with what the field recorded against it."""
     names = unit.people.names()
-    job = replay(order.runsheet, unit.orders.events(order.id))
+    job = replay(unit.orders.events(order.id))
+    run = job_run(order.runsheet, job)
     return OrderPage(
         line=order_line(order, names, unit.catalogues.get()),
         order=order,
         job=job,
-        run=run_view(order.runsheet, job_progress(order.runsheet, job), job.answers),
-        answers_in_words=answers_in_words(order.runsheet, job),
+        run=run_view(run),
+        answers_in_words=answers_in_words(run),
+        written_back=written_back(unit, run) if job.finished_at else (),
         logged_by_name=names.get(order.logged_by, ""),
         reviewed_by_name=names.get(order.reviewed_by or "", ""),
     )
 
 
-def answers_in_words(runsheet: Runsheet, job: Job) -> dict[str, str]:
-    """Each answer as a person would write it down."""
-    proofs = {proof.id: proof for line in runsheet.lines for proof in line.proofs}
-    return {question: answer_text(proofs[question], value) for question, value in job.answers.items()}
+def answers_in_words(run: Run) -> dict[str, str]:
+    """Each answer and computed value as a person would write it down; what is hidden is left out."""
+    questions = {q.id: q for line in run.lines for q in line.proofs}
+    given = {q: a for q, a in run.answers.items() if q in questions and run.standing.wanted[q] is True}
+    computed = progress_of(run).computed
+    words = {q: answer_text(questions[q], value) for q, value in {**given, **computed}.items()}
+    return {q: f"{text}, because {run.reasons[q]}" if q in run.reasons else text for q, text in words.items()}
+
+
+def written_back(unit: Unit, run: Run) -> tuple[WrittenBack, ...]:
+    """What the job wrote to the asset and the order, in words."""
+    labels = {f.name: f.label for f in known_facts(unit.catalogues.get())}
+    questions = {q.id: q for line in run.lines for q in line.proofs}
+    out = []
+    for back in write_backs(run):
+        question = questions[back.question]
+        before = answer_text(question, back.before) if back.before is not None else "nothing"
+        field = labels.get(back.field, fact_label(back.field))
+        out.append(WrittenBack(field=field, before=before, after=answer_text(question, back.after)))
+    return tuple(out)
 
 
 def order_line(order: Order, names: Mapping[str, str], lists: Catalogue) -> OrderLine:

@@ -1,23 +1,52 @@
-"""Send an incident type and its plans for review, give them back, release them: four eyes."""
+"""Send drafts for review, give them back, release them, withdraw them: four eyes.
+
+An incident type goes with the plans it uses, and with the standard steps and forms these refer to
+that were never released. What was released once is released by itself, since other plans use it too.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from datetime import date, datetime
 
-from reedling.core.checking.draft import plan_defects
+from reedling.core.checking.draft import draft_defects
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.reuse import references
 from reedling.core.guidance.revisions import move_revision, require_second_person
-from reedling.core.guidance.soundness import has_errors, incident_type_problems
+from reedling.core.guidance.soundness import incident_type_problems
+from reedling.core.runsheet.job import OPEN_STATES
 from reedling.errors import Conflict, InvalidInput, NotFound, Problem
 from reedling.services.context import Context
-from reedling.store.records import Person, Revision
+from reedling.services.document_views import DocumentLink, link_to
+from reedling.services.shared_library import library_being_written, uses, where_used
+from reedling.store.records import Act, Person, Revision, RevisionAct
 from reedling.store.unit import Unit
 
 
-def send_for_review(context: Context, person: Person, incident_type: str, note: str) -> tuple[str, ...]:
-    """Send every draft of an incident type and its plans; gives the documents sent.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KeptOrder:
+    """An open order that keeps the revision it was issued with."""
+
+    order: str
+    asset: str
+    state: str
+    revision: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReleaseEffect:
+    """What a release would touch: documents that go together, plans and orders that refer to them."""
+
+    documents: tuple[DocumentLink, ...]
+    used_in: tuple[DocumentLink, ...]
+    incident_types: tuple[DocumentLink, ...]
+    open_orders: tuple[KeptOrder, ...]
+
+
+def send_for_review(context: Context, person: Person, document: str, note: str) -> tuple[str, ...]:
+    """Send every draft that goes with a document; gives the documents sent.
 
     Raises
     ------
@@ -28,41 +57,56 @@ def send_for_review(context: Context, person: Person, incident_type: str, note: 
     """
     now = context.clock()
     with context.store.writing() as unit:
-        drafts = [r for r in _open(unit, incident_type) if r.state == "Draft"]
+        drafts = [r for r in _open(unit, document) if r.state == "Draft"]
         if not drafts:
-            raise Conflict("drafts.none", "there is no draft to send.", where=incident_type)
-        problems = [p for r in drafts for p in _problems(unit, r) if p.severity == "error"]
+            raise Conflict("drafts.none", "there is no draft to send.", where=document)
+        going = {r.document for r in _open(unit, document)}
+        problems = [p for r in drafts for p in _problems(unit, r, now.date(), going) if p.severity == "error"]
         if problems:
             raise InvalidInput(
                 "drafts.unsound",
                 problems[0].message if len(problems) == 1 else f"{len(problems)} errors stand in the way.",
-                where=incident_type,
+                where=document,
                 hint="Mend what the checks name, then send it.",
                 problems=problems,
             )
         for draft in drafts:
             state = move_revision(draft.state, "send", where=draft.document)
             unit.documents.save(replace(draft, state=state, sent_by=person.id, note=note, changed_at=now))
+            _act(unit, draft, person.id, now, "sent", note)
         return tuple(d.document for d in drafts)
 
 
-def give_back(context: Context, incident_type: str, reason: str) -> tuple[str, ...]:
+def give_back(context: Context, person: Person, document: str, reason: str) -> tuple[str, ...]:
     """Return what is in review to its writers, with a reason; gives the documents returned."""
     if not reason.strip():
-        raise InvalidInput("reviews.reason", "say what should change.", where=incident_type)
+        raise InvalidInput("reviews.reason", "say what should change.", where=document)
     now = context.clock()
     with context.store.writing() as unit:
-        waiting = _waiting(unit, incident_type)
+        waiting = _waiting(unit, document)
         for revision in waiting:
             state = move_revision(revision.state, "give back", where=revision.document)
-            unit.documents.save(
-                replace(revision, state=state, note=reason.strip(), sent_by=None, changed_at=now)
+            back = replace(
+                revision,
+                state=state,
+                note=reason.strip(),
+                sent_by=None,
+                released_by=None,
+                effective_on=None,
+                changed_at=now,
             )
+            unit.documents.save(back)
+            _act(unit, revision, person.id, now, "gave back", reason.strip())
         return tuple(r.document for r in waiting)
 
 
-def release(context: Context, person: Person, incident_type: str) -> tuple[str, ...]:
+def release(
+    context: Context, person: Person, document: str, effective_on: date | None = None
+) -> tuple[str, ...]:
     """Release what is in review; what was in force is superseded. Gives the documents released.
+
+    With a day to come, the revision is approved now and takes effect when that day begins (UTC);
+    until then it can be given back.
 
     Raises
     ------
@@ -71,47 +115,172 @@ def release(context: Context, person: Person, incident_type: str) -> tuple[str, 
     """
     now = context.clock()
     with context.store.writing() as unit:
-        waiting = _waiting(unit, incident_type)
+        waiting = _waiting(unit, document)
+        going = {r.document for r in waiting}
         for revision in waiting:
             require_second_person(person.id, _writers(unit, revision), where=revision.document)
-            if has_errors(_problems(unit, revision)):
+            errors = [p for p in _problems(unit, revision, now.date(), going) if p.severity == "error"]
+            if errors:
                 raise Conflict(
-                    "drafts.unsound", "it has errors.", where=revision.document, hint="Give it back."
+                    "drafts.unsound",
+                    f"it has errors: {errors[0].message}",
+                    where=revision.document,
+                    hint="Give it back.",
                 )
         for revision in waiting:
-            older = unit.documents.released(revision.document)
-            if older is not None:
-                state = move_revision(older.state, "supersede", where=older.document)
-                unit.documents.save(replace(older, state=state))
-            state = move_revision(revision.state, "release", where=revision.document)
-            unit.documents.save(
-                replace(revision, state=state, released_at=now, released_by=person.id, changed_at=now)
+            approved = replace(revision, released_by=person.id, effective_on=effective_on, changed_at=now)
+            _act(
+                unit,
+                revision,
+                person.id,
+                now,
+                "released",
+                f"takes effect {effective_on}" if effective_on else "",
             )
+            if effective_on is not None and effective_on > now.date():
+                unit.documents.save(approved)
+            else:
+                _put_in_force(unit, approved, now)
         return tuple(r.document for r in waiting)
 
 
-def bundle(unit: Unit, incident_type: str) -> tuple[str, ...]:
-    """The incident type and the plans it uses, now or in force: what goes for review together."""
-    if unit.documents.kind(incident_type) != "incident type":
-        raise NotFound("documents.unknown", f"there is no incident type {incident_type}.")
+def bring_into_force(context: Context) -> tuple[str, ...]:
+    """Put in force what was approved for a day that has come; gives the documents."""
+    now = context.clock()
+    with context.store.reading() as unit:
+        due = _due(unit, now.date())
+    if not due:
+        return ()
+    with context.store.writing() as unit:
+        due = _due(unit, now.date())
+        for revision in due:
+            _put_in_force(unit, revision, now)
+            assert revision.released_by is not None
+            _act(unit, revision, revision.released_by, now, "took effect", "")
+        return tuple(r.document for r in due)
+
+
+def withdraw(context: Context, person: Person, document: str, reason: str) -> None:
+    """Take what is in force out of use; orders already issued keep it.
+
+    Raises
+    ------
+    InvalidInput
+        ``reviews.reason`` when no reason is given.
+    Conflict
+        ``revisions.in_use`` when a released plan refers to it.
+    """
+    if not reason.strip():
+        raise InvalidInput("reviews.reason", "say why it is withdrawn.", where=document)
+    now = context.clock()
+    with context.store.writing() as unit:
+        if unit.documents.kind(document) is None:
+            raise NotFound("documents.unknown", f"there is no document {document}.")
+        held = unit.documents.released(document)
+        if held is None:
+            raise Conflict("revisions.none", "nothing of it is in force.", where=document)
+        users = [
+            d
+            for d in where_used(unit, document)
+            if (r := unit.documents.released(d))
+            and isinstance(r.content, Plan)
+            and document in references(r.content)
+        ]
+        if users:
+            raise Conflict(
+                "revisions.in_use",
+                f"{', '.join(users)} in force refers to it.",
+                where=document,
+                hint="Release a revision of that without it first.",
+            )
+        state = move_revision(held.state, "withdraw", where=document)
+        unit.documents.save(replace(held, state=state, changed_at=now))
+        _act(unit, held, person.id, now, "withdrew", reason.strip())
+
+
+def effect_of_release(context: Context, document: str) -> ReleaseEffect:
+    """What releasing the drafts that go with a document would touch."""
+    with context.store.reading() as unit:
+        going = [r.document for r in _open(unit, document)] or [document]
+        using = uses(unit)
+        direct = {d for g in going for d in using.get(g, ())} - set(going)
+        plans = {d for d in (*going, *direct) if unit.documents.kind(d) != "incident type"}
+        above = {d for p in plans for d in using.get(p, ())}
+        incidents = sorted(d for d in above | set(going) if unit.documents.kind(d) == "incident type")
+        users = sorted(direct - set(incidents))
+        orders = [
+            KeptOrder(
+                order=o.id,
+                asset=f"{o.asset.name}, {o.asset.site.name}",
+                state=o.state,
+                revision=", ".join(
+                    f"{s.document} {s.revision}" for s in o.runsheet.sources if s.document in going
+                ),
+            )
+            for o in unit.orders.find(states=OPEN_STATES)
+            if any(s.document in going for s in o.runsheet.sources)
+        ]
+        return ReleaseEffect(
+            documents=tuple(link_to(unit, d) for d in going),
+            used_in=tuple(link_to(unit, d) for d in users),
+            incident_types=tuple(link_to(unit, d) for d in incidents),
+            open_orders=tuple(orders),
+        )
+
+
+def bundle(unit: Unit, document: str) -> tuple[str, ...]:
+    """What goes for review together with a document, the document itself last."""
+    kind = unit.documents.kind(document)
+    if kind is None:
+        raise NotFound("documents.unknown", f"there is no document {document}.")
     plans: dict[str, None] = {}
-    for revision in (unit.documents.open_revision(incident_type), unit.documents.released(incident_type)):
+    for revision in (unit.documents.open_revision(document), unit.documents.released(document)):
         if revision and isinstance(revision.content, IncidentType):
             plans.update(dict.fromkeys(revision.content.plans))
-    return (*(p for p in plans if unit.documents.kind(p) == "plan"), incident_type)
+    known = [p for p in plans if unit.documents.kind(p) == "plan"]
+    new = dict.fromkeys(
+        d
+        for p in (*known, document)
+        if isinstance(content := unit.documents.content_of(p), Plan)
+        for d in references(content)
+        if unit.documents.kind(d) is not None and unit.documents.released(d) is None
+    )
+    return (*new, *known, document)
 
 
-def _open(unit: Unit, incident_type: str) -> list[Revision]:
-    found = (unit.documents.open_revision(d) for d in bundle(unit, incident_type))
+def _due(unit: Unit, today: date) -> list[Revision]:
+    return [
+        r
+        for r in unit.documents.in_state("In review")
+        if r.released_by is not None and r.effective_on is not None and r.effective_on <= today
+    ]
+
+
+def _put_in_force(unit: Unit, revision: Revision, now: datetime) -> None:
+    older = unit.documents.released(revision.document)
+    if older is not None:
+        unit.documents.save(
+            replace(older, state=move_revision(older.state, "supersede", where=older.document))
+        )
+    state = move_revision(revision.state, "release", where=revision.document)
+    unit.documents.save(replace(revision, state=state, released_at=now))
+
+
+def _act(unit: Unit, revision: Revision, person: str, now: datetime, act: Act, note: str) -> None:
+    unit.documents.add_act(
+        revision.document, RevisionAct(letter=revision.letter, at=now, person=person, act=act, note=note)
+    )
+
+
+def _open(unit: Unit, document: str) -> list[Revision]:
+    found = (unit.documents.open_revision(d) for d in bundle(unit, document))
     return [r for r in found if r is not None]
 
 
-def _waiting(unit: Unit, incident_type: str) -> list[Revision]:
-    waiting = [r for r in _open(unit, incident_type) if r.state == "In review"]
+def _waiting(unit: Unit, document: str) -> list[Revision]:
+    waiting = [r for r in _open(unit, document) if r.state == "In review"]
     if not waiting:
-        raise Conflict(
-            "reviews.none", "nothing of it is in review.", where=incident_type, hint="Reload the page."
-        )
+        raise Conflict("reviews.none", "nothing of it is in review.", where=document, hint="Reload the page.")
     return waiting
 
 
@@ -120,11 +289,30 @@ def _writers(unit: Unit, revision: Revision) -> frozenset[str]:
     return frozenset(e.person for e in edits) | ({revision.sent_by} if revision.sent_by else set())
 
 
-def _problems(unit: Unit, revision: Revision) -> tuple[Problem, ...]:
+def _problems(unit: Unit, revision: Revision, today: date, going: set[str]) -> tuple[Problem, ...]:
     content = revision.content
     found: Iterable[Problem]
     if isinstance(content, Plan):
-        found = [d.problem for d in plan_defects(content, unit.catalogues.get())]
+        defects = draft_defects(
+            content,
+            unit.catalogues.get(),
+            kind=revision.kind,
+            library=library_being_written(unit, content),
+            today=today,
+        )
+        found = [*(d.problem for d in defects), *_not_in_force(unit, content, going)]
     else:
         found = incident_type_problems(content, frozenset(unit.documents.of_kind("plan")))
     return tuple(replace(p, path=f"{revision.document}#{p.path}") for p in found)
+
+
+def _not_in_force(unit: Unit, plan: Plan, going: set[str]) -> Iterable[Problem]:
+    for document in references(plan):
+        known = unit.documents.kind(document) is not None
+        if known and unit.documents.released(document) is None and document not in going:
+            yield Problem(
+                code="reuse.unreleased",
+                path="",
+                message=f"{document}, which it refers to, has no revision in force.",
+                hint="Send that for review first.",
+            )

@@ -19,7 +19,7 @@ from reedling.core.runsheet.job import OrderState, replay
 from reedling.core.statistics.summaries import Spread, spread
 from reedling.errors import Conflict, NotFound
 from reedling.services.context import Context
-from reedling.services.document_views import current_revision
+from reedling.services.current import current_revision
 from reedling.services.read_orders import OrderLine, OrderPage, order_line, page_of
 from reedling.services.symptoms import relation_of
 from reedling.services.take_orders import need_order
@@ -111,13 +111,13 @@ def inbox(context: Context) -> tuple[InboxRow, ...]:
         names, lists = unit.people.names(), unit.catalogues.get()
         rows = []
         for order in unit.orders.find(states=("Finished",)):
-            job = replay(order.runsheet, unit.orders.events(order.id))
+            job = replay(unit.orders.events(order.id))
             found = departures(order.runsheet, job)
             rows.append(
                 InboxRow(
                     line=order_line(order, names, lists),
                     n_departures=len(found),
-                    n_findings=sum(d.kind == "out of limit" for d in found),
+                    n_findings=sum(d.kind in ("out of limit", "finding") for d in found),
                     n_visits=len(job.visits),
                     minutes_on_site=sum(v.minutes_on_site or 0 for v in job.visits),
                 )
@@ -186,7 +186,7 @@ def compare_outcomes(context: Context, document: str, plan: str, older: str, new
 def _evidence(
     context: Context, unit: Unit, document: str, plan: str | None, revision: str | None
 ) -> Evidence:
-    current = current_revision(unit, document, "incident type").content
+    current = current_revision(unit, document, ("incident type",)).content
     assert isinstance(current, IncidentType)
     plans = (plan,) if plan else current.plans
     orders = {o.id: o for o in unit.orders.find(states=CLOSED, incident_type=document)}
@@ -278,7 +278,7 @@ def _dots(unit: Unit, orders: Sequence[Order], fix: FirstTimeFix) -> tuple[JobDo
     fixed, not_fixed = set(fix.fixed), set(fix.not_fixed)
     out = []
     for order in orders:
-        job = replay(order.runsheet, unit.orders.events(order.id))
+        job = replay(unit.orders.events(order.id))
         if order.finished_at is None:
             continue
         out.append(

@@ -3,34 +3,78 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from reedling.core.guidance.proofs import wanted_range
-from reedling.core.logic.conditions import Answers
+from reedling.core.guidance.questions import Computed, Reading, answer_text, wanted_range
+from reedling.core.logic.conditions import Answer
 from reedling.core.runsheet.lines import Runsheet
-from reedling.core.runsheet.progress import Consequence, Progress, consequences
+from reedling.core.runsheet.progress import (
+    Consequence,
+    Progress,
+    Run,
+    consequences_of,
+    offered_answers,
+    progress_of,
+    wanted_parts,
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Offer:
+    """An answer that may be taken over, where it is from, and how it reads."""
+
+    answer: Answer
+    words: str
+    source: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RunView:
-    """A runsheet with its progress. ``wanted`` gives the limits of each reading in words."""
+    """A runsheet with its progress, its lines laid out for each repeat.
+
+    ``wanted`` gives the limits of each reading in words, ``computed`` the values worked out so far,
+    ``offered`` the answers that may be taken over, ``last_meters`` what each meter read last.
+    """
 
     runsheet: Runsheet
     progress: Progress
     consequences: Mapping[str, Consequence]
     wanted: Mapping[str, str]
+    computed: Mapping[str, str]
+    offered: Mapping[str, Offer]
+    last_meters: Mapping[str, str]
 
 
-def run_view(runsheet: Runsheet, progress: Progress, answers: Answers) -> RunView:
-    """Put a runsheet together with all that follows from its answers."""
+def run_view(run: Run) -> RunView:
+    """Put a run together with all that follows from its answers."""
+    sheet = run.rules.runsheet
+    lines = tuple(
+        replace(line, parts=wanted_parts(run, line)) if any(p.condition for p in line.parts) else line
+        for line in run.lines
+    )
+    questions = {q.id: q for line in lines for q in line.proofs}
+    progress = progress_of(run)
     return RunView(
-        runsheet=runsheet,
+        runsheet=replace(sheet, lines=lines),
         progress=progress,
-        consequences=consequences(runsheet, answers),
+        consequences=consequences_of(run),
         wanted={
-            proof.id: text
-            for line in runsheet.lines
-            for proof in line.proofs
-            if proof.kind == "reading" and (text := wanted_range(proof))
+            q.id: text
+            for q in questions.values()
+            if isinstance(q, Reading | Computed) and (text := wanted_range(q))
+        },
+        computed={q: answer_text(questions[q], value) for q, value in progress.computed.items()},
+        offered={
+            q: Offer(
+                answer=answer,
+                words=answer_text(questions[q], answer),
+                source="the last visit" if questions[q].prefill == "last" else "the order",
+            )
+            for q, answer in offered_answers(run).items()
+        },
+        last_meters={
+            q.id: answer_text(q, last)
+            for q in questions.values()
+            if q.kind == "meter" and (last := sheet.facts.get(f"meter.{q.meter}")) is not None
         },
     )

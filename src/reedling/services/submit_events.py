@@ -9,12 +9,12 @@ from datetime import timedelta
 from reedling.core.evidence.steps import step_records
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.runsheet.events import Answered, Coded, FieldEvent, PartUsed
-from reedling.core.runsheet.job import job_state, record, replay
-from reedling.core.runsheet.lines import find_proof
+from reedling.core.runsheet.job import Job, job_run, job_state, record, replay
+from reedling.core.runsheet.progress import laid_question, write_backs
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.services.context import Context
 from reedling.services.take_orders import need_order
-from reedling.store.records import Order, Person, Receipt
+from reedling.store.records import MeterState, Order, Person, Receipt
 from reedling.store.unit import Unit
 
 CLOCK_TOLERANCE = timedelta(minutes=10)
@@ -49,7 +49,7 @@ def submit_events(
         if not events:
             raise InvalidInput("submissions.empty", "a submission has at least one event.", where=order_id)
         lists = unit.catalogues.get()
-        job = replay(order.runsheet, unit.orders.events(order_id))
+        job = replay(unit.orders.events(order_id))
         for event in events:
             if event.at.tzinfo is None:
                 raise InvalidInput("events.zone", "a time needs its zone.", where=event.kind)
@@ -60,19 +60,22 @@ def submit_events(
                     where=event.kind.capitalize(),
                     hint="Set the clock of the device.",
                 )
-            _check_references(unit, order, lists, event)
+            _check_references(unit, order, lists, job, event)
             job = record(order.runsheet, job, event)
         state = job_state(job) or order.state
         receipt = Receipt(
             submission=submission, order=order_id, n_events=len(events), state=state, received_at=now
         )
         unit.orders.add_events(receipt, person.id, events)
-        unit.orders.save(replace(order, state=state, finished_at=job.finished_at))
+        order = replace(order, state=state, finished_at=job.finished_at)
+        if state == "Finished":
+            order = _write_back(unit, order, job)
+        unit.orders.save(order)
         unit.orders.replace_step_records(order_id, step_records(order_id, order.runsheet, job))
         return receipt
 
 
-def _check_references(unit: Unit, order: Order, lists: Catalogue, event: FieldEvent) -> None:
+def _check_references(unit: Unit, order: Order, lists: Catalogue, job: Job, event: FieldEvent) -> None:
     """An event may name only parts, causes, remedies and pictures that exist."""
     known = True
     named = ""
@@ -84,9 +87,33 @@ def _check_references(unit: Unit, order: Order, lists: Catalogue, event: FieldEv
         elif event.remedy not in {r.code for r in lists.remedies}:
             known, named = False, f"remedy {event.remedy}"
     elif isinstance(event, Answered):
-        found = find_proof(order.runsheet, event.question)
-        if found and found[1].kind == "photo":
+        found = laid_question(job_run(order.runsheet, job), event.question)
+        if found and found[1].kind in ("photo", "signature"):
             picture = unit.pictures.get(str(event.value))
             known, named = picture is not None and picture.order == order.id, "picture of that name"
     if not known:
         raise InvalidInput("events.unknown_code", f"there is no {named}.", where=event.kind.capitalize())
+
+
+def _write_back(unit: Unit, order: Order, job: Job) -> Order:
+    """Write the answers that say so to the asset and the order; the order as it is then."""
+    assert job.finished_at is not None
+    fields = dict(order.fields)
+    for back in write_backs(job_run(order.runsheet, job)):
+        whose, field = back.field.split(".", 1)
+        if whose == "meter" and isinstance(back.after, int | float):
+            state = MeterState(
+                asset=order.asset.id,
+                meter=field,
+                value=float(back.after),
+                at=job.finished_at,
+                order=order.id,
+            )
+            unit.places.add_meter_reading(state)
+        elif whose == "asset" and field == "serial":
+            unit.places.set_serial(order.asset.id, str(back.after))
+        elif whose == "asset":
+            unit.places.set_fields(order.asset.id, {field: back.after})
+        elif whose == "order":
+            fields[field] = back.after
+    return replace(order, fields=fields)

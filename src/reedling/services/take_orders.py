@@ -6,8 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
+from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.incident_types import IncidentType
-from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.plans import AppliesWhen, Plan
 from reedling.core.matching.applicability import (
     Candidate,
     MatchTrace,
@@ -17,7 +18,11 @@ from reedling.core.matching.applicability import (
 )
 from reedling.core.runsheet.lines import Runsheet, Source, compile_runsheet
 from reedling.errors import Conflict, InvalidInput, NotFound
+from reedling.exchange.content import Content
 from reedling.services.context import Context
+from reedling.services.order_facts import last_answers, order_facts
+from reedling.services.release_revisions import bring_into_force
+from reedling.services.shared_library import library_in_force
 from reedling.store.records import Asset, Order, Person
 from reedling.store.unit import Unit
 
@@ -41,17 +46,19 @@ def assets(context: Context) -> tuple[Asset, ...]:
 
 def try_order(context: Context, asset: str, symptom: str) -> Matched:
     """What an order for this asset with this symptom would get today. Nothing is kept."""
+    bring_into_force(context)
     with context.store.reading() as unit:
-        return _match(unit, _asset(unit, asset), symptom)
+        return _match(unit, need_asset(unit, asset), symptom)
 
 
 def log_order(
     context: Context, person: Person, asset: str, symptom: str, report: str, *, at: datetime | None = None
 ) -> Order:
     """Log an order; it gets its runsheet, frozen, from the revisions in force."""
+    bring_into_force(context)
     with context.store.writing() as unit:
-        found = _asset(unit, asset)
-        matched = _match(unit, found, symptom)
+        found = need_asset(unit, asset)
+        matched = _match(unit, found, symptom, report)
         order = Order(
             id=f"WO-{unit.next_number('WO'):04d}",
             asset=found,
@@ -108,23 +115,24 @@ def need_order(unit: Unit, order_id: str) -> Order:
     return order
 
 
-def _asset(unit: Unit, asset_id: str) -> Asset:
+def need_asset(unit: Unit, asset_id: str) -> Asset:
+    """The asset, or an error that names it."""
     asset = unit.places.asset(asset_id)
     if asset is None:
         raise NotFound("assets.unknown", f"there is no asset {asset_id}.", hint="Choose one from the list.")
     return asset
 
 
-def _match(unit: Unit, asset: Asset, symptom: str) -> Matched:
+def _match(unit: Unit, asset: Asset, symptom: str, report: str = "") -> Matched:
     lists = unit.catalogues.get()
     if symptom not in {s.code for s in lists.symptoms}:
         raise InvalidInput(
             "orders.symptom", f"there is no symptom {symptom}.", hint="Choose one from the list."
         )
-    released = {r.document: r for r in unit.documents.all_released("plan")}
+    forms = [r for r in unit.documents.all_released("form") if applies_by_itself(r.content)]
     candidates = [
         Candidate(document=r.document, revision=r.letter, plan=r.content)
-        for r in released.values()
+        for r in (*unit.documents.all_released("plan"), *forms)
         if isinstance(r.content, Plan)
     ]
     facts = OrderFacts(equipment=asset.equipment, model=asset.model, symptom=symptom)
@@ -140,13 +148,29 @@ def _match(unit: Unit, asset: Asset, symptom: str) -> Matched:
         incident_type_revision=incidents[chosen][0] if chosen else None,
         incident_type_title=incidents[chosen][1].title if chosen else "",
         trace=trace,
-        runsheet=_compose(trace, candidates),
+        runsheet=_compose(unit, trace, candidates, asset, symptom, report),
     )
 
 
-def _compose(trace: Sequence[MatchTrace], candidates: Sequence[Candidate]) -> Runsheet:
+def applies_by_itself(content: Content) -> bool:
+    """Whether a form says when it applies, and so comes with a class of assets and not with a plan."""
+    return isinstance(content, Plan) and content.applies_when != AppliesWhen()
+
+
+def _compose(
+    unit: Unit,
+    trace: Sequence[MatchTrace],
+    candidates: Sequence[Candidate],
+    asset: Asset,
+    symptom: str,
+    report: str,
+) -> Runsheet:
     by_document = {c.document: c for c in candidates}
     taken = [by_document[t.document] for t in trace if t.matched]
     return compile_runsheet(
-        (Source(document=c.document, revision=c.revision, title=c.plan.title), c.plan) for c in taken
+        ((Source(document=c.document, revision=c.revision, title=c.plan.title), c.plan) for c in taken),
+        library=library_in_force(unit),
+        facts=order_facts(unit, asset, symptom, report),
+        last=last_answers(unit, asset.id),
+        names=fact_names(unit.catalogues.get()),
     )

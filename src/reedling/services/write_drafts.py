@@ -3,30 +3,27 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import date, datetime
 from typing import Any
 
 import jsonpatch
 import jsonpointer
 
 from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
-from reedling.core.guidance.editing import PlanEdit, arranged, edit_plan
+from reedling.core.guidance.editing import CopySteps, PlanEdit, arranged, edit_plan
 from reedling.core.guidance.incident_types import IncidentType
-from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.plans import Minutes, Plan, Step
+from reedling.core.guidance.questions import Tick
 from reedling.core.guidance.revisions import letter_rank, next_letter
 from reedling.errors import Conflict, InvalidInput, NotFound
-from reedling.exchange.content import Content, dump_value, load_content
+from reedling.exchange.content import PLAN_KINDS, Content, DocumentKind, dump_value, load_content
 from reedling.services.context import Context
-from reedling.services.document_views import (
-    IncidentTypeView,
-    PlanView,
-    current_revision,
-    etag_of,
-    incident_type_view,
-    plan_view,
-)
-from reedling.store.records import Edit, Person, Revision
+from reedling.services.current import current_revision, etag_of
+from reedling.services.document_views import IncidentTypeView, PlanView, incident_type_view, plan_view
+from reedling.services.shared_library import where_used
+from reedling.store.records import Act, Edit, Person, Revision, RevisionAct
 from reedling.store.unit import Unit
 
 Patch = list[dict[str, Any]]
@@ -55,15 +52,90 @@ def create_incident_type(context: Context, person: Person, title: str, equipment
             raise InvalidInput("incident_types.equipment", f"there is no equipment class {equipment}.")
         plan_id = f"WP-{unit.next_number('WP'):03d}"
         incident_id = f"IT-{unit.next_number('IT'):03d}"
-        _add_draft(unit, context, person, plan_id, Plan(title=title.strip()))
+        _add_draft(unit, context, person, plan_id, Plan(title=title.strip()), "plan")
         incident = IncidentType(title=title.strip(), equipment=equipment, plans=(plan_id,))
-        _add_draft(unit, context, person, incident_id, incident)
+        _add_draft(unit, context, person, incident_id, incident, "incident type")
     return incident_id
+
+
+PREFIXES: Mapping[DocumentKind, str] = {
+    "plan": "WP",
+    "form": "FM",
+    "standard step": "SS",
+    "incident type": "IT",
+}
+"""What the identities of documents of a kind begin with."""
+
+
+def create_document(context: Context, person: Person, kind: DocumentKind, title: str) -> str:
+    """A new form, standard step or plan, as a draft; its identity.
+
+    A form begins with one section, a standard step with the one step it is.
+    """
+    if not title.strip():
+        raise InvalidInput("plans.title", f"the {kind} needs a title.", where=f"New {kind}")
+    if kind not in PLAN_KINDS:
+        raise InvalidInput("drafts.kind", f"an {kind} is begun with its plan.", where=f"New {kind}")
+    first = Step(
+        id=f"s-{context.new_id()}",
+        phase="Diagnose",
+        text=title.strip() if kind == "standard step" else "First section",
+        minutes=Minutes(likely=5),
+        proofs=(Tick(id=f"q-{context.new_id()}"),) if kind == "standard step" else (),
+    )
+    steps = () if kind == "plan" else (first,)
+    with context.store.writing() as unit:
+        document = f"{PREFIXES[kind]}-{unit.next_number(PREFIXES[kind]):03d}"
+        _add_draft(unit, context, person, document, Plan(title=title.strip(), steps=steps), kind)
+    return document
+
+
+def copy_document(context: Context, person: Person, document: str) -> str:
+    """A new document that starts from this one as it stands; the copy's identity.
+
+    A copy of an incident type uses the same plans.
+    """
+    now = context.clock()
+    with context.store.writing() as unit:
+        source = current_revision(unit, document)
+        prefix = PREFIXES[source.kind]
+        copy = f"{prefix}-{unit.next_number(prefix):03d}"
+        title = f"{source.content.title}, copy"
+        _add_draft(unit, context, person, copy, replace(source.content, title=title), source.kind)
+        act = RevisionAct(
+            letter="A", at=now, person=person.id, act="copied", note=f"from {document} {source.letter}"
+        )
+        unit.documents.add_act(copy, act)
+    return copy
+
+
+def add_plan(context: Context, person: Person, incident_type: str, plan: str | None, title: str) -> str:
+    """Let an incident type use one more plan: one that is there, or a new one; the plan's identity.
+
+    The incident type gets a draft if it has none.
+    """
+    with context.store.writing() as unit:
+        current = current_revision(unit, incident_type, ("incident type",))
+        assert isinstance(current.content, IncidentType)
+        if current.state == "In review":
+            raise Conflict("drafts.none", "it is in review.", where=incident_type, hint="Give it back first.")
+        if plan is not None and unit.documents.kind(plan) != "plan":
+            raise NotFound("documents.unknown", f"there is no plan {plan}.")
+        if plan is not None and plan in current.content.plans:
+            raise Conflict("incident_types.plan", f"it uses {plan} already.", where=incident_type)
+        if plan is None:
+            if not title.strip():
+                raise InvalidInput("plans.title", "the plan needs a title.", where="New plan")
+            plan = f"WP-{unit.next_number('WP'):03d}"
+            _add_draft(unit, context, person, plan, Plan(title=title.strip()), "plan")
+        draft = current if current.state == "Draft" else _begin(unit, context, person, incident_type)
+        content = replace(current.content, plans=(*current.content.plans, plan))
+        _keep(unit, context, person, draft, content)
+        return plan
 
 
 def begin_draft(context: Context, person: Person, document: str) -> str:
     """Open the next revision of a document, starting from the one in force; its letter."""
-    now = context.clock()
     with context.store.writing() as unit:
         revisions = unit.documents.revisions(document)
         if not revisions:
@@ -72,23 +144,30 @@ def begin_draft(context: Context, person: Person, document: str) -> str:
             raise Conflict(
                 "drafts.open", "there is already a draft.", where=document, hint="Work on that one."
             )
-        base = unit.documents.released(document) or revisions[-1]
-        last = max((r.letter for r in revisions), key=letter_rank)
-        draft = replace(
-            base,
-            letter=next_letter(last),
-            state="Draft",
-            version=1,
-            created_at=now,
-            changed_at=now,
-            sent_by=None,
-            released_at=None,
-            released_by=None,
-            note="",
-        )
-        unit.documents.add_revision(draft)
-        _log(unit, draft, person, f"began {draft.letter} from {base.letter}", [], [])
-        return draft.letter
+        return _begin(unit, context, person, document).letter
+
+
+def _begin(unit: Unit, context: Context, person: Person, document: str) -> Revision:
+    now = context.clock()
+    revisions = unit.documents.revisions(document)
+    base = unit.documents.released(document) or revisions[-1]
+    draft = replace(
+        base,
+        letter=next_letter(max((r.letter for r in revisions), key=letter_rank)),
+        state="Draft",
+        version=1,
+        created_at=now,
+        changed_at=now,
+        sent_by=None,
+        released_at=None,
+        released_by=None,
+        effective_on=None,
+        note="",
+    )
+    unit.documents.add_revision(draft)
+    _log(unit, draft, person, f"began {draft.letter} from {base.letter}", [], [])
+    _act(unit, draft, person, now, "began", f"from {base.letter}")
+    return draft
 
 
 def discard_draft(context: Context, document: str, etag: str) -> None:
@@ -96,12 +175,13 @@ def discard_draft(context: Context, document: str, etag: str) -> None:
     with context.store.writing() as unit:
         revision = _draft(unit, document, etag)
         kind = revision.kind
-        if len(unit.documents.revisions(document)) == 1 and kind == "plan" and _used_by(unit, document):
+        users = where_used(unit, document)
+        if len(unit.documents.revisions(document)) == 1 and users:
             raise Conflict(
                 "drafts.only_one",
-                "this plan has no other revision and an incident type uses it.",
+                f"this {kind} has no other revision, and {', '.join(users[:3])} uses it.",
                 where=document,
-                hint="Discard the incident type first.",
+                hint="Take it out there first.",
             )
         unit.documents.delete_revision(document, revision.letter)
 
@@ -142,10 +222,22 @@ def patch_draft(context: Context, person: Person, document: str, patch: Patch, e
 def edit_draft(context: Context, person: Person, document: str, edit: PlanEdit, etag: str) -> SavedEdit:
     """Make one structural edit to a plan's draft; errors as :func:`patch_draft`."""
 
+    source: Plan | None = None
+    if isinstance(edit, CopySteps) and edit.source != document:
+        with context.store.reading() as unit:
+            content = current_revision(unit, edit.source, PLAN_KINDS).content
+            source = content if isinstance(content, Plan) else None
+
     def apply(old: Content, _revision: Revision) -> Content:
         if not isinstance(old, Plan):
             raise InvalidInput("drafts.kind", "only a plan has steps.", where=document)
-        return edit_plan(old, edit, new_id=f"s-{context.new_id()}", new_proof_id=f"q-{context.new_id()}")
+        return edit_plan(
+            old,
+            edit,
+            new_id=f"s-{context.new_id()}",
+            new_proof_id=f"q-{context.new_id()}",
+            source=source,
+        )
 
     return _save(context, person, document, etag, apply)
 
@@ -174,27 +266,34 @@ def _save(
         if isinstance(new, Plan):
             new = replace(new, steps=arranged(new.steps))
         if new == old:
-            return _saved(unit, revision, [], "")
-        before, after = dump_value(old), dump_value(new)
-        inverse = jsonpatch.make_patch(after, before).patch
-        if len(str(after)) > MAX_CONTENT_BYTES:
-            raise InvalidInput(
-                "drafts.too_large",
-                f"a document may have {MAX_CONTENT_BYTES:,} characters.",
-                where=document,
-                hint="Split it in two.",
-            )
-        summary = _summary(old, new)
-        revision = replace(revision, content=new, version=revision.version + 1, changed_at=context.clock())
-        unit.documents.save(revision)
-        _log(unit, revision, person, summary, jsonpatch.make_patch(before, after).patch, inverse)
-        return _saved(unit, revision, inverse, summary)
+            return _saved(unit, revision, [], "", context.clock().date())
+        return _keep(unit, context, person, revision, new)
 
 
-def _saved(unit: Unit, revision: Revision, inverse: Patch, summary: str) -> SavedEdit:
-    is_plan = revision.kind == "plan"
+def _keep(unit: Unit, context: Context, person: Person, revision: Revision, new: Content) -> SavedEdit:
+    """Save a draft's new content as one edit."""
+    old = revision.content
+    document = revision.document
+    before, after = dump_value(old), dump_value(new)
+    inverse = jsonpatch.make_patch(after, before).patch
+    if len(str(after)) > MAX_CONTENT_BYTES:
+        raise InvalidInput(
+            "drafts.too_large",
+            f"a document may have {MAX_CONTENT_BYTES:,} characters.",
+            where=document,
+            hint="Split it in two.",
+        )
+    summary = _summary(old, new)
+    revision = replace(revision, content=new, version=revision.version + 1, changed_at=context.clock())
+    unit.documents.save(revision)
+    _log(unit, revision, person, summary, jsonpatch.make_patch(before, after).patch, inverse)
+    return _saved(unit, revision, inverse, summary, context.clock().date())
+
+
+def _saved(unit: Unit, revision: Revision, inverse: Patch, summary: str, today: date) -> SavedEdit:
+    is_plan = revision.kind != "incident type"
     return SavedEdit(
-        plan=plan_view(unit, revision) if is_plan else None,
+        plan=plan_view(unit, revision, today) if is_plan else None,
         incident_type=None if is_plan else incident_type_view(unit, revision),
         inverse=inverse,
         summary=summary,
@@ -244,18 +343,20 @@ def _summary(old: Content, new: Content) -> str:
         return "changed the draft"
     first = differences[0]
     aspect = f"{first.aspect} of " if first.aspect else ""
-    title = f"“{first.title}”" if first.place else first.title
+    quoted = first.title.startswith("“") or not first.place
+    title = first.title if quoted else f"“{first.title}”"
     more = f" and {len(differences) - 1} more" if len(differences) > 1 else ""
     return f"{first.change} {aspect}{title if first.title else 'a step'}{more}"
 
 
-def _add_draft(unit: Unit, context: Context, person: Person, document: str, content: Content) -> None:
+def _add_draft(
+    unit: Unit, context: Context, person: Person, document: str, content: Content, kind: DocumentKind
+) -> None:
     now = context.clock()
-    kind = "plan" if isinstance(content, Plan) else "incident type"
-    unit.documents.add(document, kind, now)  # type: ignore[arg-type]
+    unit.documents.add(document, kind, now)
     revision = Revision(
         document=document,
-        kind=kind,  # type: ignore[arg-type]
+        kind=kind,
         letter="A",
         state="Draft",
         version=1,
@@ -265,6 +366,7 @@ def _add_draft(unit: Unit, context: Context, person: Person, document: str, cont
     )
     unit.documents.add_revision(revision)
     _log(unit, revision, person, "began A", [], [])
+    _act(unit, revision, person, now, "began", "")
 
 
 def _log(unit: Unit, revision: Revision, person: Person, summary: str, patch: Patch, inverse: Patch) -> None:
@@ -279,10 +381,6 @@ def _log(unit: Unit, revision: Revision, person: Person, summary: str, patch: Pa
     unit.documents.add_edit(revision.document, revision.letter, edit)
 
 
-def _used_by(unit: Unit, plan: str) -> list[str]:
-    out = []
-    for incident in unit.documents.of_kind("incident type"):
-        content = unit.documents.content_of(incident)
-        if isinstance(content, IncidentType) and plan in content.plans:
-            out.append(incident)
-    return out
+def _act(unit: Unit, revision: Revision, person: Person, now: datetime, act: Act, note: str) -> None:
+    kept = RevisionAct(letter=revision.letter, at=now, person=person.id, act=act, note=note)
+    unit.documents.add_act(revision.document, kept)

@@ -7,11 +7,11 @@ from __future__ import annotations
 
 import random
 import uuid
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
-from reedling.core.guidance.proofs import Photo
+from reedling.core.guidance.questions import Photo, Signature
 from reedling.core.runsheet.events import (
     Answered,
     Arrived,
@@ -24,8 +24,9 @@ from reedling.core.runsheet.events import (
     StepSkipped,
     StepStarted,
 )
-from reedling.core.runsheet.job import Job, job_progress, record, replay
-from reedling.core.runsheet.lines import Line, lines_by_id
+from reedling.core.runsheet.job import Job, job_progress, job_run, record, replay
+from reedling.core.runsheet.lines import Line
+from reedling.core.runsheet.progress import progress_of
 from reedling.demo.loader import load_start, release_later_revisions
 from reedling.services.context import Context
 from reedling.services.keep_pictures import keep_picture
@@ -33,10 +34,11 @@ from reedling.services.review_work import mark_reviewed
 from reedling.services.submit_events import submit_events
 from reedling.services.take_orders import assets, log_order, plan_visit
 from reedling.standins.camera import take_picture
-from reedling.standins.field_truth import KINDS, Kind, Trouble, true_answer
+from reedling.standins.field_truth import KINDS, SURVEY, Kind, Trouble, true_answer
 from reedling.store.records import Asset, Order, Person
 
 N_PAST = 60
+N_SURVEYS = 6
 HISTORY_DAYS = 200
 LATER_REVISIONS_DAYS_AGO = 115
 REVIEWED_AFTER_DAYS = 6
@@ -95,6 +97,7 @@ def play_demo(context: Context, password: str, *, seed: int = 14) -> int:
             release_later_revisions(then)
             switched = True
         _play_order(field, logged_at, end)
+    _play_surveys(field, end)
     _leave_waiting(field, end)
     return N_PAST
 
@@ -108,6 +111,15 @@ def _instants(rng: random.Random, end: datetime) -> list[datetime]:
             day -= timedelta(days=1)
         out.append(day.replace(hour=rng.randint(7, 14), minute=rng.randint(0, 59)))
     return sorted(out)
+
+
+def _play_surveys(field: Field, end: datetime) -> None:
+    """The half-yearly visits that fell due lately, one station after the other."""
+    stations = [a for a in field.assets if a.equipment == SURVEY.equipment]
+    for n, station in enumerate(stations[:N_SURVEYS]):
+        logged_at = (end - timedelta(days=10 + 3 * (N_SURVEYS - n))).replace(hour=8, minute=5 * n)
+        trouble = field.rng.choices(SURVEY.troubles, [t.weight for t in SURVEY.troubles])[0]
+        _carry_out(field, SURVEY, station, trouble, logged_at, end)
 
 
 def _play_order(field: Field, logged_at: datetime, end: datetime) -> None:
@@ -165,13 +177,17 @@ def _visit(
     rng = field.rng
     field.clock.now = at
     with field.context.store.reading() as unit:
-        job = replay(order.runsheet, unit.orders.events(order.id))
+        job = replay(unit.orders.events(order.id))
     events: list[FieldEvent] = []
 
     def add(event: FieldEvent) -> None:
         nonlocal job
         job = record(order.runsheet, job, event)
         events.append(event)
+
+    def missing_of(line: str) -> tuple[str, ...]:
+        lines = job_progress(order.runsheet, job).lines
+        return next(p.missing for p in lines if p.line == line)
 
     now = at
     add(HeadedOut(at=now))
@@ -188,7 +204,7 @@ def _visit(
     while line := _next(order, job):
         if stop_early and line.parts:
             break
-        now = _do_line(field, kind, order, technician, trouble, line, now, add, pictures)
+        now = _do_line(field, kind, order, technician, trouble, line, now, add, missing_of, pictures)
     finished = _next(order, job) is None
     if not finished:
         add(LeftSite(at=now, outcome="return needed", reason="part to fetch", note="Not in the van."))
@@ -204,8 +220,9 @@ def _visit(
 
 
 def _next(order: Order, job: Job) -> Line | None:
-    following = job_progress(order.runsheet, job).next_line
-    return lines_by_id(order.runsheet)[following] if following else None
+    run = job_run(order.runsheet, job)
+    following = progress_of(run).next_line
+    return next((line for line in run.lines if line.id == following), None)
 
 
 def _do_line(
@@ -216,10 +233,10 @@ def _do_line(
     trouble: Trouble,
     line: Line,
     now: datetime,
-    add: object,
+    add: Callable[[FieldEvent], None],
+    missing_of: Callable[[str], tuple[str, ...]],
     pictures: list[tuple[str, str]],
 ) -> datetime:
-    assert callable(add)
     rng = field.rng
     if line.phase == "Leave" and rng.random() < 0.04:
         add(StepSkipped(at=now, line=line.id, reason="Called away to the next job."))
@@ -229,9 +246,11 @@ def _do_line(
     slow = kind.slow_by_model.get((line.id, model), kind.slow.get(line.id, 1.0))
     minutes = line.minutes.likely * slow * field.pace[technician.id] * rng.lognormvariate(0, 0.28)
     now += timedelta(minutes=max(0.5, minutes))
-    for proof in line.proofs:
-        value = true_answer(proof, trouble, rng)
-        if isinstance(proof, Photo):
+    asked = {q.id: q for q in line.proofs}
+    while missing := missing_of(line.id):
+        proof = asked[missing[0]]
+        value = true_answer(proof, trouble, rng, order.runsheet.facts)
+        if isinstance(proof, Photo | Signature):
             value = _uuid(rng)
             pictures.append((value, proof.label))
         assert value is not None

@@ -9,7 +9,18 @@ import random
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
-from reedling.core.guidance.proofs import OneOf, Photo, Proof, Reading, Tick, YesNo
+from reedling.core.guidance.questions import (
+    MeterReading,
+    OneOf,
+    Photo,
+    Question,
+    Reading,
+    SafetyNote,
+    Scan,
+    Signature,
+    Tick,
+    YesNo,
+)
 from reedling.core.logic.conditions import Answer
 
 
@@ -219,17 +230,67 @@ KINDS: tuple[Kind, ...] = (
 )
 
 
-def true_answer(proof: Proof, trouble: Trouble, rng: random.Random) -> Answer | None:
-    """How a question comes out on this job; ``None`` for a photo, which has to be taken."""
-    told = trouble.answers.get(proof.id)
+_PHASES = {f"WP-005:survey/l{n}": near(29.3, 0.7) for n in (1, 2, 3)}
+SURVEY = Kind(
+    weight=0,
+    equipment="station",
+    symptom="half-yearly",
+    reports=("Due this month.",),
+    troubles=(
+        Trouble(
+            0.6,
+            "nothing-found",
+            "none-needed",
+            {
+                **_PHASES,
+                "WP-005:survey/megohm": near(140, 40, 0),
+                "WP-005:survey/pt": near(121, 3, 2),
+                "WP-005:survey/dry": always(True),
+                "WP-005:ran": always(True),
+                "WP-005:dead": always(True),
+            },
+        ),
+        Trouble(
+            0.4,
+            "dry-bearing",
+            "greased",
+            {
+                **_PHASES,
+                "WP-005:survey/l2": near(33.5, 0.6),
+                "WP-005:survey/megohm": near(60, 30, 0),
+                "WP-005:survey/pt": near(132.5, 1.0, 2),
+                "WP-005:survey/dry": lambda rng: rng.random() < 0.7,
+                "WP-005:ran": always(True),
+                "WP-005:dead": always(True),
+                "WP-005:grams": near(90, 20, 0),
+            },
+        ),
+    ),
+)
+"""The routine visit: not drawn with the call-outs, it falls due."""
+
+
+def true_answer(
+    proof: Question, trouble: Trouble, rng: random.Random, facts: Mapping[str, Answer]
+) -> Answer | None:
+    """How a question comes out on this job; ``None`` for a photo or signature, which have to be taken.
+
+    The repeats of a question come out each by themselves, about the same value.
+    """
+    told = trouble.answers.get(proof.id.split("@", 1)[0])
     if told is not None:
         value = told(rng)
         return max(value, 0.1) if isinstance(value, float) and proof.kind == "reading" else value
     match proof:
-        case Photo():
+        case Photo() | Signature():
             return None
-        case Tick() | YesNo():
+        case Tick() | YesNo() | SafetyNote():
             return True
+        case Scan():
+            return proof.equals or facts.get("asset.serial", "no plate")
+        case MeterReading():
+            last = facts.get(f"meter.{proof.meter}", 4000.0)
+            return round((float(last) if isinstance(last, int | float) else 0.0) + rng.uniform(300, 900), 1)
         case OneOf():
             return rng.choice(proof.options).id
         case Reading():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import cast
@@ -11,8 +12,8 @@ from sqlalchemy.orm import Session
 
 from reedling.core.guidance.revisions import RevisionState, letter_rank
 from reedling.exchange.content import Content, DocumentKind, dump_value, load_content
-from reedling.store.records import Edit, Revision
-from reedling.store.tables import DocumentRow, EditRow, RevisionRow
+from reedling.store.records import Act, Edit, Revision, RevisionAct
+from reedling.store.tables import ActRow, DocumentRow, EditRow, RevisionRow
 
 OPEN_REVISION_STATES: tuple[RevisionState, ...] = ("Draft", "In review")
 
@@ -31,6 +32,7 @@ def _revision(row: RevisionRow, kind: DocumentKind) -> Revision:
         released_at=row.released_at,
         released_by=row.released_by,
         note=row.note,
+        effective_on=row.effective_on,
     )
 
 
@@ -70,6 +72,7 @@ class Documents:
                 released_at=revision.released_at,
                 released_by=revision.released_by,
                 note=revision.note,
+                effective_on=revision.effective_on,
             )
         )
         self.session.flush()
@@ -100,6 +103,10 @@ class Documents:
         """All revisions in a state."""
         return self._find(RevisionRow.state == state)
 
+    def in_states(self, states: Sequence[RevisionState]) -> tuple[Revision, ...]:
+        """All revisions in one of the states, by document."""
+        return self._find(RevisionRow.state.in_(states))
+
     def save(self, revision: Revision) -> None:
         """Write back a revision that was read here; the database refuses a released one."""
         row = self._row(revision.document, revision.letter)
@@ -112,6 +119,7 @@ class Documents:
         row.released_at = revision.released_at
         row.released_by = revision.released_by
         row.note = revision.note
+        row.effective_on = revision.effective_on
         self.session.flush()
 
     def delete_revision(self, document: str, letter: str) -> None:
@@ -153,6 +161,32 @@ class Documents:
                 inverse=r.inverse,
             )
             for r in rows
+        )
+
+    def add_act(self, document: str, act: RevisionAct) -> None:
+        """Keep what was done to a revision as a whole."""
+        self.session.add(
+            ActRow(
+                revision_id=self._row(document, act.letter).id,
+                at=act.at,
+                person_id=act.person,
+                act=act.act,
+                note=act.note,
+            )
+        )
+        self.session.flush()
+
+    def acts(self, document: str) -> tuple[RevisionAct, ...]:
+        """What was done to the revisions of a document as wholes, oldest first."""
+        query = (
+            select(ActRow, RevisionRow.letter)
+            .join(RevisionRow, ActRow.revision_id == RevisionRow.id)
+            .where(RevisionRow.document_id == document)
+            .order_by(ActRow.at, ActRow.id)
+        )
+        return tuple(
+            RevisionAct(letter=letter, at=row.at, person=row.person_id, act=cast(Act, row.act), note=row.note)
+            for row, letter in self.session.execute(query)
         )
 
     def content_of(self, document: str) -> Content | None:

@@ -43,6 +43,7 @@ def _order(row: OrderRow, asset: Asset) -> Order:
         reviewed_at=row.reviewed_at,
         reviewed_by=row.reviewed_by,
         review_note=row.review_note,
+        fields=row.fields,
     )
 
 
@@ -73,6 +74,7 @@ class Orders:
                 reviewed_at=order.reviewed_at,
                 reviewed_by=order.reviewed_by,
                 review_note=order.review_note,
+                fields=dict(order.fields),
             )
         )
         self.session.flush()
@@ -92,6 +94,7 @@ class Orders:
         states: Sequence[OrderState] = (),
         technician: str | None = None,
         incident_type: str | None = None,
+        asset: str | None = None,
     ) -> tuple[Order, ...]:
         """Orders that meet all the filters given, newest first."""
         where: list[ColumnElement[bool]] = []
@@ -101,6 +104,8 @@ class Orders:
             where.append(OrderRow.technician_id == technician)
         if incident_type is not None:
             where.append(OrderRow.incident_type_id == incident_type)
+        if asset is not None:
+            where.append(OrderRow.asset_id == asset)
         assets = {a.id: a for a in Places(self.session).assets()}
         query = select(OrderRow).where(*where).order_by(OrderRow.logged_at.desc(), OrderRow.id.desc())
         return tuple(_order(row, assets[row.asset_id]) for row in self.session.scalars(query))
@@ -121,6 +126,7 @@ class Orders:
         row.reviewed_at = order.reviewed_at
         row.reviewed_by = order.reviewed_by
         row.review_note = order.review_note
+        row.fields = dict(order.fields)
         self.session.flush()
 
     def receipt(self, submission_id: str) -> tuple[str, Receipt] | None:
@@ -183,10 +189,17 @@ class Orders:
 
     def step_records(self, incident_type: str, states: Sequence[OrderState]) -> tuple[StepRecord, ...]:
         """What the jobs of an incident type, in these states, say of their lines."""
+        return self._step_records(OrderRow.incident_type_id == incident_type, OrderRow.state.in_(states))
+
+    def step_records_of(self, document: str, states: Sequence[OrderState]) -> tuple[StepRecord, ...]:
+        """What the jobs in these states say of the lines that a document wrote."""
+        return self._step_records(StepRecordRow.document_id == document, OrderRow.state.in_(states))
+
+    def _step_records(self, *where: ColumnElement[bool]) -> tuple[StepRecord, ...]:
         query = (
             select(StepRecordRow)
             .join(OrderRow, StepRecordRow.order_id == OrderRow.id)
-            .where(OrderRow.incident_type_id == incident_type, OrderRow.state.in_(states))
+            .where(*where)
             .order_by(OrderRow.logged_at, OrderRow.id)
         )
         return tuple(

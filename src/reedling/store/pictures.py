@@ -21,12 +21,7 @@ class Pictures:
 
     def add(self, picture: Picture, data: bytes) -> None:
         """Keep a picture; the same bytes are kept on disk once."""
-        self.folder.mkdir(parents=True, exist_ok=True)
-        path = self.folder / picture.sha256
-        if not path.exists():
-            scratch = path.with_suffix(".part")
-            scratch.write_bytes(data)
-            scratch.rename(path)
+        keep_file(self.folder, picture.sha256, data)
         self.session.add(
             PictureRow(
                 id=picture.id,
@@ -60,6 +55,16 @@ class Pictures:
     def data(self, picture: Picture) -> bytes:
         """The file of a picture."""
         return (self.folder / picture.sha256).read_bytes()
+
+
+def keep_file(folder: Path, name: str, data: bytes) -> None:
+    """Write a file whole or not at all; one that is there already is left alone."""
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / name
+    if not path.exists():
+        scratch = path.with_suffix(".part")
+        scratch.write_bytes(data)
+        scratch.rename(path)
 
 
 def hash_of(data: bytes) -> str:

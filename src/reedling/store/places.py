@@ -2,18 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from reedling.store.records import Asset, Site
-from reedling.store.tables import AssetRow, SiteRow
+from reedling.core.logic.conditions import Answer
+from reedling.store.records import Asset, MeterState, Site
+from reedling.store.tables import AssetRow, MeterReadingRow, SiteRow
 
 
 def _site(row: SiteRow) -> Site:
     return Site(
-        id=row.id, name=row.name, district=row.district, east=row.east, north=row.north, zone=row.zone
+        id=row.id,
+        name=row.name,
+        district=row.district,
+        east=row.east,
+        north=row.north,
+        zone=row.zone,
+        customer=row.customer,
     )
 
 
@@ -25,6 +33,7 @@ def _asset(row: AssetRow, site: SiteRow) -> Asset:
         equipment=row.equipment,
         model=row.model,
         serial=row.serial,
+        fields=row.fields,
     )
 
 
@@ -44,6 +53,7 @@ class Places:
                 east=site.east,
                 north=site.north,
                 zone=site.zone,
+                customer=site.customer,
             )
         )
         self.session.flush()
@@ -58,6 +68,7 @@ class Places:
                 equipment=asset.equipment,
                 model=asset.model,
                 serial=asset.serial,
+                fields=dict(asset.fields),
             )
         )
         self.session.flush()
@@ -76,3 +87,40 @@ class Places:
         query = select(AssetRow, SiteRow).join(SiteRow, AssetRow.site_id == SiteRow.id)
         rows = self.session.execute(query.order_by(SiteRow.name, AssetRow.name)).all()
         return tuple(_asset(row, site) for row, site in rows)
+
+    def set_fields(self, asset_id: str, fields: Mapping[str, Answer]) -> None:
+        """Write fields of an asset that is there; the others stay."""
+        row = self.session.get(AssetRow, asset_id)
+        assert row is not None
+        row.fields = {**row.fields, **fields}
+        self.session.flush()
+
+    def set_serial(self, asset_id: str, serial: str) -> None:
+        """Write the serial of an asset that is there."""
+        row = self.session.get(AssetRow, asset_id)
+        assert row is not None
+        row.serial = serial
+        self.session.flush()
+
+    def add_meter_reading(self, state: MeterState) -> None:
+        """Keep the state of a meter."""
+        self.session.add(
+            MeterReadingRow(
+                asset_id=state.asset, meter=state.meter, value=state.value, at=state.at, order_id=state.order
+            )
+        )
+        self.session.flush()
+
+    def meters(self, asset_id: str) -> Mapping[str, MeterState]:
+        """The last state of each of an asset's meters."""
+        query = (
+            select(MeterReadingRow)
+            .where(MeterReadingRow.asset_id == asset_id)
+            .order_by(MeterReadingRow.at, MeterReadingRow.id)
+        )
+        return {
+            row.meter: MeterState(
+                asset=row.asset_id, meter=row.meter, value=row.value, at=row.at, order=row.order_id
+            )
+            for row in self.session.scalars(query)
+        }

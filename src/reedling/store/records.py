@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from datetime import datetime
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import date, datetime
 from typing import Any, Literal
 
 from reedling.core.guidance.revisions import RevisionState
+from reedling.core.logic.conditions import Answer
 from reedling.core.matching.applicability import MatchTrace
 from reedling.core.runsheet.job import OrderState
 from reedling.core.runsheet.lines import Runsheet
@@ -44,6 +46,7 @@ class Revision:
     released_at: datetime | None = None
     released_by: str | None = None
     note: str = ""
+    effective_on: date | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,6 +61,49 @@ class Edit:
     inverse: list[Any]
 
 
+Act = Literal["began", "copied", "sent", "gave back", "released", "took effect", "withdrew"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RevisionAct:
+    """One thing done to a revision as a whole."""
+
+    letter: str
+    at: datetime
+    person: str
+    act: Act
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Comment:
+    """Words about a place of a document: a step, a question, or (empty) the whole."""
+
+    id: str
+    document: str
+    letter: str
+    place: str
+    text: str
+    at: datetime
+    person: str
+    settled_at: datetime | None = None
+    settled_by: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Illustration:
+    """A picture that instructions show; with more than one frame it moves. ``id`` is its hash."""
+
+    id: str
+    title: str
+    media_type: str
+    width: int
+    height: int
+    n_frames: int
+    added_at: datetime
+    person: str | None = None
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Site:
     """A place with assets; degrees east and north on the invented map."""
@@ -68,11 +114,12 @@ class Site:
     east: float
     north: float
     zone: str = "UTC"
+    customer: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Asset:
-    """A thing that is maintained; codes of its class and model."""
+    """A thing that is maintained; codes of its class and model, and its other fields by code."""
 
     id: str
     name: str
@@ -80,6 +127,18 @@ class Asset:
     equipment: str
     model: str
     serial: str
+    fields: Mapping[str, Answer] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MeterState:
+    """What one of an asset's meters read last."""
+
+    asset: str
+    meter: str
+    value: float
+    at: datetime
+    order: str | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -103,6 +162,7 @@ class Order:
     reviewed_at: datetime | None = None
     reviewed_by: str | None = None
     review_note: str = ""
+    fields: Mapping[str, Answer] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

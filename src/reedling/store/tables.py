@@ -2,10 +2,21 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, Dialect, Float, ForeignKey, Index, Integer, String, UniqueConstraint
+from sqlalchemy import (
+    JSON,
+    Date,
+    DateTime,
+    Dialect,
+    Float,
+    ForeignKey,
+    Index,
+    Integer,
+    String,
+    UniqueConstraint,
+)
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 from sqlalchemy.types import TypeDecorator
 
@@ -93,6 +104,48 @@ class RevisionRow(Base):
     released_at: Mapped[datetime | None] = mapped_column(Instant)
     released_by: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
     note: Mapped[str]
+    effective_on: Mapped[date | None] = mapped_column(Date)
+
+
+class ActRow(Base):
+    """One thing done to a revision as a whole: begun, sent, given back, released, withdrawn."""
+
+    __tablename__ = "acts"
+    id: Mapped[int] = mapped_column(Integer, primary_key=True)
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id", ondelete="CASCADE"), index=True)
+    at: Mapped[datetime] = mapped_column(Instant)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    act: Mapped[str]
+    note: Mapped[str]
+
+
+class CommentRow(Base):
+    """Words about a place of a document: a step, a question, or (empty) the whole."""
+
+    __tablename__ = "comments"
+    id: Mapped[str] = mapped_column(String, primary_key=True)
+    document_id: Mapped[str] = mapped_column(ForeignKey("documents.id", ondelete="CASCADE"), index=True)
+    letter: Mapped[str]
+    place: Mapped[str]
+    text: Mapped[str]
+    at: Mapped[datetime] = mapped_column(Instant)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    settled_at: Mapped[datetime | None] = mapped_column(Instant)
+    settled_by: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
+
+
+class IllustrationRow(Base):
+    """A picture, still or moving, that instructions show; the file is named by its hash."""
+
+    __tablename__ = "illustrations"
+    id: Mapped[str] = mapped_column(String, primary_key=True)
+    title: Mapped[str]
+    media_type: Mapped[str]
+    width: Mapped[int]
+    height: Mapped[int]
+    n_frames: Mapped[int]
+    added_at: Mapped[datetime] = mapped_column(Instant)
+    person_id: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
 
 
 class EditRow(Base):
@@ -120,6 +173,7 @@ class SiteRow(Base):
     east: Mapped[float]
     north: Mapped[float]
     zone: Mapped[str]
+    customer: Mapped[str] = mapped_column(String, server_default="")
 
 
 class AssetRow(Base):
@@ -132,6 +186,20 @@ class AssetRow(Base):
     equipment: Mapped[str]
     model: Mapped[str]
     serial: Mapped[str]
+    fields: Mapped[dict[str, Any]] = mapped_column(JSON, server_default="{}")
+
+
+class MeterReadingRow(Base):
+    """The state of one of an asset's meters at a time, and the order it was read on."""
+
+    __tablename__ = "meter_readings"
+    __table_args__ = (Index("meter_readings_by_asset", "asset_id", "meter", "at"),)
+    id: Mapped[int] = mapped_column(Integer, primary_key=True)
+    asset_id: Mapped[str] = mapped_column(ForeignKey("assets.id"))
+    meter: Mapped[str]
+    value: Mapped[float] = mapped_column(Float)
+    at: Mapped[datetime] = mapped_column(Instant)
+    order_id: Mapped[str | None] = mapped_column(ForeignKey("orders.id"))
 
 
 class OrderRow(Base):
@@ -146,6 +214,7 @@ class OrderRow(Base):
     asset_id: Mapped[str] = mapped_column(ForeignKey("assets.id"), index=True)
     symptom: Mapped[str]
     report: Mapped[str]
+    fields: Mapped[dict[str, Any]] = mapped_column(JSON, server_default="{}")
     incident_type_id: Mapped[str | None] = mapped_column(ForeignKey("documents.id"))
     incident_type_revision: Mapped[str | None]
     runsheet: Mapped[dict[str, Any]] = mapped_column(JSON)

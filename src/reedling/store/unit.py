@@ -11,7 +11,9 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from reedling.store.catalogues import Catalogues
+from reedling.store.comments import Comments
 from reedling.store.documents import Documents
+from reedling.store.illustrations import Illustrations
 from reedling.store.orders import Orders
 from reedling.store.people import People
 from reedling.store.pictures import Pictures
@@ -30,6 +32,8 @@ class Unit:
     places: Places
     orders: Orders
     pictures: Pictures
+    comments: Comments
+    illustrations: Illustrations
 
     def next_number(self, prefix: str) -> int:
         """The next number for identities with this prefix, never given out before."""
@@ -76,4 +80,6 @@ class Store:
                 places=Places(session),
                 orders=Orders(session),
                 pictures=Pictures(session, self.pictures_dir),
+                comments=Comments(session),
+                illustrations=Illustrations(session, self.pictures_dir),
             )

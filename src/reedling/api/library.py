@@ -1,0 +1,77 @@
+"""Author: what guidance is built from: documents that are shared, facts, units, pictures."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Form, Response, UploadFile
+from pydantic import BaseModel, Field
+
+from reedling.api.access import Anyone, Ctx, OfficePerson, Writer
+from reedling.api.shapes import Identity
+from reedling.core.guidance.facts import Fact, known_facts
+from reedling.core.logic.units import MENU
+from reedling.services import keep_illustrations, read_guidance, write_drafts
+from reedling.services.keep_pictures import MAX_PICTURE_BYTES
+from reedling.store.records import Illustration
+
+router = APIRouter(prefix="/api", tags=["library"])
+
+
+class NewDocument(BaseModel):
+    """A document to begin."""
+
+    kind: Literal["plan", "form", "standard step"]
+    title: str = Field(max_length=200)
+
+
+@router.get("/documents")
+def shared_documents(_person: OfficePerson, context: Ctx) -> list[read_guidance.SharedRow]:
+    """Every plan, form and standard step, with how many documents use it."""
+    return list(read_guidance.shared_documents(context))
+
+
+@router.post("/documents", status_code=201)
+def create_document(body: NewDocument, person: Writer, context: Ctx) -> Identity:
+    """Begin a form, a standard step or a plan."""
+    return Identity(id=write_drafts.create_document(context, person, body.kind, body.title))
+
+
+@router.get("/facts")
+def facts(_person: OfficePerson, context: Ctx) -> list[Fact]:
+    """What is known of an order beforehand, as menus offer it."""
+    return list(known_facts(read_guidance.catalogue(context)))
+
+
+@router.get("/units")
+def units(_person: OfficePerson) -> list[list[str]]:
+    """The units menus offer, those of one dimension together."""
+    return [list(group) for group in MENU]
+
+
+@router.get("/illustrations")
+def illustrations(_person: OfficePerson, context: Ctx) -> list[Illustration]:
+    """Every picture that instructions may show, newest first."""
+    return list(keep_illustrations.illustrations(context))
+
+
+@router.post("/illustrations", status_code=201)
+async def keep_illustration(
+    file: UploadFile, person: Writer, context: Ctx, title: Annotated[str, Form(max_length=200)] = ""
+) -> Illustration:
+    """Keep a picture, still or moving; the same bytes again are the same picture."""
+    data = await file.read(MAX_PICTURE_BYTES + 1)
+    return keep_illustrations.keep_illustration(context, person, title or file.filename or "", data)
+
+
+@router.get(
+    "/illustrations/{illustration}",
+    response_class=Response,
+    responses={200: {"content": {"image/*": {"schema": {"type": "string", "format": "binary"}}}}},
+)
+def illustration(illustration: str, _person: Anyone, context: Ctx) -> Response:
+    """An illustration's file."""
+    found, data = keep_illustrations.illustration_data(context, illustration)
+    return Response(
+        data, media_type=found.media_type, headers={"Cache-Control": "private, max-age=31536000, immutable"}
+    )

@@ -1,0 +1,99 @@
+"""Author: revisions on their way from draft to release, and what is said of them."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from reedling.api.access import Approver, Ctx, OfficePerson, Writer
+from reedling.api.shapes import Identity, ReviewNote
+from reedling.services import discuss_revisions, release_revisions, write_drafts
+
+router = APIRouter(prefix="/api", tags=["revisions"])
+
+
+class ReleaseRequest(BaseModel):
+    """When a release takes effect; now, without a day."""
+
+    effective_on: date | None = None
+
+
+class NewComment(BaseModel):
+    """Words about a step, a question, or (without a place) the whole document."""
+
+    place: str = Field(default="", max_length=200)
+    text: str = Field(max_length=4000)
+
+
+class Settle(BaseModel):
+    """Whether a comment is settled."""
+
+    settled: bool
+
+
+class Moved(BaseModel):
+    """The documents that moved on together."""
+
+    documents: list[str]
+
+
+@router.post("/documents/{document}/send")
+def send(document: str, body: ReviewNote, person: Writer, context: Ctx) -> Moved:
+    """Send every draft that goes with the document for review."""
+    return Moved(documents=list(release_revisions.send_for_review(context, person, document, body.note)))
+
+
+@router.post("/documents/{document}/give-back")
+def give_back(document: str, body: ReviewNote, person: Approver, context: Ctx) -> Moved:
+    """Return what is in review, with a reason."""
+    return Moved(documents=list(release_revisions.give_back(context, person, document, body.note)))
+
+
+@router.post("/documents/{document}/release")
+def release(document: str, body: ReleaseRequest, person: Approver, context: Ctx) -> Moved:
+    """Release what is in review, now or for a day to come."""
+    return Moved(documents=list(release_revisions.release(context, person, document, body.effective_on)))
+
+
+@router.get("/documents/{document}/effect")
+def effect(document: str, _person: OfficePerson, context: Ctx) -> release_revisions.ReleaseEffect:
+    """What releasing the drafts that go with the document would touch."""
+    return release_revisions.effect_of_release(context, document)
+
+
+@router.post("/documents/{document}/withdraw", status_code=204)
+def withdraw(document: str, body: ReviewNote, person: Approver, context: Ctx) -> None:
+    """Take what is in force out of use, with a reason."""
+    release_revisions.withdraw(context, person, document, body.note)
+
+
+@router.post("/documents/{document}/copy", status_code=201)
+def copy(document: str, person: Writer, context: Ctx) -> Identity:
+    """A new document that starts from this one."""
+    return Identity(id=write_drafts.copy_document(context, person, document))
+
+
+@router.get("/documents/{document}/acts")
+def acts(document: str, _person: OfficePerson, context: Ctx) -> list[discuss_revisions.ActLine]:
+    """What was done to the revisions as wholes, newest first."""
+    return list(discuss_revisions.acts(context, document))
+
+
+@router.get("/documents/{document}/comments")
+def comments(document: str, _person: OfficePerson, context: Ctx) -> list[discuss_revisions.CommentLine]:
+    """Comments on places of the document, oldest first."""
+    return list(discuss_revisions.comments(context, document))
+
+
+@router.post("/documents/{document}/comments", status_code=201)
+def comment(document: str, body: NewComment, person: Writer, context: Ctx) -> Identity:
+    """Say something about a place of the document."""
+    return Identity(id=discuss_revisions.comment(context, person, document, body.place, body.text))
+
+
+@router.post("/comments/{comment_id}/settle", status_code=204)
+def settle(comment_id: str, body: Settle, person: Writer, context: Ctx) -> None:
+    """Mark a comment as settled, or open again."""
+    discuss_revisions.settle(context, person, comment_id, settled=body.settled)

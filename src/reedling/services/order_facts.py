@@ -1,0 +1,36 @@
+"""What is known of an order when it is issued: facts for conditions, pre-filled answers and repeats."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from reedling.core.logic.conditions import Answer
+from reedling.core.runsheet.job import replay
+from reedling.store.records import Asset
+from reedling.store.unit import Unit
+
+
+def order_facts(unit: Unit, asset: Asset, symptom: str, report: str = "") -> dict[str, Answer]:
+    """The facts of an order for this asset, by the names guidance asks for them with."""
+    facts: dict[str, Answer] = {
+        "asset.equipment": asset.equipment,
+        "asset.model": asset.model,
+        "asset.name": asset.name,
+        "asset.serial": asset.serial,
+        "site.name": asset.site.name,
+        "site.district": asset.site.district,
+        "customer.name": asset.site.customer,
+        "order.symptom": symptom,
+        "order.report": report.strip(),
+    }
+    facts |= {f"asset.{code}": value for code, value in asset.fields.items()}
+    facts |= {f"meter.{m}": state.value for m, state in unit.places.meters(asset.id).items()}
+    return {name: value for name, value in facts.items() if value != ""}
+
+
+def last_answers(unit: Unit, asset_id: str) -> Mapping[str, Answer]:
+    """What was answered on the asset's finished jobs, the latest answer to each question."""
+    out: dict[str, Answer] = {}
+    for order in reversed(unit.orders.find(states=("Finished", "Reviewed"), asset=asset_id)):
+        out |= replay(unit.orders.events(order.id)).answers
+    return out

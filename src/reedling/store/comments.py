@@ -1,0 +1,67 @@
+"""Comments on places of documents."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from reedling.store.records import Comment
+from reedling.store.tables import CommentRow
+
+
+def _comment(row: CommentRow) -> Comment:
+    return Comment(
+        id=row.id,
+        document=row.document_id,
+        letter=row.letter,
+        place=row.place,
+        text=row.text,
+        at=row.at,
+        person=row.person_id,
+        settled_at=row.settled_at,
+        settled_by=row.settled_by,
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Comments:
+    """Repository of comments."""
+
+    session: Session
+
+    def add(self, comment: Comment) -> None:
+        """Keep a comment."""
+        self.session.add(
+            CommentRow(
+                id=comment.id,
+                document_id=comment.document,
+                letter=comment.letter,
+                place=comment.place,
+                text=comment.text,
+                at=comment.at,
+                person_id=comment.person,
+            )
+        )
+        self.session.flush()
+
+    def get(self, comment_id: str) -> Comment | None:
+        """The comment, if there is one."""
+        row = self.session.get(CommentRow, comment_id)
+        return _comment(row) if row else None
+
+    def of(self, document: str) -> tuple[Comment, ...]:
+        """All comments on a document, oldest first."""
+        query = select(CommentRow).where(CommentRow.document_id == document)
+        return tuple(
+            _comment(row) for row in self.session.scalars(query.order_by(CommentRow.at, CommentRow.id))
+        )
+
+    def settle(self, comment_id: str, person: str | None, at: datetime | None) -> None:
+        """Mark a comment as settled, or as open again."""
+        row = self.session.get(CommentRow, comment_id)
+        assert row is not None
+        row.settled_at, row.settled_by = at, person
+        self.session.flush()
