@@ -7,6 +7,9 @@ export const keys = {
   waiting: ["waiting"] as const,
   shelf: ["shelf"] as const,
   page: (id: string) => ["page", id] as const,
+  document: (id: string) => ["document", id] as const,
+  shared: ["shared"] as const,
+  comments: (id: string) => ["comments", id] as const,
   evidence: (id: string, revision?: string) => ["evidence", id, revision ?? ""] as const,
   orders: ["orders"] as const,
   order: (id: string) => ["order", id] as const,
@@ -24,7 +27,16 @@ export function ordersChanged(cache: QueryClient) {
 
 /** Everything that shows authored guidance may have changed. */
 export function guidanceChanged(cache: QueryClient) {
-  for (const key of [keys.shelf, keys.waiting, ["page"], ["compare"]]) {
+  for (const key of [
+    keys.shelf,
+    keys.shared,
+    keys.waiting,
+    ["page"],
+    ["document"],
+    ["compare"],
+    ["effect"],
+    ["acts"],
+  ]) {
     cache.invalidateQueries({ queryKey: key });
   }
 }
@@ -82,10 +94,63 @@ export const useEvidence = (document: string, revision?: string) =>
       ),
   });
 
-export const usePreview = (documents: string[], etags: string[], answers: Answers, done: string[]) =>
+export const usePlanDocument = (document: string) =>
   useQuery({
-    queryKey: ["preview", documents, etags, answers, done],
-    queryFn: () => need(client.POST("/api/preview", { body: { documents, answers, done } })),
+    queryKey: keys.document(document),
+    queryFn: () => need(client.GET("/api/documents/{document}/plan", { params: { path: { document } } })),
+  });
+
+export const useSharedDocuments = () =>
+  useQuery({ queryKey: keys.shared, queryFn: () => need(client.GET("/api/documents")) });
+
+export const useFacts = () =>
+  useQuery({
+    queryKey: ["facts"],
+    queryFn: () => need(client.GET("/api/facts")),
+    staleTime: 300_000,
+  });
+
+export const useUnits = () =>
+  useQuery({
+    queryKey: ["units"],
+    queryFn: () => need(client.GET("/api/units")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export const useIllustrations = () =>
+  useQuery({ queryKey: ["illustrations"], queryFn: () => need(client.GET("/api/illustrations")) });
+
+export const useComments = (document: string) =>
+  useQuery({
+    queryKey: keys.comments(document),
+    queryFn: () => need(client.GET("/api/documents/{document}/comments", { params: { path: { document } } })),
+  });
+
+export const useActs = (document: string) =>
+  useQuery({
+    queryKey: ["acts", document],
+    queryFn: () => need(client.GET("/api/documents/{document}/acts", { params: { path: { document } } })),
+  });
+
+export const useReleaseEffect = (document: string, enabled: boolean) =>
+  useQuery({
+    queryKey: ["effect", document],
+    queryFn: () => need(client.GET("/api/documents/{document}/effect", { params: { path: { document } } })),
+    enabled,
+    gcTime: 0,
+  });
+
+export interface PreviewState {
+  answers: Answers;
+  done: string[];
+  reasons: Record<string, string>;
+  asset: string | null;
+}
+
+export const usePreview = (documents: string[], etags: string[], state: PreviewState) =>
+  useQuery({
+    queryKey: ["preview", documents, etags, state],
+    queryFn: () => need(client.POST("/api/preview", { body: { documents, ...state } })),
     placeholderData: (before) => before,
     enabled: documents.length > 0,
     retry: false,
@@ -112,6 +177,7 @@ export const useOutcomes = (document: string, plan: string, older: string, newer
           params: { path: { document }, query: { plan, older, newer } },
         }),
       ),
+    enabled: Boolean(document),
   });
 
 export const useHistory = (document: string, letter: string) =>

@@ -33,6 +33,7 @@ export function App() {
     <Frame person={me.data}>
       <Routes>
         <Route path="/" element={<Navigate to={me.data.role === "planner" ? "/run" : "/author"} replace />} />
+        <Route path="/author/documents/:document" element={<AuthorPage person={me.data} />} />
         <Route path="/author/:incident?" element={<AuthorPage person={me.data} />} />
         <Route path="/match" element={<MatchPage />} />
         <Route path="/run" element={<OrdersPage person={me.data} />} />
@@ -41,6 +42,7 @@ export function App() {
         <Route path="/review/jobs/:order" element={<CompletionSheet person={me.data} />} />
         <Route path="/review/:incident" element={<EvidenceSheet person={me.data} />} />
         <Route path="/refine" element={<RefinePage person={me.data} />} />
+        <Route path="/refine/documents/:document" element={<ComparePage />} />
         <Route path="/refine/:incident/:document" element={<ComparePage />} />
         <Route
           path="*"

@@ -47,10 +47,12 @@ export const theme = createTheme({
   fontSizes: { xs: "12px", sm: "14px", md: "14px", lg: "16px", xl: "20px" },
   headings: { fontFamily: '"Bricolage Grotesque Variable", sans-serif', fontWeight: "650" },
   cursorType: "pointer",
+  respectReducedMotion: true,
   focusRing: "always",
   components: {
     Drawer: { defaultProps: { closeButtonProps: { "aria-label": "Close" } } },
     Modal: { defaultProps: { closeButtonProps: { "aria-label": "Close" } } },
+    Notification: { defaultProps: { closeButtonProps: { "aria-label": "Close" } } },
     Button: { defaultProps: { size: "xs" }, styles: { root: { height: 32, fontSize: 13 } } },
     TextInput: { defaultProps: { size: "xs" } },
     NumberInput: { defaultProps: { size: "xs", hideControls: true } },

@@ -8,10 +8,13 @@ export function AppliesWhenLine({
   plan,
   editable,
   draft,
+  otherwise,
 }: {
   plan: PlanView;
   editable: boolean;
   draft: Draft;
+  /** What is said while no cell is filled, of something that need not apply by itself. */
+  otherwise?: string;
 }) {
   const catalogue = useCatalogue();
   const lists = catalogue.data;
@@ -23,6 +26,7 @@ export function AppliesWhenLine({
     const found = list.find((item) => item.code === code);
     return found ? name(found) : code;
   };
+  const none = !cells.equipment && cells.models.length + cells.symptoms.length === 0;
   const words = [
     `equipment is ${cells.equipment ? label(lists.equipment, cells.equipment, (c) => c.name.toLowerCase()) : "any"}`,
     `model is ${cells.models.map((m) => label(lists.models, m, (x) => x.name)).join(" or ") || "any"}`,
@@ -30,7 +34,7 @@ export function AppliesWhenLine({
   ].join(", ");
   return (
     <div className="applies">
-      <span>Applies when {words}.</span>
+      <span>{otherwise && none ? otherwise : `Applies when ${words}.`}</span>
       {editable && (
         <Popover position="bottom-start" width={330} trapFocus>
           <Popover.Target>

@@ -2,45 +2,76 @@ import { Button } from "@mantine/core";
 import { IconPlus } from "@tabler/icons-react";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { useShelf } from "../api/queries";
-import type { Person, ShelfRow } from "../api/types";
+import { useSharedDocuments, useShelf } from "../api/queries";
+import type { Person, SharedRow, ShelfRow } from "../api/types";
 import { Empty } from "../ui/Empty";
-import { percent, shareText } from "../ui/format";
+import { count, percent, shareText } from "../ui/format";
 import { Shelf, type ShelfItem } from "../ui/Shelf";
+import { DocumentBench } from "./DocumentBench";
 import { IncidentTypeBench } from "./IncidentTypeBench";
-import { NewIncidentType } from "./NewIncidentType";
+import { NewDocument, type NewKind } from "./NewDocument";
 
-const shelfItem =
-  (to: (id: string) => string) =>
-  (row: ShelfRow): ShelfItem => ({
-    id: row.document,
-    title: row.title,
-    group: row.group,
-    to: to(row.document),
-    figure: row.fixed_first_time.share === null ? "–" : `${percent(row.fixed_first_time.share)}%`,
-    figureTitle: `Fixed first time: ${shareText(row.fixed_first_time)}`,
-    mark: row.states.join(", ").toLowerCase() || undefined,
-  });
+const incidentItem = (row: ShelfRow): ShelfItem => ({
+  id: row.document,
+  title: row.title,
+  group: row.group,
+  to: `/author/${row.document}`,
+  figure: row.fixed_first_time.share === null ? "–" : `${percent(row.fixed_first_time.share)}%`,
+  figureTitle: `Fixed first time: ${shareText(row.fixed_first_time)}`,
+  mark: row.states.join(", ").toLowerCase() || undefined,
+});
 
-/** Author: the shelf of incident types, and the one being written. */
+const sharedItem = ({ link, n_used, n_questions, in_force }: SharedRow): ShelfItem => ({
+  id: link.document,
+  title: link.title,
+  group: link.kind === "form" ? "Forms" : "Standard steps",
+  to: `/author/documents/${link.document}`,
+  figure: `${n_used}×`,
+  figureTitle: `Used in ${count(n_used, "document")}, ${count(n_questions, "question")}`,
+  mark: link.state === "Released" ? undefined : in_force ? link.state.toLowerCase() : "not in force yet",
+});
+
+/** Author: the shelf of incident types, forms and standard steps, and the one being written. */
 export function AuthorPage({ person }: { person: Person }) {
-  const { incident } = useParams();
+  const { incident, document } = useParams();
   const shelf = useShelf();
+  const shared = useSharedDocuments();
   const navigate = useNavigate();
-  const [beginning, setBeginning] = useState(false);
+  const [beginning, setBeginning] = useState<NewKind | null>(null);
   const writes = person.role === "engineer" || person.role === "approver";
   const rows = shelf.data ?? [];
+  const items = [
+    ...rows.map(incidentItem),
+    ...(shared.data ?? []).filter((row) => row.link.kind === "form").map(sharedItem),
+    ...(shared.data ?? []).filter((row) => row.link.kind === "standard step").map(sharedItem),
+  ];
   return (
-    <div className={incident ? "bench" : "bench no-margin"}>
-      <Shelf label="Incident types" items={rows.map(shelfItem((id) => `/author/${id}`))}>
+    <div className={incident || document ? "bench" : "bench no-margin"}>
+      <Shelf label="Incident types" items={items}>
         {writes && (
-          <Button variant="default" leftSection={<IconPlus size={15} />} onClick={() => setBeginning(true)}>
-            New incident type
-          </Button>
+          <div className="shelf-new">
+            <Button
+              variant="default"
+              leftSection={<IconPlus size={15} />}
+              onClick={() => setBeginning("incident type")}
+            >
+              New incident type
+            </Button>
+            <span className="shelf-also">
+              <button type="button" className="linklike" onClick={() => setBeginning("form")}>
+                New form
+              </button>
+              <button type="button" className="linklike" onClick={() => setBeginning("standard step")}>
+                New standard step
+              </button>
+            </span>
+          </div>
         )}
       </Shelf>
       {incident ? (
         <IncidentTypeBench key={incident} incident={incident} person={person} />
+      ) : document ? (
+        <DocumentBench key={document} document={document} person={person} />
       ) : (
         <main className="sheet" id="sheet">
           <Empty title={rows.length ? "Choose an incident type" : "Nothing is written yet"}>
@@ -49,14 +80,16 @@ export function AuthorPage({ person }: { person: Person }) {
                 ? "Its plan, what the field made of each step, and the Pocket preview open here."
                 : "Begin with the call-out that comes most often: its title is enough to start."}
             </p>
-            {writes && <Button onClick={() => setBeginning(true)}>New incident type</Button>}
+            {writes && <Button onClick={() => setBeginning("incident type")}>New incident type</Button>}
           </Empty>
         </main>
       )}
-      <NewIncidentType
-        shown={beginning}
-        onClose={() => setBeginning(false)}
-        onMade={(id) => navigate(`/author/${id}`)}
+      <NewDocument
+        kind={beginning}
+        onClose={() => setBeginning(null)}
+        onMade={(kind, id) =>
+          navigate(kind === "incident type" ? `/author/${id}` : `/author/documents/${id}`)
+        }
       />
     </div>
   );

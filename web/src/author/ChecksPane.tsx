@@ -1,46 +1,49 @@
-import type { Answers, Defect, IncidentTypePage, PlanView } from "../api/types";
+import type { Answers, Defect, PlanView, Problem } from "../api/types";
 
 /** What is wrong with the draft: each beside its step, with the answers that show it and its mend. */
 export function ChecksPane({
-  page,
+  problems,
   plan,
   editable,
   onOpen,
   onWitness,
   onFix,
 }: {
-  page: IncidentTypePage;
-  plan: PlanView | undefined;
+  problems: Problem[];
+  plan: PlanView;
   editable: boolean;
   onOpen: (step: string) => void;
   onWitness: (answers: Answers) => void;
   onFix: (fix: NonNullable<Defect["fix"]>) => void;
 }) {
   const defects: Defect[] = [
-    ...page.incident_type.problems.map((problem) => ({ problem, witness: null, fix: null })),
-    ...(plan?.defects ?? []),
+    ...problems.map((problem) => ({ problem, witness: null, fix: null })),
+    ...plan.defects,
   ];
   const errors = defects.filter((d) => d.problem.severity === "error").length;
+  const what = plan.kind === "form" ? "section" : "step";
   const stepOf = (defect: Defect) => {
     const index = /^\/steps\/(\d+)/.exec(defect.problem.path)?.[1];
-    return index === undefined ? undefined : plan?.content.steps[Number(index)]?.id;
+    return index === undefined ? undefined : plan.content.steps[Number(index)]?.id;
   };
   return (
     <section aria-label="Checks" id="checks" tabIndex={-1}>
-      <h2>Checks on this {plan?.state === "Draft" ? "draft" : "revision"}</h2>
+      <h2>Checks on this {plan.state === "Draft" ? "draft" : "revision"}</h2>
       {defects.length === 0 ? (
-        <p className="soft">Nothing is amiss: every step can be reached, and every way through is proved.</p>
+        <p className="soft">
+          Nothing is amiss: every {what} can be reached, and every way through is proved.
+        </p>
       ) : (
         <p className="soft" role="status">
           {errors} to mend before review, {defects.length - errors} worth a look.
         </p>
       )}
       <ul className="checks">
-        {defects.map((defect) => {
+        {defects.map((defect, i) => {
           const { problem, witness, fix } = defect;
           const step = stepOf(defect);
           return (
-            <li key={problem.path + problem.code} data-severity={problem.severity}>
+            <li key={`${problem.path}${problem.code}${i}`} data-severity={problem.severity}>
               <span className="check-mark" aria-hidden="true" />
               <span>
                 <span className="soft">{problem.severity === "error" ? "Error. " : "Worth a look. "}</span>
@@ -48,7 +51,7 @@ export function ChecksPane({
                 <span className="check-acts">
                   {step && (
                     <button type="button" className="linklike" onClick={() => onOpen(step)}>
-                      Show step
+                      Show {what}
                     </button>
                   )}
                   {witness && (

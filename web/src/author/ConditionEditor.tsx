@@ -2,59 +2,100 @@ import { Button, NumberInput, Select, TextInput } from "@mantine/core";
 import { IconPlus } from "@tabler/icons-react";
 import { useEffect, useState } from "react";
 import { useOperators } from "../api/queries";
-import type { Comparison, Condition, OperatorChoice, PlanView, Proof, Step } from "../api/types";
+import type { Comparison, Condition, OperatorChoice } from "../api/types";
+import { type Askable, begin } from "./askable";
 
 /** Operators that make sense for each kind of question; the server knows what each means. */
-const OFFERED: Record<Proof["kind"], Comparison["operator"][]> = {
+const NUMERIC: Comparison["operator"][] = [
+  "below",
+  "at most",
+  "above",
+  "at least",
+  "between",
+  "is",
+  "answered",
+];
+const OFFERED: Record<Askable["kind"], Comparison["operator"][]> = {
   tick: ["answered"],
-  reading: ["below", "at most", "above", "at least", "between", "answered"],
+  reading: NUMERIC,
+  computed: NUMERIC,
+  meter: NUMERIC,
   yes_no: ["is", "answered"],
   one_of: ["is", "is not", "is one of", "answered"],
+  any_of: ["includes", "is", "answered"],
   text: ["is", "is not", "answered"],
+  date: ["before", "after", "is", "answered"],
   photo: ["answered"],
+  signature: ["answered"],
+  scan: ["answered"],
+  instruction: [],
+  names: ["answered"],
+  safety: ["answered"],
 };
 
-/** A condition as clauses joined by and, or; each built from menus. Deeper trees are shown whole. */
+type Group = Extract<Condition, { kind: "all" | "any" }>;
+
+/** A condition as clauses joined by and, or; each built from menus, groups within groups where wanted. */
 export function ConditionEditor({
-  plan,
-  step,
+  condition,
+  asked,
+  empty = "Always. ",
+  placeholder = "Depending on an earlier answer…",
   onChange,
 }: {
-  plan: PlanView;
-  step: Step;
+  condition: Condition | null;
+  asked: Askable[];
+  empty?: string;
+  placeholder?: string;
   onChange: (condition: Condition | null) => void;
 }) {
   const operators = useOperators().data ?? [];
-  const index = plan.content.steps.findIndex((s) => s.id === step.id);
-  const earlier = plan.content.steps
-    .slice(0, index)
-    .flatMap((s) => s.proofs.map((proof) => ({ step: s, proof })));
-  const flat = clausesOf(step.condition as Condition | null);
-  if (flat === null) {
-    const words = plan.steps.find((v) => v.step === step.id)?.when;
-    return (
-      <div className="clause">
-        <span>{words}</span>
-        <Button variant="subtle" color="slate" onClick={() => onChange(null)}>
-          Take the condition off
-        </Button>
-      </div>
-    );
-  }
-  const { join, clauses } = flat;
-  const put = (next: Comparison[], how: "all" | "any" = join) =>
+  if (asked.length === 0 && condition === null)
+    return <span className="soft">No question is asked before this.</span>;
+  return (
+    <>
+      {condition === null && <span className="soft">{empty}</span>}
+      <Clauses
+        condition={condition}
+        asked={asked}
+        operators={operators}
+        placeholder={placeholder}
+        depth={0}
+        onChange={onChange}
+      />
+    </>
+  );
+}
+
+interface NodeProps {
+  asked: Askable[];
+  operators: OperatorChoice[];
+  placeholder: string;
+  depth: number;
+}
+
+function Clauses({
+  condition,
+  onChange,
+  ...rest
+}: NodeProps & { condition: Condition | null; onChange: (condition: Condition | null) => void }) {
+  const group = asGroup(condition);
+  const parts = group.parts as Condition[];
+  const put = (next: Condition[], how: Group["kind"] = group.kind) =>
     onChange(
       next.length === 0 ? null : next.length === 1 ? (next[0] as Condition) : { kind: how, parts: next },
     );
-
   return (
-    <>
-      {clauses.length === 0 && <span className="soft">Always. </span>}
-      {clauses.map((clause, i) => (
+    <div className="clauses" data-depth={rest.depth || undefined}>
+      {parts.map((part, i) => (
         <div className="clause" key={i}>
           <span className="clause-word">
             {i === 0 ? (
-              "when"
+              rest.depth ? (
+                "("
+              ) : (
+                "when"
+              )
             ) : (
               <Select
                 aria-label="Joined by"
@@ -64,121 +105,167 @@ export function ConditionEditor({
                   { value: "all", label: "and" },
                   { value: "any", label: "or" },
                 ]}
-                value={join}
-                onChange={(how) => put(clauses, how as "all" | "any")}
+                value={group.kind}
+                onChange={(how) => put(parts, how as Group["kind"])}
               />
             )}
           </span>
-          <Clause
-            clause={clause}
-            questions={earlier}
-            operators={operators}
-            onChange={(next) => put(clauses.map((c, j) => (j === i ? next : c)))}
+          <Part
+            {...rest}
+            condition={part}
+            onChange={(next) =>
+              put(next ? parts.map((p, j) => (j === i ? next : p)) : parts.filter((_, j) => j !== i))
+            }
           />
-          <Button variant="subtle" color="slate" onClick={() => put(clauses.filter((_, j) => j !== i))}>
+          <Button variant="subtle" color="slate" onClick={() => put(parts.filter((_, j) => j !== i))}>
             Remove
           </Button>
         </div>
       ))}
-      {earlier.length > 0 ? (
-        <Select
-          placeholder={clauses.length ? "And depending on…" : "Depending on an earlier answer…"}
-          aria-label="Depend on an earlier answer"
-          leftSection={<IconPlus size={14} />}
-          w={330}
-          searchable
-          data={earlier.map(({ proof, step: s }) => ({
-            value: proof.id,
-            label: `${proof.label}, ${s.text}`,
-          }))}
-          value={null}
-          onChange={(question) => {
-            const found = earlier.find((q) => q.proof.id === question);
-            if (found) put([...clauses, begin(found.proof)]);
-          }}
+      <div className="clause">
+        <AskWhich
+          asked={rest.asked}
+          placeholder={parts.length ? "And depending on…" : rest.placeholder}
+          label={rest.depth ? "Depend on another answer here" : "Depend on an earlier answer"}
+          onChoose={(found) => put([...parts, begin(found)])}
         />
-      ) : (
-        <span className="soft">No question is asked before this step.</span>
-      )}
-    </>
+        {parts.length > 0 && rest.depth < 3 && (
+          <AskWhich
+            asked={rest.asked}
+            placeholder="And a group of…"
+            label="Add a group of clauses"
+            onChoose={(found) =>
+              put([...parts, { kind: group.kind === "all" ? "any" : "all", parts: [begin(found)] }])
+            }
+          />
+        )}
+      </div>
+    </div>
   );
 }
 
-function clausesOf(condition: Condition | null): { join: "all" | "any"; clauses: Comparison[] } | null {
-  if (condition === null) return { join: "all", clauses: [] };
-  if (condition.kind === "comparison") return { join: "all", clauses: [condition] };
-  if (condition.kind === "not") return null;
-  const parts = condition.parts as Condition[];
-  if (parts.some((part) => part.kind !== "comparison")) return null;
-  return { join: condition.kind, clauses: parts as Comparison[] };
+function asGroup(condition: Condition | null): Group {
+  if (condition === null) return { kind: "all", parts: [] };
+  if (condition.kind === "all" || condition.kind === "any") return condition;
+  return { kind: "all", parts: [condition] };
 }
 
-/** The comparison a new clause starts from: the likeliest thing one asks of such a question. */
-function begin(proof: Proof): Comparison {
-  const base = { kind: "comparison" as const, question: proof.id, upper: null };
-  switch (proof.kind) {
-    case "reading":
-      return proof.limits.low !== null
-        ? { ...base, operator: "below", value: proof.limits.low }
-        : { ...base, operator: "above", value: proof.limits.high };
-    case "yes_no":
-      return { ...base, operator: "is", value: true };
-    case "one_of":
-      return { ...base, operator: "is", value: proof.options[0]?.id ?? null };
-    default:
-      return { ...base, operator: "answered", value: null };
-  }
+function Part({
+  condition,
+  onChange,
+  ...rest
+}: NodeProps & { condition: Condition; onChange: (condition: Condition | null) => void }) {
+  if (condition.kind === "comparison")
+    return (
+      <>
+        <Clause clause={condition} asked={rest.asked} operators={rest.operators} onChange={onChange} />
+        <button type="button" className="linklike" onClick={() => onChange({ kind: "not", part: condition })}>
+          turn round
+        </button>
+      </>
+    );
+  if (condition.kind === "not")
+    return (
+      <>
+        <b>not</b>
+        <Part
+          {...rest}
+          condition={condition.part as Condition}
+          onChange={(part) =>
+            onChange(part && part.kind === "not" ? (part.part as Condition) : part && { kind: "not", part })
+          }
+        />
+      </>
+    );
+  return <Clauses {...rest} depth={rest.depth + 1} condition={condition} onChange={onChange} />;
+}
+
+function AskWhich({
+  asked,
+  placeholder,
+  label,
+  onChoose,
+}: {
+  asked: Askable[];
+  placeholder: string;
+  label: string;
+  onChoose: (asked: Askable) => void;
+}) {
+  return (
+    <Select
+      placeholder={placeholder}
+      aria-label={label}
+      leftSection={<IconPlus size={14} />}
+      w={290}
+      searchable
+      data={asked.map((a) => ({ value: a.id, label: `${a.label}, ${a.from}` }))}
+      value={null}
+      onChange={(id) => {
+        const found = asked.find((a) => a.id === id);
+        if (found) onChoose(found);
+      }}
+    />
+  );
 }
 
 function Clause({
   clause,
-  questions,
+  asked,
   operators,
   onChange,
 }: {
   clause: Comparison;
-  questions: { step: Step; proof: Proof }[];
+  asked: Askable[];
   operators: OperatorChoice[];
   onChange: (clause: Comparison) => void;
 }) {
-  const proof = questions.find((q) => q.proof.id === clause.question)?.proof;
-  const offered = operators.filter((o) => !proof || OFFERED[proof.kind].includes(o.key));
+  const found = asked.find((a) => a.id === clause.question);
+  const offered = operators.filter((o) => !found || OFFERED[found.kind].includes(o.key));
   return (
     <>
-      <b>{proof?.label ?? "a question that is gone"}</b>
+      <b>{found?.label ?? "a question that is gone"}</b>
       <Select
         aria-label="Comparison"
         w={126}
         allowDeselect={false}
-        data={offered.map((o) => ({ value: o.key, label: o.key === "is one of" ? "is one of" : o.words }))}
+        data={offered.map((o) => ({ value: o.key, label: o.words }))}
         value={clause.operator}
-        onChange={(operator) => {
-          const key = operator as Comparison["operator"];
-          const value =
-            key === "is one of"
-              ? [clause.value as string]
-              : Array.isArray(clause.value)
-                ? (clause.value[0] ?? null)
-                : clause.value;
-          onChange({ ...clause, operator: key, value });
-        }}
+        onChange={(operator) => onChange(withOperator(clause, operator as Comparison["operator"], found))}
       />
-      <ValueField clause={clause} proof={proof} onChange={onChange} />
+      <ValueField clause={clause} asked={asked} found={found} onChange={onChange} />
     </>
   );
 }
 
+/** The same clause under another operator, its value kept where it still fits. */
+function withOperator(clause: Comparison, operator: Comparison["operator"], found?: Askable): Comparison {
+  const several = operator === "is one of" || (found?.kind === "any_of" && operator === "is");
+  const value = Array.isArray(clause.value)
+    ? clause.value
+    : clause.value === null
+      ? []
+      : [clause.value as string];
+  if (several) return { ...clause, operator, value: value as string[] };
+  return {
+    ...clause,
+    operator,
+    value: Array.isArray(clause.value) ? (clause.value[0] ?? null) : clause.value,
+  };
+}
+
 function ValueField({
   clause,
-  proof,
+  asked,
+  found,
   onChange,
 }: {
   clause: Comparison;
-  proof: Proof | undefined;
+  asked: Askable[];
+  found: Askable | undefined;
   onChange: (clause: Comparison) => void;
 }) {
-  if (clause.operator === "answered" || !proof) return null;
-  if (proof.kind === "yes_no")
+  if (clause.operator === "answered" || !found) return null;
+  if (found.kind === "yes_no")
     return (
       <Select
         aria-label="Value"
@@ -189,23 +276,22 @@ function ValueField({
         onChange={(v) => onChange({ ...clause, value: v === "yes" })}
       />
     );
-  if (proof.kind === "one_of") {
-    const data = proof.options.map((o) => ({ value: o.id, label: o.label }));
-    if (clause.operator === "is one of") {
+  if (found.options.length > 0) {
+    if (clause.operator === "is one of" || (found.kind === "any_of" && clause.operator === "is")) {
       const chosen = Array.isArray(clause.value) ? (clause.value as string[]) : [];
       return (
         <>
-          {data.map((option) => (
-            <label key={option.value} className="clause">
+          {found.options.map((option) => (
+            <label key={option.id} className="clause">
               <input
                 type="checkbox"
-                checked={chosen.includes(option.value)}
+                checked={chosen.includes(option.id)}
                 onChange={(e) =>
                   onChange({
                     ...clause,
                     value: e.currentTarget.checked
-                      ? [...chosen, option.value]
-                      : chosen.filter((c) => c !== option.value),
+                      ? [...chosen, option.id]
+                      : chosen.filter((c) => c !== option.id),
                   })
                 }
               />
@@ -218,44 +304,76 @@ function ValueField({
     return (
       <Select
         aria-label="Value"
-        w={150}
+        w={170}
         allowDeselect={false}
-        data={data}
+        searchable
+        data={found.options.map((o) => ({ value: o.id, label: o.label || "an answer without words" }))}
         value={clause.value as string | null}
         onChange={(value) => onChange({ ...clause, value })}
       />
     );
   }
-  if (proof.kind === "reading")
-    return (
-      <>
-        <NumberValue
-          label="Value"
-          value={clause.value as number | null}
-          onSave={(value) => onChange({ ...clause, value })}
-        />
-        {clause.operator === "between" && (
-          <>
-            and
-            <NumberValue
-              label="Upper value"
-              value={clause.upper}
-              onSave={(upper) => onChange({ ...clause, upper })}
-            />
-          </>
-        )}
-        <span>{proof.unit}</span>
-      </>
-    );
+  if (["reading", "computed", "meter"].includes(found.kind))
+    return <NumberOrQuestion clause={clause} asked={asked} found={found} onChange={onChange} />;
   return (
     <TextInput
       aria-label="Value"
       w={150}
+      type={found.kind === "date" ? "date" : "text"}
       defaultValue={(clause.value as string | null) ?? ""}
       onBlur={(e) =>
         e.currentTarget.value !== clause.value && onChange({ ...clause, value: e.currentTarget.value })
       }
     />
+  );
+}
+
+/** A number, or the answer to another question in the same unit. */
+function NumberOrQuestion({
+  clause,
+  asked,
+  found,
+  onChange,
+}: {
+  clause: Comparison;
+  asked: Askable[];
+  found: Askable;
+  onChange: (clause: Comparison) => void;
+}) {
+  const others = asked.filter((a) => a.id !== found.id && a.unit !== undefined && a.unit === found.unit);
+  return (
+    <>
+      {clause.against === null && (
+        <>
+          <NumberValue
+            label="Value"
+            value={clause.value as number | null}
+            onSave={(value) => onChange({ ...clause, value })}
+          />
+          {clause.operator === "between" && (
+            <>
+              and
+              <NumberValue
+                label="Upper value"
+                value={clause.upper}
+                onSave={(upper) => onChange({ ...clause, upper })}
+              />
+            </>
+          )}
+          <span>{found.unit}</span>
+        </>
+      )}
+      {others.length > 0 && clause.operator !== "between" && (
+        <Select
+          aria-label="Compared with"
+          w={170}
+          allowDeselect={false}
+          data={[{ value: "", label: "a number" }, ...others.map((o) => ({ value: o.id, label: o.label }))]}
+          value={clause.against ?? ""}
+          onChange={(against) => onChange({ ...clause, against: against || null, value: null })}
+        />
+      )}
+    </>
   );
 }
 

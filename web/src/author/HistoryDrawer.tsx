@@ -1,17 +1,18 @@
 import { Drawer } from "@mantine/core";
 import { Link } from "react-router";
-import { useHistory } from "../api/queries";
+import { useActs, useHistory } from "../api/queries";
 import type { PlanView } from "../api/types";
-import { dayTime } from "../ui/format";
+import { dayTime, dayYear } from "../ui/format";
 
-/** The revisions of a plan, and the edits of the one being worked on. */
+/** The revisions of a document, what was done to them, and the edits of the one being worked on. */
 export function HistoryDrawer({
-  incident,
+  base,
   plan,
   shown,
   onClose,
 }: {
-  incident: string;
+  /** Where two revisions are compared. */
+  base: string;
   plan: PlanView;
   shown: boolean;
   onClose: () => void;
@@ -25,7 +26,9 @@ export function HistoryDrawer({
               <td className="mono">{line.letter}</td>
               <td>
                 {line.state}
-                {line.released_by && `, released by ${line.released_by}`}
+                {line.released_by &&
+                  `, ${line.state === "In review" ? "approved" : "released"} by ${line.released_by}`}
+                {line.effective_on && `, takes effect ${dayYear(line.effective_on)}`}
                 <div className="soft">
                   {dayTime(line.released_at ?? line.changed_at)}
                   {line.note && `. ${line.note}`}
@@ -33,9 +36,7 @@ export function HistoryDrawer({
               </td>
               <td>
                 {all[i + 1] && (
-                  <Link
-                    to={`/refine/${incident}/${plan.document}?older=${all[i + 1]?.letter}&newer=${line.letter}`}
-                  >
+                  <Link to={`${base}?older=${all[i + 1]?.letter}&newer=${line.letter}`}>
                     Compare with {all[i + 1]?.letter}
                   </Link>
                 )}
@@ -44,9 +45,33 @@ export function HistoryDrawer({
           ))}
         </tbody>
       </table>
+      <h2 style={{ marginTop: 20 }}>What was done</h2>
+      {shown && <Acts plan={plan} />}
       <h2 style={{ marginTop: 20 }}>Edits of {plan.letter}</h2>
       {shown && <Edits plan={plan} />}
     </Drawer>
+  );
+}
+
+function Acts({ plan }: { plan: PlanView }) {
+  const acts = useActs(plan.document);
+  if (acts.data?.length === 0) return <p className="soft">It came with the library.</p>;
+  return (
+    <table className="rows">
+      <tbody>
+        {(acts.data ?? []).map((act) => (
+          <tr key={act.at + act.act}>
+            <td className="soft" style={{ whiteSpace: "nowrap" }}>
+              {dayTime(act.at)}
+            </td>
+            <td>
+              {act.by} {act.act} {act.letter}
+              {act.note && `: ${act.note}`}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 

@@ -1,23 +1,32 @@
-import { Button } from "@mantine/core";
+import { Button, Popover, Select, TextInput } from "@mantine/core";
 import { useHotkeys } from "@mantine/hooks";
 import { notifications } from "@mantine/notifications";
-import { IconArrowBackUp, IconArrowForwardUp } from "@tabler/icons-react";
-import { useState } from "react";
+import { IconPlus } from "@tabler/icons-react";
+import { useMemo, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { client, need } from "../api/client";
-import { guidanceChanged, useCache, useEvidence, useIncidentTypePage } from "../api/queries";
-import type { Answers, IncidentTypePage, Person } from "../api/types";
+import {
+  guidanceChanged,
+  keys,
+  useCache,
+  useEvidence,
+  useIncidentTypePage,
+  useSharedDocuments,
+} from "../api/queries";
+import type { IncidentTypePage, Person, PlanView } from "../api/types";
 import { DotRangeKey } from "../ui/DotRange";
-import { dayTime } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
 import { AppliesWhenLine } from "./AppliesWhenLine";
-import { ChecksPane } from "./ChecksPane";
 import { EditableText } from "./EditableText";
+import { FindReplace } from "./FindReplace";
+import { PlanExtras } from "./PlanExtras";
 import { PlanFacts } from "./PlanFacts";
 import { PlanStem } from "./PlanStem";
-import { PreviewPane } from "./PreviewPane";
 import { ReleaseBar } from "./ReleaseBar";
+import { SheetHead } from "./SheetHead";
+import { useChosen } from "./use-chosen";
 import { setPlan, useDraft } from "./use-draft";
+import { WorkMargin } from "./WorkMargin";
 
 /** An incident type on one page: its plan as a stem, what the field made of it, preview, checks. */
 export function IncidentTypeBench({ incident, person }: { incident: string; person: Person }) {
@@ -37,24 +46,24 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
   const [search, setSearch] = useSearchParams();
   const plan = page.plans.find((p) => p.document === search.get("plan")) ?? page.plans[0];
   const evidence = useEvidence(incident.document);
-  const draft = useDraft(incident.document, plan);
   const cache = useCache();
+  const keeper = useMemo(
+    () => ({
+      put: (view: PlanView) =>
+        cache.setQueryData<IncidentTypePage>(
+          keys.page(incident.document),
+          (held) =>
+            held && { ...held, plans: held.plans.map((p) => (p.document === view.document ? view : p)) },
+        ),
+      again: () => cache.refetchQueries({ queryKey: keys.page(incident.document) }),
+    }),
+    [cache, incident.document],
+  );
+  const draft = useDraft(plan, keeper);
   const navigate = useNavigate();
   const writes = person.role === "engineer" || person.role === "approver";
   const editable = writes && plan?.state === "Draft";
-  const [preview, setPreview] = useState(0);
-  const [witness, setWitness] = useState<Answers>({});
-  const chosen = search.get("step");
-  const choose = (step: string | null) =>
-    setSearch(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (step) next.set("step", step);
-        else next.delete("step");
-        return next;
-      },
-      { replace: true },
-    );
+  const [chosen, choose] = useChosen();
 
   useHotkeys([
     ["mod+z", () => editable && draft.undo()],
@@ -77,18 +86,6 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
           params: { path: { document: incident.document }, header: { "if-match": etag } },
           body: [{ op: "replace", path: "/title", value: title }],
         }),
-      );
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-    }
-    guidanceChanged(cache);
-  }
-
-  async function begin() {
-    if (!plan) return;
-    try {
-      await need(
-        client.POST("/api/documents/{document}/draft", { params: { path: { document: plan.document } } }),
       );
     } catch (error) {
       notifications.show({ color: "bad", message: (error as Error).message });
@@ -123,98 +120,41 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
     <>
       <main className="sheet" id="sheet">
         <div className="inner">
-          <div className="sheet-line">
-            <span className="mono soft">
-              {incident.document}
-              {plan && (
-                <>
-                  {" · "}
-                  {plan.document} revision {plan.letter}, {plan.state.toLowerCase()} of{" "}
-                  {dayTime(plan.changed_at)}
-                </>
-              )}
-            </span>
-            {editable && (
-              <span className="saving" role="status" data-state={draft.saving.state}>
-                {draft.saving.words}
-              </span>
-            )}
-          </div>
-          <div className="head">
-            <h1>
-              <EditableText
-                label="Title"
-                value={incident.content.title}
-                editable={editable && incident.state !== "In review"}
-                onSave={rename}
+          <SheetHead
+            line={incident.document}
+            plan={plan}
+            title={incident.content.title}
+            titleEditable={editable && incident.state !== "In review"}
+            editable={editable}
+            draft={draft}
+            compareTo={`/refine/${incident.document}/${plan?.document}`}
+            onRename={rename}
+          >
+            {plan && (
+              <ReleaseBar
+                document={incident.document}
+                plan={plan}
+                openStates={page.open_states}
+                person={person}
+                historyBase={`/refine/${incident.document}/${plan.document}`}
+                onDiscard={discard}
               />
-            </h1>
-            <div className="actions">
-              {editable && (
-                <>
+            )}
+          </SheetHead>
+          {(page.plans.length > 1 || writes) && (
+            <div className="plan-tabs">
+              {page.plans.length > 1 &&
+                page.plans.map((p) => (
                   <Button
-                    variant="default"
-                    px={8}
-                    aria-label="Undo"
-                    title="Undo, Ctrl+Z"
-                    disabled={!draft.canUndo}
-                    onClick={draft.undo}
+                    key={p.document}
+                    variant={p === plan ? "filled" : "default"}
+                    color="slate"
+                    onClick={() => setSearch({ plan: p.document })}
                   >
-                    <IconArrowBackUp size={17} />
+                    {p.content.title || p.document}
                   </Button>
-                  <Button
-                    variant="default"
-                    px={8}
-                    aria-label="Redo"
-                    title="Redo, Ctrl+Shift+Z"
-                    disabled={!draft.canRedo}
-                    onClick={draft.redo}
-                  >
-                    <IconArrowForwardUp size={17} />
-                  </Button>
-                </>
-              )}
-              {plan?.in_force && plan.in_force !== plan.letter && (
-                <Button
-                  variant="default"
-                  component={Link}
-                  to={`/refine/${incident.document}/${plan.document}?older=${plan.in_force}&newer=${plan.letter}`}
-                >
-                  Compare with {plan.in_force}
-                </Button>
-              )}
-              <ReleaseBar page={page} plan={plan} person={person} onBegin={begin} onDiscard={discard} />
-            </div>
-          </div>
-          {draft.clash && (
-            <div className="note bad" role="alert">
-              <p style={{ marginTop: 0 }}>{draft.clash.message}</p>
-              <div className="actions">
-                <Button onClick={draft.clash.again}>Make my change again</Button>
-                <Button variant="default" onClick={draft.clash.drop}>
-                  Keep theirs
-                </Button>
-              </div>
-            </div>
-          )}
-          {plan?.note && plan.state !== "Released" && (
-            <div className="note">
-              {plan.state === "Draft" ? "Given back: " : "Sent with: "}
-              {plan.note}
-            </div>
-          )}
-          {page.plans.length > 1 && (
-            <div className="actions" style={{ marginTop: 8 }}>
-              {page.plans.map((p) => (
-                <Button
-                  key={p.document}
-                  variant={p === plan ? "filled" : "default"}
-                  color="slate"
-                  onClick={() => setSearch({ plan: p.document })}
-                >
-                  {p.content.title}
-                </Button>
-              ))}
+                ))}
+              {writes && <AddPlan incident={incident.document} used={page.plans} />}
             </div>
           )}
           {plan && (
@@ -229,7 +169,22 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
                 />
               </div>
               <AppliesWhenLine plan={plan} editable={editable} draft={draft} />
+              {plan.used_in.length > 1 && (
+                <p className="soft" style={{ margin: "2px 0" }}>
+                  Shared with{" "}
+                  {plan.used_in
+                    .filter((link) => link.document !== incident.document)
+                    .map((link, i) => (
+                      <span key={link.document}>
+                        {i > 0 && ", "}
+                        <Link to={`/author/${link.document}`}>{link.title}</Link>
+                      </span>
+                    ))}
+                  : a change touches all of them.
+                </p>
+              )}
               <PlanFacts totals={plan.totals} evidence={evidence.data} />
+              {editable && <FindReplace plan={plan} draft={draft} onOpen={choose} />}
               <PlanStem
                 plan={plan}
                 evidence={evidence.data}
@@ -238,6 +193,7 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
                 chosen={chosen}
                 onChoose={choose}
               />
+              <PlanExtras plan={plan} draft={draft} editable={editable} />
               {(evidence.data?.n_jobs ?? 0) > 0 && (
                 <div className="actions" style={{ justifyContent: "space-between" }}>
                   <DotRangeKey />
@@ -250,38 +206,82 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
           )}
         </div>
       </main>
-      <aside className="margin" aria-label="Preview and checks">
-        {plan && (
-          <PreviewPane
-            key={`${plan.document}${preview}`}
-            plan={plan}
-            chosen={chosen}
-            start={witness}
-            onRestart={() => {
-              setWitness({});
-              setPreview((n) => n + 1);
-            }}
-          />
-        )}
-        <ChecksPane
-          page={page}
+      {plan && (
+        <WorkMargin
           plan={plan}
+          problems={incident.problems}
+          chosen={chosen}
           editable={editable}
-          onOpen={choose}
-          onWitness={(answers) => {
-            setWitness(answers);
-            setPreview((n) => n + 1);
-            choose(null);
-          }}
-          onFix={({ change }) =>
-            draft.change(
-              change.kind === "remove step"
-                ? { edit: change }
-                : { patch: () => [{ op: "replace", path: change.path, value: change.value }] },
-            )
-          }
+          writes={writes}
+          draft={draft}
+          onChoose={choose}
         />
-      </aside>
+      )}
     </>
+  );
+}
+
+/** One more plan for the incident type: one that is there already, or a new one. */
+function AddPlan({ incident, used }: { incident: string; used: PlanView[] }) {
+  const plans = (useSharedDocuments().data ?? []).filter(
+    (row) => row.link.kind === "plan" && !used.some((p) => p.document === row.link.document),
+  );
+  const cache = useCache();
+  const [, setSearch] = useSearchParams();
+  const [open, setOpen] = useState(false);
+  const [plan, setPlanChosen] = useState<string | null>(null);
+  const [title, setTitle] = useState("");
+
+  async function add() {
+    try {
+      const made = await need(
+        client.POST("/api/incident-types/{document}/plans", {
+          params: { path: { document: incident } },
+          body: { plan, title },
+        }),
+      );
+      setOpen(false);
+      setSearch({ plan: made.id });
+    } catch (error) {
+      notifications.show({ color: "bad", message: (error as Error).message });
+    }
+    guidanceChanged(cache);
+  }
+
+  return (
+    <Popover opened={open} onChange={setOpen} position="bottom-start" width={330} trapFocus>
+      <Popover.Target>
+        <Button
+          variant="subtle"
+          color="slate"
+          size="compact-sm"
+          leftSection={<IconPlus size={14} />}
+          onClick={() => setOpen(!open)}
+        >
+          Another plan
+        </Button>
+      </Popover.Target>
+      <Popover.Dropdown>
+        <Select
+          label="A plan that is written already"
+          searchable
+          clearable
+          comboboxProps={{ withinPortal: false }}
+          data={plans.map(({ link }) => ({ value: link.document, label: `${link.title}, ${link.document}` }))}
+          value={plan}
+          onChange={setPlanChosen}
+        />
+        <TextInput
+          label="or a new one, by its title"
+          mt={6}
+          disabled={plan !== null}
+          value={title}
+          onChange={(e) => setTitle(e.currentTarget.value)}
+        />
+        <Button mt="xs" disabled={!plan && !title.trim()} onClick={add}>
+          Use it
+        </Button>
+      </Popover.Dropdown>
+    </Popover>
   );
 }

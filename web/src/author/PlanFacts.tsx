@@ -1,6 +1,6 @@
 import { useCatalogue } from "../api/queries";
 import type { Evidence, PlanTotals } from "../api/types";
-import { minutes, number, shareText } from "../ui/format";
+import { count, minutes, number, percent, shareText } from "../ui/format";
 
 /** Minutes, skills and parts as they add up, beside what the field took. */
 export function PlanFacts({ totals, evidence }: { totals: PlanTotals; evidence: Evidence | undefined }) {
@@ -10,13 +10,20 @@ export function PlanFacts({ totals, evidence }: { totals: PlanTotals; evidence: 
   const sure = totals.parts.filter((p) => p.always);
   const likely = totals.parts.filter((p) => !p.always);
   const field = evidence?.minutes_on_site;
+  const { p50, p80, n_ways, method } = totals.minutes;
+  const ways =
+    method === "exact"
+      ? `counted over ${count(n_ways, "way")} through`
+      : `from ${n_ways.toLocaleString("en-GB")} ways drawn`;
   return (
     <ul className="facts" aria-label="What it adds up to">
-      <li title="Each branch counted by its chance; without any branch, and with every branch">
-        Planned <b className="planned">{minutes(totals.minutes_expected)}</b>{" "}
+      <li
+        title={`Half of the jobs take up to ${minutes(p50)}, four in five up to ${minutes(p80)}; ${ways}. Likely minutes without any branch ${minutes(totals.minutes_sure)}, with every branch ${minutes(totals.minutes_all)}.`}
+      >
+        Planned <b className="planned">{minutes(p50)}</b> P50, <b>{minutes(p80)}</b> P80{" "}
         <span className="soft">
-          ({minutes(totals.minutes_sure)} to {minutes(totals.minutes_all)}, {totals.n_branches} of{" "}
-          {totals.n_steps} steps in branches
+          ({ways}; {totals.n_branches} of {totals.n_steps} steps in branches
+          {totals.n_from_field > 0 && `, ${totals.n_from_field} by the field`}
           {totals.n_guessed > 0 && `, ${totals.n_guessed} with no chance given count one half`})
         </span>
       </li>
@@ -29,20 +36,27 @@ export function PlanFacts({ totals, evidence }: { totals: PlanTotals; evidence: 
         </li>
       )}
       {totals.skills.map((need) => (
-        <li key={need.skill}>
+        <li key={need.skill + need.level}>
           Skill{" "}
           <b>
             {skill(need.skill)}, {need.level.toLowerCase()}
           </b>
-          {!need.always && <span className="soft"> in a branch</span>}
+          {!need.always && <span className="soft"> in {percent(need.share)} % of jobs</span>}
         </li>
       ))}
-      <li title={totals.parts.map((p) => `${part(p.part)}: up to ${number(p.most)}`).join("; ")}>
+      <li
+        title={totals.parts
+          .map(
+            (p) =>
+              `${part(p.part)}: ${number(p.expected)} expected, up to ${number(p.most)}, in ${percent(p.chance)} % of jobs`,
+          )
+          .join("; ")}
+      >
         Parts <b>{totals.parts.length === 0 ? "none" : `${sure.length} sure, ${likely.length} likely`}</b>{" "}
         <span className="soft">
           {likely
             .slice(0, 3)
-            .map((p) => part(p.part))
+            .map((p) => `${part(p.part)} in ${percent(p.chance)} %`)
             .join(", ")}
         </span>
       </li>

@@ -14,6 +14,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Evidence, PlanEdit, PlanView, Step } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { PHASES } from "../ui/phases";
+import { copiedSteps, copySteps, SelectionBar, UseMenu } from "./SelectionBar";
 import { StemRow } from "./StemRow";
 import { StepDetails } from "./StepDetails";
 import type { Draft } from "./use-draft";
@@ -38,6 +39,7 @@ export function PlanStem({
   const steps = plan.content.steps;
   const [naming, setNaming] = useState<string | null>(null);
   const [open, setOpen] = useState<string | null>(null);
+  const [picked, setPicked] = useState<string[]>([]);
   const list = useRef<HTMLDivElement>(null);
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }));
   const found = new Map(
@@ -78,6 +80,16 @@ export function PlanStem({
     if (keep) focusStep(keep);
   }
 
+  async function pasteSteps(after: string | null) {
+    const held = copiedSteps();
+    if (held) await edit({ kind: "copy steps", ...held, after }, after);
+  }
+
+  async function use(document: string, what: "standard" | "form", text: string) {
+    const phase = chosen ? null : what === "form" ? "Prove" : "Diagnose";
+    await edit({ kind: "use document", document, what, text, after: chosen, phase });
+  }
+
   async function add(after: string | null, phase?: Step["phase"]) {
     const before = new Set(steps.map((s) => s.id));
     const saved = await draft.change({ edit: { kind: "add step", text: "", after, phase: phase ?? null } });
@@ -110,6 +122,10 @@ export function PlanStem({
     edit({ kind: "place step", step: moved, phase: target.phase, before: root?.id ?? null }, moved);
   }
 
+  const pick = (step: string) =>
+    setPicked((all) => (all.includes(step) ? all.filter((s) => s !== step) : [...all, step]));
+  const still = picked.filter((id) => steps.some((s) => s.id === id));
+
   /** The step a key is meant for: the one that has the focus, else the one chosen. */
   const meant = () =>
     document.activeElement?.closest<HTMLElement>("[data-step]")?.dataset.step ?? chosen ?? undefined;
@@ -126,7 +142,16 @@ export function PlanStem({
     ["alt+ArrowDown", writing((step) => edit({ kind: "move step", step, direction: "down" }, step))],
     ["alt+ArrowRight", writing((step) => edit({ kind: "branch step", step }, step))],
     ["alt+ArrowLeft", writing((step) => edit({ kind: "unbranch step", step }, step))],
-    ["Delete", writing((step) => remove(step))],
+    ["x", writing(pick)],
+    ["Escape", () => setPicked([])],
+    [
+      "Delete",
+      writing((step) =>
+        still.length > 0 ? edit({ kind: "remove steps", steps: still }, null) : remove(step),
+      ),
+    ],
+    ["mod+c", writing((step) => copySteps(plan, still.length > 0 ? still : [step]))],
+    ["mod+v", writing((step) => pasteSteps(step))],
   ]);
 
   if (steps.length === 0)
@@ -134,9 +159,13 @@ export function PlanStem({
       <Empty title="The plan has no steps yet">
         <p>Begin with what the technician does on arrival. Press n for the next step below.</p>
         {editable && (
-          <Button leftSection={<IconPlus size={15} />} onClick={() => add(null, "Arrive")}>
-            First step
-          </Button>
+          <div className="actions" style={{ justifyContent: "center" }}>
+            <Button leftSection={<IconPlus size={15} />} onClick={() => add(null, "Arrive")}>
+              First step
+            </Button>
+            <PasteLines onAdd={(text) => edit({ kind: "add lines", text, after: null, phase: "Diagnose" })} />
+            <UseMenu onUse={use} onPaste={() => pasteSteps(null)} />
+          </div>
         )}
       </Empty>
     );
@@ -164,9 +193,11 @@ export function PlanStem({
                   scale={scale}
                   editable={editable}
                   chosen={step.id === chosen}
+                  picked={still.includes(step.id)}
                   open={open === step.id}
                   naming={naming === step.id}
                   onChoose={() => onChoose(step.id)}
+                  onPick={() => editable && pick(step.id)}
                   onOpen={() => {
                     onChoose(step.id);
                     setOpen(open === step.id ? null : step.id);
@@ -191,7 +222,16 @@ export function PlanStem({
           </div>
         </SortableContext>
       </DndContext>
-      {editable && (
+      {editable && still.length > 0 && (
+        <SelectionBar
+          n={still.length}
+          onMove={(phase) => edit({ kind: "place steps", steps: still, phase, before: null }, null)}
+          onCopy={() => copySteps(plan, still)}
+          onRemove={() => edit({ kind: "remove steps", steps: still }, null)}
+          onClear={() => setPicked([])}
+        />
+      )}
+      {editable && plan.kind === "plan" && (
         <div className="stem-add">
           <Button variant="default" leftSection={<IconPlus size={15} />} onClick={() => add(chosen)}>
             {here >= 0
@@ -203,6 +243,7 @@ export function PlanStem({
               edit({ kind: "add lines", text, after: chosen, phase: chosen ? null : "Diagnose" })
             }
           />
+          <UseMenu onUse={use} onPaste={() => pasteSteps(chosen)} />
           {PHASES.filter((phase) => !steps.some((s) => s.phase === phase)).map((phase) => (
             <Button key={phase} variant="subtle" color="slate" onClick={() => add(null, phase)}>
               First step of {phase}

@@ -1,8 +1,8 @@
-import { Button } from "@mantine/core";
+import { Button, Select } from "@mantine/core";
 import { useState } from "react";
 import { client, need } from "../api/client";
-import { usePreview } from "../api/queries";
-import type { Answers, PlanView, Proof } from "../api/types";
+import { useAssets, usePreview } from "../api/queries";
+import type { Answer, Answers, PlanView, Question } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { count, minutes } from "../ui/format";
 import { PocketStep } from "../ui/PocketStep";
@@ -20,23 +20,34 @@ export function PreviewPane({
   start: Answers;
   onRestart: () => void;
 }) {
-  const [answers, setAnswers] = useState<Answers>(() =>
-    Object.fromEntries(Object.entries(start).map(([q, a]) => [`${plan.document}:${q}`, a])),
-  );
+  const [answers, setAnswers] = useState<Answers>(start);
+  const [reasons, setReasons] = useState<Record<string, string>>({});
   const [done, setDone] = useState<string[]>([]);
+  const [asset, setAsset] = useState<string | null>(null);
   const [tour, setTour] = useState<{ n: number; of: number } | null>(null);
   const [filled, setFilled] = useState(0);
   const [back, setBack] = useState<string | null>(null);
-  const preview = usePreview([plan.document], [plan.etag], answers, done);
+  const assets = useAssets().data ?? [];
+  const preview = usePreview([plan.document], [plan.etag], { answers, done, reasons, asset });
   const run = preview.data;
   const shown = run?.progress.lines.filter((l) => l.state === "due" || l.state === "done") ?? [];
-  const wantedHere = chosen ? shown.find((l) => l.line === `${plan.document}:${chosen}`)?.line : undefined;
+  const wantedHere = chosen
+    ? shown.find(
+        (l) => l.line === `${plan.document}:${chosen}` || l.line.startsWith(`${plan.document}:${chosen}@`),
+      )?.line
+    : undefined;
   const at = back ?? wantedHere ?? run?.progress.next_line ?? null;
   const line = run?.runsheet.lines.find((l) => l.id === at);
   const state = shown.find((l) => l.line === at);
   const place = shown.findIndex((l) => l.line === at) + 1;
   const started = Object.keys(answers).length > 0 || done.length > 0;
   const openCount = run?.progress.lines.filter((l) => l.state === "open question").length ?? 0;
+  const what = plan.kind === "form" ? "section" : "step";
+
+  function answer(question: string, value: Answer, reason?: string) {
+    setAnswers((all) => ({ ...all, [question]: value }));
+    setReasons(({ [question]: _old, ...rest }) => (reason ? { ...rest, [question]: reason } : rest));
+  }
 
   async function fill() {
     const ways = await need(client.POST("/api/preview/tours", { body: { documents: [plan.document] } }));
@@ -59,6 +70,11 @@ export function PreviewPane({
     if (before) setBack(before);
   }
 
+  async function scan(question: Question) {
+    const serial = assets.find((a) => a.id === asset)?.serial;
+    answer(question.id, (question.kind === "scan" && question.equals) || serial || "preview");
+  }
+
   return (
     <section aria-label="Pocket preview" id="preview" tabIndex={-1} className="preview">
       <div className="preview-head">
@@ -78,19 +94,25 @@ export function PreviewPane({
         )}
       </div>
       <div className="preview-paper">
-        {plan.content.steps.length === 0 ? (
-          <Empty title="No steps yet">The first step you add appears here.</Empty>
+        {plan.content.steps.length === 0 && plan.content.forms.length === 0 ? (
+          <Empty title={`No ${what}s yet`}>The first {what} you add appears here.</Empty>
         ) : line && run ? (
           <>
             <PocketStep
               key={`${line.id} ${filled}`}
               line={line}
-              place={`${line.phase}, step ${place} of ${shown.length}${openCount ? ` and up to ${openCount} more` : ""}`}
+              place={`${plan.kind === "form" ? "Section" : line.phase}${plan.kind === "form" ? "" : ", step"} ${place} of ${shown.length}${openCount ? ` and up to ${openCount} more` : ""}`}
               answers={answers}
+              asked={state?.asked ?? []}
               consequences={run.consequences}
               wanted={run.wanted}
-              onAnswer={(question, value) => setAnswers((all) => ({ ...all, [question]: value }))}
-              takePhoto={(proof: Proof) => setAnswers((all) => ({ ...all, [proof.id]: "preview" }))}
+              computed={run.computed}
+              offered={run.offered}
+              lastMeters={run.last_meters}
+              onAnswer={answer}
+              takePhoto={(question) => answer(question.id, "preview")}
+              sign={(question) => answer(question.id, "preview")}
+              scan={scan}
               pictureOf={() => `/standins/camera.jpg?seed=7&of=${encodeURIComponent(line.text)}`}
             />
             <div className="preview-foot">
@@ -102,10 +124,14 @@ export function PreviewPane({
               </Button>
             </div>
           </>
+        ) : run && preview.isPlaceholderData ? (
+          <p className="soft" aria-busy="true">
+            Working out the run.
+          </p>
         ) : run ? (
           <Empty title="The run ends here">
             <p>
-              {count(run.progress.n_done, "step")} done, {count(run.progress.findings.length, "finding")}{" "}
+              {count(run.progress.n_done, what)} done, {count(run.progress.findings.length, "finding")}{" "}
               raised.
             </p>
             <Button variant="default" onClick={previous}>
@@ -124,6 +150,20 @@ export function PreviewPane({
             `, up to ${minutes(run.progress.minutes_open)} more by the answers`}
         </p>
       )}
+      <Select
+        label="Preview it for"
+        size="xs"
+        mb="md"
+        searchable
+        clearable
+        placeholder="no asset in particular"
+        data={assets.map((a) => ({ value: a.id, label: `${a.name}, ${a.site.name}` }))}
+        value={asset}
+        onChange={(next_) => {
+          setAsset(next_);
+          setFilled((f) => f + 1);
+        }}
+      />
     </section>
   );
 }

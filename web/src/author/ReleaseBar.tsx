@@ -1,64 +1,110 @@
-import { Button, Menu, Popover, Textarea } from "@mantine/core";
+import { Button, Menu, Popover, Textarea, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { IconDots } from "@tabler/icons-react";
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
+import { useNavigate } from "react-router";
 import { client, need } from "../api/client";
 import { guidanceChanged, useCache } from "../api/queries";
-import type { IncidentTypePage, Person, PlanView } from "../api/types";
+import type { Person, PlanView } from "../api/types";
+import { dayYear } from "../ui/format";
+import { EffectList } from "./EffectList";
 import { HistoryDrawer } from "./HistoryDrawer";
 
-type Move = "send" | "give-back" | "release";
+type Move = "send" | "give-back" | "release" | "withdraw";
 
-/** What may be done with the revision as it stands: begin, send, give back, release. */
+/** What may be done with a document as it stands: begin, send, give back, release, withdraw, copy. */
 export function ReleaseBar({
-  page,
+  document,
   plan,
+  openStates,
   person,
-  onBegin,
+  historyBase,
   onDiscard,
 }: {
-  page: IncidentTypePage;
-  plan: PlanView | undefined;
+  /** What goes for review: an incident type with all that is its, or one document. */
+  document: string;
+  plan: PlanView;
+  openStates: string[];
   person: Person;
-  onBegin: () => void;
+  historyBase: string;
   onDiscard: () => void;
 }) {
   const cache = useCache();
+  const navigate = useNavigate();
   const [history, setHistory] = useState(false);
+  const [day, setDay] = useState("");
   const writes = person.role === "engineer" || person.role === "approver";
-  const drafts = page.open_states.includes("Draft");
-  const waits = page.open_states.includes("In review");
-  if (!plan) return null;
+  const approves = person.role === "approver";
+  const drafts = openStates.includes("Draft");
+  const waits = openStates.includes("In review");
+  const at = { params: { path: { document } } };
+  const approved = plan.state === "In review" && plan.history.at(-1)?.effective_on;
 
-  async function move(which: Move, note: string) {
-    const options = { params: { path: { document: page.incident_type.document } } };
+  async function act(going: Promise<unknown>, words = "") {
     try {
-      const moved = await need(
-        which === "release"
-          ? client.POST("/api/incident-types/{document}/release", options)
-          : which === "send"
-            ? client.POST("/api/incident-types/{document}/send", { ...options, body: { note } })
-            : client.POST("/api/incident-types/{document}/give-back", { ...options, body: { note } }),
-      );
-      const words = { send: "Sent for review", "give-back": "Given back", release: "Released" }[which];
-      notifications.show({ message: `${words}: ${moved.documents.join(", ")}.` });
+      await going;
+      if (words) notifications.show({ message: words });
     } catch (error) {
       notifications.show({ color: "bad", message: (error as Error).message, autoClose: 12_000 });
     }
     guidanceChanged(cache);
   }
 
+  function move(which: Move, note: string) {
+    const body = { note };
+    switch (which) {
+      case "send":
+        return act(need(client.POST("/api/documents/{document}/send", { ...at, body })), "Sent for review.");
+      case "give-back":
+        return act(need(client.POST("/api/documents/{document}/give-back", { ...at, body })), "Given back.");
+      case "withdraw":
+        return act(
+          need(
+            client.POST("/api/documents/{document}/withdraw", {
+              params: { path: { document: plan.document } },
+              body,
+            }),
+          ),
+          `${plan.document} ${plan.in_force} is withdrawn.`,
+        );
+      default:
+        return act(
+          need(
+            client.POST("/api/documents/{document}/release", { ...at, body: { effective_on: day || null } }),
+          ),
+          day ? `Approved; it takes effect on ${dayYear(day)}.` : "Released.",
+        );
+    }
+  }
+
+  async function copy() {
+    try {
+      const made = await need(client.POST("/api/documents/{document}/copy", at));
+      guidanceChanged(cache);
+      navigate(made.id.startsWith("IT") ? `/author/${made.id}` : `/author/documents/${made.id}`);
+    } catch (error) {
+      notifications.show({ color: "bad", message: (error as Error).message });
+    }
+  }
+
+  const begin = () =>
+    act(
+      need(client.POST("/api/documents/{document}/draft", { params: { path: { document: plan.document } } })),
+    );
+
   return (
     <>
-      {writes && !drafts && !waits && <Button onClick={onBegin}>Begin revision {plan.next_letter}</Button>}
+      {writes && !drafts && !waits && <Button onClick={begin}>Begin revision {plan.next_letter}</Button>}
       {writes && drafts && (
         <WithNote
           label="Send for review"
           ask="What changed, for the one who reads it"
           onGo={(n) => move("send", n)}
-        />
+        >
+          <EffectList document={document} />
+        </WithNote>
       )}
-      {waits && person.role === "approver" && (
+      {waits && approves && (
         <>
           <WithNote
             label="Give back"
@@ -67,32 +113,66 @@ export function ReleaseBar({
             ask="What should change"
             onGo={(n) => move("give-back", n)}
           />
-          <Button onClick={() => move("release", "")}>Release</Button>
+          {!approved && (
+            <WithNote label="Release" onGo={() => move("release", "")}>
+              <EffectList document={document} />
+              <TextInput
+                type="date"
+                label="Takes effect on (at once, if empty)"
+                value={day}
+                onChange={(e) => setDay(e.currentTarget.value)}
+              />
+            </WithNote>
+          )}
         </>
       )}
-      {waits && person.role !== "approver" && <span className="soft">Waits for a second person.</span>}
-      <Menu position="bottom-end">
+      {waits && (
+        <span className="soft">
+          {approved
+            ? `Approved, takes effect on ${dayYear(approved)}.`
+            : approves
+              ? ""
+              : "Waits for a second person."}
+        </span>
+      )}
+      <Menu position="bottom-end" closeOnItemClick={false}>
         <Menu.Target>
           <Button variant="default" px={8} aria-label="More about this revision">
             <IconDots size={17} />
           </Button>
         </Menu.Target>
         <Menu.Dropdown>
-          <Menu.Item onClick={() => setHistory(true)}>Revisions and who changed what</Menu.Item>
-          <Menu.Item onClick={() => window.print()}>Print the plan</Menu.Item>
+          <Menu.Item closeMenuOnClick onClick={() => setHistory(true)}>
+            Revisions and who changed what
+          </Menu.Item>
+          {writes && (
+            <Menu.Item closeMenuOnClick onClick={copy}>
+              Copy it as a start for a new one
+            </Menu.Item>
+          )}
+          <Menu.Item closeMenuOnClick onClick={() => window.print()}>
+            Print it
+          </Menu.Item>
+          {approves && plan.in_force && (
+            <Menu.Item
+              closeMenuOnClick
+              color="bad"
+              onClick={() => {
+                const why = window.prompt(`Why is ${plan.document} ${plan.in_force} withdrawn?`);
+                if (why) move("withdraw", why);
+              }}
+            >
+              Withdraw {plan.document} {plan.in_force}
+            </Menu.Item>
+          )}
           {writes && plan.state === "Draft" && (
-            <Menu.Item color="bad" onClick={onDiscard}>
+            <Menu.Item closeMenuOnClick color="bad" onClick={onDiscard}>
               Throw draft {plan.letter} away
             </Menu.Item>
           )}
         </Menu.Dropdown>
       </Menu>
-      <HistoryDrawer
-        incident={page.incident_type.document}
-        plan={plan}
-        shown={history}
-        onClose={() => setHistory(false)}
-      />
+      <HistoryDrawer base={historyBase} plan={plan} shown={history} onClose={() => setHistory(false)} />
     </>
   );
 }
@@ -103,30 +183,35 @@ function WithNote({
   quiet,
   needed,
   onGo,
+  children,
 }: {
   label: string;
-  ask: string;
+  ask?: string;
   quiet?: boolean;
   needed?: boolean;
   onGo: (note: string) => void;
+  children?: ReactNode;
 }) {
   const [open, setOpen] = useState(false);
   const [note, setNote] = useState("");
   return (
-    <Popover opened={open} onChange={setOpen} position="bottom-end" width={300} trapFocus>
+    <Popover opened={open} onChange={setOpen} position="bottom-end" width={340} trapFocus>
       <Popover.Target>
         <Button variant={quiet ? "default" : "filled"} onClick={() => setOpen(!open)}>
           {label}
         </Button>
       </Popover.Target>
       <Popover.Dropdown>
-        <Textarea
-          label={ask}
-          value={note}
-          minRows={2}
-          autosize
-          onChange={(e) => setNote(e.currentTarget.value)}
-        />
+        {ask && (
+          <Textarea
+            label={ask}
+            value={note}
+            minRows={2}
+            autosize
+            onChange={(e) => setNote(e.currentTarget.value)}
+          />
+        )}
+        {children}
         <Button
           mt="xs"
           disabled={needed && !note.trim()}

@@ -19,9 +19,11 @@ export function StemRow({
   scale,
   editable,
   chosen,
+  picked,
   open,
   naming,
   onChoose,
+  onPick,
   onOpen,
   onNamed,
   draft,
@@ -34,17 +36,21 @@ export function StemRow({
   scale: number;
   editable: boolean;
   chosen: boolean;
+  picked: boolean;
   open: boolean;
   naming: boolean;
   onChoose: () => void;
+  onPick: () => void;
   onOpen: () => void;
   onNamed: () => void;
   draft: Draft;
 }) {
   const drag = useSortable({ id: step.id, disabled: !editable });
   const depth = view?.depth ?? 0;
+  const text = step.text || view?.text || "";
+  const minutes = step.standard === null ? step.minutes.likely : (view?.minutes ?? step.minutes.likely);
   const colour = PHASE_COLOUR[step.phase];
-  const gap = evidence?.taken ? evidence.taken.median - step.minutes.likely : 0;
+  const gap = evidence?.taken ? evidence.taken.median - minutes : 0;
   const toolWord = open ? "Close" : editable ? "Edit" : "More";
   const telling = Math.abs(gap) >= 5;
   return (
@@ -53,11 +59,12 @@ export function StemRow({
       className="stem-row"
       data-step={step.id}
       data-chosen={chosen || undefined}
+      data-picked={picked || undefined}
       tabIndex={0}
       role="group"
-      aria-label={`${step.phase}: ${step.text || "unnamed step"}`}
+      aria-label={`${step.phase}: ${text || "unnamed step"}${picked ? ", picked" : ""}`}
       style={{ transform: CSS.Translate.toString(drag.transform), transition: drag.transition }}
-      onClick={onChoose}
+      onClick={(e) => (e.ctrlKey || e.metaKey || e.shiftKey ? onPick() : onChoose())}
       onFocus={(e) => e.target === e.currentTarget && onChoose()}
       onKeyDown={(e) => {
         if (e.key === "Enter" && e.target === e.currentTarget) onOpen();
@@ -87,23 +94,32 @@ export function StemRow({
         <EditableText
           label="Step"
           placeholder="Say what to do, verb first"
-          value={step.text}
-          editable={editable}
+          value={text}
+          editable={editable && step.standard === null}
           startOpen={naming}
           onDone={onNamed}
           onSave={(text) => draft.change(setStep(step.id, "text", text))}
         />
         <span className="stem-sub">
-          {[view?.when && `when ${view.when}`, view?.proof].filter(Boolean).join(". ")}
+          {[
+            view?.reuses && `standard step ${step.standard}`,
+            view?.when && `when ${view.when}`,
+            view?.repeats,
+            view?.proof,
+            view?.fills_in && `fills in ${view.fills_in}`,
+          ]
+            .filter(Boolean)
+            .join(". ")}
         </span>
       </span>
       <MinutesField
         step={step}
-        editable={editable}
+        minutes={minutes}
+        editable={editable && step.standard === null}
         onSave={(likely) => draft.change(setStep(step.id, "minutes", { ...step.minutes, likely }))}
       />
       <span className="stem-cell stem-plot">
-        <DotRange planned={step.minutes.likely} taken={evidence?.taken} top={scale} width={126} />
+        <DotRange planned={minutes} taken={evidence?.taken} top={scale} width={126} />
         <span className="stem-gap">
           <span className="mono" data-over={gap > 0 || undefined}>
             {telling ? `${gap > 0 ? "+" : "−"}${number(Math.abs(Math.round(gap)))}` : ""}
@@ -116,7 +132,7 @@ export function StemRow({
           type="button"
           className="tool"
           aria-expanded={open}
-          aria-label={`${toolWord} “${step.text}”`}
+          aria-label={`${toolWord} “${text}”`}
           onClick={(e) => {
             e.stopPropagation();
             onOpen();
@@ -136,16 +152,18 @@ export function StemRow({
 
 function MinutesField({
   step,
+  minutes,
   editable,
   onSave,
 }: {
   step: Step;
+  minutes: number;
   editable: boolean;
   onSave: (likely: number) => void;
 }) {
   const [text, setText] = useState(String(step.minutes.likely));
   useEffect(() => setText(String(step.minutes.likely)), [step.minutes.likely]);
-  if (!editable) return <span className="stem-cell stem-minutes mono">{number(step.minutes.likely)}</span>;
+  if (!editable) return <span className="stem-cell stem-minutes mono">{number(minutes)}</span>;
   const value = Number(text.replace(",", "."));
   const fits = text.trim() !== "" && Number.isFinite(value) && value >= 0;
   return (

@@ -1,4 +1,4 @@
-import { Button, NumberInput, Select, Textarea } from "@mantine/core";
+import { Button, NumberInput, Select } from "@mantine/core";
 import {
   IconArrowDown,
   IconArrowLeft,
@@ -7,13 +7,16 @@ import {
   IconPlus,
   IconTrash,
 } from "@tabler/icons-react";
-import { useEffect, useState } from "react";
-import { useCatalogue } from "../api/queries";
-import type { PlanEdit, PlanView, Step } from "../api/types";
+import { Link } from "react-router";
+import { useCatalogue, useFacts, useSharedDocuments } from "../api/queries";
+import type { Condition, PlanEdit, PlanView, Question, Repeat, Step } from "../api/types";
 import { PHASES } from "../ui/phases";
+import { askableBefore, askFact, askQuestion } from "./askable";
 import { ConditionEditor } from "./ConditionEditor";
-import { ProofsEditor } from "./ProofsEditor";
-import { type Draft, reworkStep, setStep } from "./use-draft";
+import { PicturesField } from "./PicturesField";
+import { AddQuestionMenu, QuestionEditor } from "./QuestionEditor";
+import { SavedLines, SavedNumber, SavedText, SavedTextarea } from "./saved-fields";
+import { type Draft, setStep } from "./use-draft";
 
 const LEVELS = ["Shadow", "Assisted", "Solo", "Coach"];
 
@@ -37,7 +40,9 @@ export function StepDetails({
   onRemove: () => void;
   onClose: () => void;
 }) {
+  const facts = useFacts().data ?? [];
   const set = (field: string, value: unknown) => draft.change(setStep(step.id, field, value));
+  const view = plan.steps.find((v) => v.step === step.id);
   return (
     <fieldset className="details" disabled={!editable} style={{ border: 0, minWidth: 0 }}>
       <legend className="skip">Details of {step.text}</legend>
@@ -83,10 +88,68 @@ export function StepDetails({
           </Button>
         </div>
       )}
+      <fieldset>
+        <legend>Wanted when</legend>
+        <ConditionEditor
+          condition={step.condition as Condition | null}
+          asked={askableBefore(plan, step.id, null, facts)}
+          onChange={(condition) => set("condition", condition)}
+        />
+        {step.condition && (
+          <SavedNumber
+            label="Wanted in % of jobs"
+            value={step.chance === null ? null : Math.round(step.chance * 100)}
+            max={100}
+            onSave={(percent) => set("chance", percent === null ? null : percent / 100)}
+          />
+        )}
+      </fieldset>
+      {step.standard !== null ? (
+        <p className="soft" style={{ margin: 0 }}>
+          This is the standard step {view?.reuses}. What it does is written there:{" "}
+          <Link to={`/author/documents/${step.standard}`}>open it</Link>.
+        </p>
+      ) : (
+        <StepBody plan={plan} step={step} draft={draft} edit={edit} />
+      )}
+      {plan.kind === "plan" && (
+        <fieldset>
+          <legend>Form filled in with it</legend>
+          <FormField step={step} onChange={(form) => set("form", form)} />
+        </fieldset>
+      )}
+      <fieldset>
+        <legend>Done once per</legend>
+        <RepeatField repeat={step.repeat} onChange={(repeat) => set("repeat", repeat)} />
+      </fieldset>
+    </fieldset>
+  );
+}
+
+/** What the step itself says and asks; a standard step keeps this in its own document. */
+function StepBody({
+  plan,
+  step,
+  draft,
+  edit,
+}: {
+  plan: PlanView;
+  step: Step;
+  draft: Draft;
+  edit: (change: PlanEdit) => void;
+}) {
+  const set = (field: string, value: unknown) => draft.change(setStep(step.id, field, value));
+  return (
+    <>
       <SavedTextarea
         label="Detail, for the one who wants to know how"
         value={step.detail}
         onSave={(detail) => set("detail", detail)}
+      />
+      <SavedTextarea
+        label="Safety note, acknowledged before the step"
+        value={step.safety}
+        onSave={(safety) => set("safety", safety)}
       />
       <div className="details-row">
         <SavedNumber
@@ -99,24 +162,23 @@ export function StepDetails({
           value={step.minutes.high}
           onSave={(high) => set("minutes", { ...step.minutes, high })}
         />
-        {step.condition && (
-          <SavedNumber
-            label="Wanted in % of jobs"
-            value={step.chance === null ? null : Math.round(step.chance * 100)}
-            max={100}
-            onSave={(percent) => set("chance", percent === null ? null : percent / 100)}
-          />
-        )}
       </div>
       <fieldset>
-        <legend>Wanted when</legend>
-        <ConditionEditor plan={plan} step={step} onChange={(condition) => set("condition", condition)} />
-      </fieldset>
-      <fieldset>
         <legend>Proof</legend>
-        <ProofsEditor
-          proofs={step.proofs}
-          onChange={(rework) => draft.change(reworkStep(step.id, "proofs", rework))}
+        {step.proofs.map((question) => (
+          <QuestionEditor
+            key={question.id}
+            plan={plan}
+            step={step.id}
+            question={question}
+            draft={draft}
+            edit={edit}
+          />
+        ))}
+        <AddQuestionMenu
+          label="Add proof"
+          onAdd={(kind) => edit({ kind: "add question", step: step.id, question_kind: kind, label: "" })}
+          onPhotoSet={() => edit({ kind: "add photo set", step: step.id })}
         />
       </fieldset>
       <fieldset>
@@ -125,9 +187,14 @@ export function StepDetails({
       </fieldset>
       <fieldset>
         <legend>Parts</legend>
-        <PartNeeds step={step} onChange={(parts) => set("parts", parts)} />
+        <PartNeeds plan={plan} step={step} onChange={(parts) => set("parts", parts)} />
       </fieldset>
-    </fieldset>
+      <fieldset>
+        <legend>Pictures and links</legend>
+        <PicturesField chosen={step.pictures} onChange={(pictures) => set("pictures", pictures)} />
+        <LinksField links={step.links} onChange={(links) => set("links", links)} />
+      </fieldset>
+    </>
   );
 }
 
@@ -149,56 +216,99 @@ function Tool({
   );
 }
 
-function SavedTextarea({
-  label,
-  value,
-  onSave,
-}: {
-  label: string;
-  value: string;
-  onSave: (value: string) => void;
-}) {
-  const [text, setText] = useState(value);
-  useEffect(() => setText(value), [value]);
+function FormField({ step, onChange }: { step: Step; onChange: (form: string | null) => void }) {
+  const forms = (useSharedDocuments().data ?? []).filter((row) => row.link.kind === "form");
   return (
-    <Textarea
-      label={label}
-      autosize
-      minRows={1}
-      value={text}
-      onChange={(e) => setText(e.currentTarget.value)}
-      onBlur={() => text.trim() !== value && onSave(text.trim())}
-    />
+    <div className="clause">
+      <Select
+        aria-label="Form filled in with it"
+        w={290}
+        searchable
+        clearable
+        placeholder={forms.length ? "None" : "No form is written yet"}
+        data={forms.map(({ link }) => ({ value: link.document, label: `${link.title}, ${link.document}` }))}
+        value={step.form}
+        onChange={onChange}
+      />
+      {step.form && <Link to={`/author/documents/${step.form}`}>Open the form</Link>}
+    </div>
   );
 }
 
-export function SavedNumber({
-  label,
-  value,
-  onSave,
-  max,
-  width = 130,
+/** Once per pump, phase or door: over names, a field of the asset, or what is found on site. */
+export function RepeatField({
+  repeat,
+  onChange,
 }: {
-  label: string;
-  value: number | null;
-  onSave: (value: number | null) => void;
-  max?: number;
-  width?: number;
+  repeat: Repeat | null;
+  onChange: (repeat: Repeat | null) => void;
 }) {
-  const [entry, setEntry] = useState<number | string>(value ?? "");
-  useEffect(() => setEntry(value ?? ""), [value]);
+  const facts = useFacts().data ?? [];
+  if (repeat === null)
+    return (
+      <Button
+        variant="subtle"
+        color="slate"
+        onClick={() => onChange({ per: "", over: "named", names: [], field: "" })}
+      >
+        Repeat it
+      </Button>
+    );
   return (
-    <NumberInput
-      label={label}
-      w={width}
-      max={max}
-      value={entry}
-      onChange={setEntry}
-      onBlur={() => {
-        const next = entry === "" ? null : Number(entry);
-        if (next !== value) onSave(next);
-      }}
-    />
+    <div className="details-row">
+      <SavedText
+        shown
+        label="Each"
+        width={110}
+        placeholder="pump"
+        value={repeat.per}
+        onSave={(per) => onChange({ ...repeat, per })}
+      />
+      <Select
+        label="Which there are"
+        w={170}
+        allowDeselect={false}
+        data={[
+          { value: "named", label: "named here" },
+          { value: "asset field", label: "by an asset field" },
+          { value: "on site", label: "found on site" },
+        ]}
+        value={repeat.over}
+        onChange={(over) => onChange({ ...repeat, over: over as Repeat["over"] })}
+      />
+      {repeat.over === "named" && (
+        <SavedText
+          shown
+          label="Names, with commas between"
+          width={230}
+          value={repeat.names.join(", ")}
+          onSave={(text) =>
+            onChange({
+              ...repeat,
+              names: text
+                .split(",")
+                .map((n) => n.trim())
+                .filter(Boolean),
+            })
+          }
+        />
+      )}
+      {repeat.over === "asset field" && (
+        <Select
+          label="Field"
+          w={210}
+          searchable
+          data={facts
+            .filter((f) => f.name.startsWith("asset.") && f.writable)
+            .map((f) => ({ value: f.name, label: f.label }))}
+          value={repeat.field || null}
+          onChange={(field) => onChange({ ...repeat, field: field ?? "" })}
+        />
+      )}
+      <Button variant="subtle" color="slate" onClick={() => onChange(null)}>
+        Once only
+      </Button>
+    </div>
   );
 }
 
@@ -242,35 +352,59 @@ function SkillNeeds({ step, onChange }: { step: Step; onChange: (skills: Step["s
   );
 }
 
-function PartNeeds({ step, onChange }: { step: Step; onChange: (parts: Step["parts"]) => void }) {
+function PartNeeds({
+  plan,
+  step,
+  onChange,
+}: {
+  plan: PlanView;
+  step: Step;
+  onChange: (parts: Step["parts"]) => void;
+}) {
   const parts = useCatalogue().data?.parts ?? [];
+  const facts = useFacts().data ?? [];
   const free = parts.filter((p) => !step.parts.some((need) => need.part === p.code));
+  const asked = [
+    ...askableBefore(plan, step.id, null, []),
+    ...step.proofs.filter((q) => q.kind !== "instruction").map((q: Question) => askQuestion(q, "this step")),
+    ...facts.map(askFact),
+  ];
   return (
     <>
       {step.parts.map((need, i) => {
         const part = parts.find((p) => p.code === need.part);
+        const change = (with_: Partial<typeof need>) =>
+          onChange(step.parts.map((n, j) => (j === i ? { ...n, ...with_ } : n)));
         return (
-          <div className="clause" key={need.part}>
-            <span>{part?.name ?? need.part}</span>
-            <NumberInput
-              aria-label={`Quantity of ${part?.name ?? need.part}`}
-              w={70}
-              min={0}
-              value={need.quantity}
-              onBlur={(e) => {
-                const quantity = Number(e.currentTarget.value);
-                if (quantity !== need.quantity)
-                  onChange(step.parts.map((n, j) => (j === i ? { ...n, quantity } : n)));
-              }}
+          <div key={need.part}>
+            <div className="clause">
+              <span>{part?.name ?? need.part}</span>
+              <NumberInput
+                aria-label={`Quantity of ${part?.name ?? need.part}`}
+                w={70}
+                min={0}
+                value={need.quantity}
+                onBlur={(e) => {
+                  const quantity = Number(e.currentTarget.value);
+                  if (quantity !== need.quantity) change({ quantity });
+                }}
+              />
+              <span>{part?.unit}</span>
+              <Button
+                variant="subtle"
+                color="slate"
+                onClick={() => onChange(step.parts.filter((_, j) => j !== i))}
+              >
+                Remove
+              </Button>
+            </div>
+            <ConditionEditor
+              condition={need.condition as Condition | null}
+              asked={asked}
+              empty="Taken whenever the step is done. "
+              placeholder="Or only when…"
+              onChange={(condition) => change({ condition } as Partial<typeof need>)}
             />
-            <span>{part?.unit}</span>
-            <Button
-              variant="subtle"
-              color="slate"
-              onClick={() => onChange(step.parts.filter((_, j) => j !== i))}
-            >
-              Remove
-            </Button>
           </div>
         );
       })}
@@ -281,8 +415,33 @@ function PartNeeds({ step, onChange }: { step: Step; onChange: (parts: Step["par
         searchable
         data={free.map((p) => ({ value: p.code, label: `${p.name}, ${p.code}` }))}
         value={null}
-        onChange={(part) => part && onChange([...step.parts, { part, quantity: 1 }])}
+        onChange={(part) => part && onChange([...step.parts, { part, quantity: 1, condition: null }])}
       />
     </>
+  );
+}
+
+/** Documents and pages worth having at hand: a title and an address, one a line. */
+export function LinksField({
+  links,
+  onChange,
+}: {
+  links: Step["links"];
+  onChange: (links: Step["links"]) => void;
+}) {
+  return (
+    <SavedLines
+      label="Documents and links, one a line: title | address"
+      placeholder="Power pack drawing | https://…"
+      lines={links.map((l) => `${l.title} | ${l.address}`)}
+      onSave={(lines) =>
+        onChange(
+          lines.map((line) => {
+            const [title = "", address = title] = line.split("|").map((part) => part.trim());
+            return { title, address };
+          }),
+        )
+      }
+    />
   );
 }

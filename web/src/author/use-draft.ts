@@ -2,15 +2,7 @@ import { notifications } from "@mantine/notifications";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { client, need, Refused } from "../api/client";
 import { keys, useCache } from "../api/queries";
-import type {
-  IncidentTypePage,
-  PatchOperation,
-  Plan,
-  PlanEdit,
-  PlanView,
-  SavedEdit,
-  Step,
-} from "../api/types";
+import type { PatchOperation, Plan, PlanEdit, PlanView, Question, SavedEdit, Step } from "../api/types";
 
 /** A change is written against the plan as it stands, so that it can be made again after a clash. */
 export type Change = { patch: (plan: Plan) => PatchOperation[] | null } | { edit: PlanEdit };
@@ -29,43 +21,71 @@ export interface Draft {
 
 type Inverse = SavedEdit["inverse"];
 
+/** Where a draft's view is kept: put a newer one there, or read it again. */
+export interface Keeper {
+  put: (view: PlanView) => void;
+  again: () => Promise<unknown>;
+}
+
+/** The undo and redo of a revision last as long as the sitting, through reloads and other pages. */
+function useKept(key: string): [Inverse[], (change: (all: Inverse[]) => Inverse[]) => void] {
+  const read = useCallback((): Inverse[] => {
+    try {
+      return JSON.parse(sessionStorage.getItem(key) ?? "[]") as Inverse[];
+    } catch {
+      return [];
+    }
+  }, [key]);
+  const [, redraw] = useState(0);
+  const change = useCallback(
+    (make: (all: Inverse[]) => Inverse[]) => {
+      sessionStorage.setItem(key, JSON.stringify(make(read()).slice(-200)));
+      redraw((n) => n + 1);
+    },
+    [key, read],
+  );
+  return [read(), change];
+}
+
 /**
- * Saves each change of a plan's draft at once, one after the other, under the tag last read.
+ * Saves each change of a draft at once, one after the other, under the tag last read.
  * Undo sends the inverse patch that came with a change; the answer brings the redo.
  */
-export function useDraft(incident: string, plan: PlanView | undefined): Draft {
+export function useDraft(plan: PlanView | undefined, keeper: Keeper): Draft {
   const cache = useCache();
   const [saving, setSaving] = useState<Saving>({ state: "idle", words: "" });
-  const [undos, setUndos] = useState<Inverse[]>([]);
-  const [redos, setRedos] = useState<Inverse[]>([]);
+  const identity = plan ? `${plan.document} ${plan.letter}` : "";
+  const [undos, setUndos] = useKept(`undo ${identity}`);
+  const [redos, setRedos] = useKept(`redo ${identity}`);
   const [clash, setClash] = useState<Draft["clash"]>(null);
   const current = useRef(plan);
   const queue = useRef<Promise<unknown>>(Promise.resolve());
-  const identity = plan ? `${plan.document} ${plan.letter}` : "";
+  const { put, again } = keeper;
 
   // A newer view may arrive by itself; the tag of a saved change is always newer.
   useEffect(() => {
     current.current = plan;
   }, [plan]);
+  useEffect(() => setClash(null), [identity]);
+  // What somebody else saved meanwhile makes taking back one's own edits a guess: then there is none.
+  const tag = plan?.etag;
   useEffect(() => {
-    setUndos([]);
-    setRedos([]);
-    setClash(null);
-  }, [identity]);
+    if (tag && sessionStorage.getItem(`tag ${identity}`) !== tag) {
+      setUndos(() => []);
+      setRedos(() => []);
+      sessionStorage.setItem(`tag ${identity}`, tag);
+    }
+  }, [tag, identity, setUndos, setRedos]);
 
   const take = useCallback(
     (saved: SavedEdit) => {
-      const view = saved.plan;
-      if (!view) return;
-      current.current = view;
-      cache.setQueryData<IncidentTypePage>(
-        keys.page(incident),
-        (page) =>
-          page && { ...page, plans: page.plans.map((p) => (p.document === view.document ? view : p)) },
-      );
+      if (!saved.plan) return;
+      current.current = saved.plan;
+      sessionStorage.setItem(`tag ${saved.plan.document} ${saved.plan.letter}`, saved.plan.etag);
+      put(saved.plan);
       cache.invalidateQueries({ queryKey: keys.waiting });
     },
-    [cache, incident],
+    [cache, put],
   );
 
   const send = useCallback(
@@ -89,7 +109,7 @@ export function useDraft(incident: string, plan: PlanView | undefined): Draft {
           const saved = await send((view) => request(view, change));
           if (saved?.inverse.length) {
             setUndos((all) => [...all, saved.inverse]);
-            setRedos([]);
+            setRedos(() => []);
           }
           return saved;
         } catch (error) {
@@ -98,9 +118,9 @@ export function useDraft(incident: string, plan: PlanView | undefined): Draft {
             error instanceof Refused &&
             (error.status === 412 || error.problem.code === "drafts.patch_test")
           ) {
-            await cache.refetchQueries({ queryKey: keys.page(incident) });
-            setUndos([]);
-            setRedos([]);
+            await again();
+            setUndos(() => []);
+            setRedos(() => []);
             setClash({
               message: error.message,
               again: () => {
@@ -122,25 +142,30 @@ export function useDraft(incident: string, plan: PlanView | undefined): Draft {
       queue.current = next;
       return next;
     },
-    [cache, incident, send],
+    [again, send, setUndos, setRedos],
   );
 
   const step = useCallback(
-    (from: Inverse[], setFrom: (all: Inverse[]) => void, addTo: (inverse: Inverse) => void) => {
+    (from: Inverse[], setFrom: typeof setUndos, setTo: typeof setUndos) => {
       const inverse = from.at(-1);
       if (!inverse) return;
-      setFrom(from.slice(0, -1));
+      setFrom((all) => all.slice(0, -1));
       queue.current = queue.current.then(async () => {
         try {
           const saved = await send((view) => patch(view, inverse as PatchOperation[]));
-          if (saved?.inverse.length) addTo(saved.inverse);
+          if (saved?.inverse.length) setTo((all) => [...all, saved.inverse]);
         } catch (error) {
           setSaving({ state: "failed", words: "Not saved" });
+          if (error instanceof Refused && error.status === 412) {
+            setUndos(() => []);
+            setRedos(() => []);
+            await again();
+          }
           notifications.show({ color: "bad", message: (error as Error).message });
         }
       });
     },
-    [send],
+    [again, send, setUndos, setRedos],
   );
 
   return {
@@ -148,8 +173,8 @@ export function useDraft(incident: string, plan: PlanView | undefined): Draft {
     canUndo: undos.length > 0,
     canRedo: redos.length > 0,
     change: run,
-    undo: () => step(undos, setUndos, (inverse) => setRedos((all) => [...all, inverse])),
-    redo: () => step(redos, setRedos, (inverse) => setUndos((all) => [...all, inverse])),
+    undo: () => step(undos, setUndos, setRedos),
+    redo: () => step(redos, setRedos, setUndos),
     clash,
   };
 }
@@ -201,6 +226,37 @@ export function reworkStep<F extends keyof Step>(
       const index = plan.steps.findIndex((s) => s.id === step);
       const found = plan.steps[index];
       return found ? [{ op: "add", path: `/steps/${index}/${field}`, value: rework(found[field]) }] : null;
+    },
+  };
+}
+
+/** Rework one question, found by its identity wherever it stands when the change is sent. */
+export function reworkQuestion(question: string, part: Partial<Question>): Change {
+  return {
+    patch: (plan) => {
+      for (const [i, step] of plan.steps.entries()) {
+        const j = step.proofs.findIndex((q) => q.id === question);
+        if (j >= 0)
+          return Object.entries(part).map(([field, value]) => ({
+            op: "add" as const,
+            path: `/steps/${i}/proofs/${j}/${field}`,
+            value,
+          }));
+      }
+      return null;
+    },
+  };
+}
+
+/** Put another question in the place of one, under its identity. */
+export function replaceQuestion(question: string, next: Question): Change {
+  return {
+    patch: (plan) => {
+      for (const [i, step] of plan.steps.entries()) {
+        const j = step.proofs.findIndex((q) => q.id === question);
+        if (j >= 0) return [{ op: "replace", path: `/steps/${i}/proofs/${j}`, value: next }];
+      }
+      return null;
     },
   };
 }

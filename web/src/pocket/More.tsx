@@ -2,6 +2,7 @@ import { Drawer, NumberInput, Select, Textarea } from "@mantine/core";
 import { useState } from "react";
 import { usePocketLists } from "../api/queries";
 import type { FieldEvent, OrderPage } from "../api/types";
+import { Links } from "../ui/PocketStep";
 import { now } from "./outbox";
 
 const REASONS = [
@@ -88,6 +89,20 @@ export function More({
           value={note}
           onChange={(e) => setNote(e.currentTarget.value)}
         />
+        {page.run.runsheet.phrases.length > 0 && (
+          <div className="pready">
+            {page.run.runsheet.phrases.map((phrase) => (
+              <button
+                key={phrase}
+                type="button"
+                className="pchoice"
+                onClick={() => setNote((words) => (words ? `${words} ${phrase}` : phrase))}
+              >
+                {phrase}
+              </button>
+            ))}
+          </div>
+        )}
         <button
           type="button"
           className="pocket-other"
@@ -138,6 +153,12 @@ export function More({
           Leave, return needed
         </button>
       </section>
+      {page.run.runsheet.links.length > 0 && (
+        <section>
+          <h2>Documents</h2>
+          <Links links={page.run.runsheet.links} />
+        </section>
+      )}
       <section>
         <h2>All steps</h2>
         <ol className="pocket-steps">

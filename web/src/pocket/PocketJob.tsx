@@ -1,12 +1,12 @@
 import { useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { useOwnOrder } from "../api/queries";
-import type { Answer, FieldEvent, OrderPage, Proof } from "../api/types";
+import type { Answer, FieldEvent, OrderPage, Question } from "../api/types";
 import { dayTime, minutes } from "../ui/format";
 import { PocketStep } from "../ui/PocketStep";
 import { Trouble } from "../ui/Trouble";
 import { CloseOut } from "./CloseOut";
-import { sendPhoto, whereAmI } from "./devices";
+import { scanPlate, sendPhoto, sendPicture, whereAmI } from "./devices";
 import { More } from "./More";
 import { now, useOutbox } from "./outbox";
 import "./pocket.css";
@@ -49,20 +49,27 @@ function Job({ page }: { page: OrderPage }) {
       record({ kind: "step started", at: now(), line: current.id });
   }, [current?.id]);
 
-  async function answer(question: string, value: Answer) {
+  async function answer(question: string, value: Answer, reason = "") {
     setLocal((all) => ({ ...all, [question]: value }));
-    await record({ kind: "answered", at: now(), question, value: value as string });
+    await record({ kind: "answered", at: now(), question, value, reason });
     setLocal(({ [question]: _sent, ...rest }) => rest);
   }
 
-  async function takePhoto(proof: Proof) {
+  async function withPicture(question: Question, sending: Promise<string>) {
     setTrouble("");
     try {
-      const picture = await sendPhoto(line.id, `${proof.label}, ${line.asset.name}`);
-      await answer(proof.id, picture);
+      await answer(question.id, await sending);
     } catch (error) {
       setTrouble((error as Error).message);
     }
+  }
+
+  async function scan(question: Question) {
+    setTrouble("");
+    const plate = (question.kind === "scan" && question.equals) || line.asset.serial;
+    const code = await scanPlate(plate);
+    if (code) await answer(question.id, code);
+    else setTrouble("The scanner read nothing. Hold it closer, or type what the plate says.");
   }
 
   async function next() {
@@ -114,10 +121,20 @@ function Job({ page }: { page: OrderPage }) {
             line={current}
             place={`${current.phase}, step ${place} of ${shown.length}`}
             answers={{ ...(job.answers as Record<string, Answer>), ...local }}
+            asked={progress?.asked ?? []}
             consequences={run.consequences}
             wanted={run.wanted}
+            computed={run.computed}
+            offered={run.offered}
+            lastMeters={run.last_meters}
             onAnswer={answer}
-            takePhoto={takePhoto}
+            takePhoto={(question) =>
+              withPicture(question, sendPhoto(line.id, `${question.label}, ${line.asset.name}`))
+            }
+            sign={(question, drawing) =>
+              withPicture(question, sendPicture(line.id, drawing, "signature.png"))
+            }
+            scan={scan}
             pictureOf={(picture) => `/api/pictures/${picture}`}
           />
         )}

@@ -1,6 +1,6 @@
 import { Select } from "@mantine/core";
 import { Link, useParams, useSearchParams } from "react-router";
-import { useComparison, useIncidentTypePage, useOutcomes } from "../api/queries";
+import { useComparison, useOutcomes, usePlanDocument } from "../api/queries";
 import type { Difference, Evidence, RevisionComparison } from "../api/types";
 import { DotRange, DotRangeKey } from "../ui/DotRange";
 import { Figure, ShareFigure } from "../ui/Figure";
@@ -13,13 +13,13 @@ import "./compare.css";
 export function ComparePage() {
   const { incident = "", document = "" } = useParams();
   const [search, setSearch] = useSearchParams();
-  const page = useIncidentTypePage(incident);
-  const plan = page.data?.plans.find((p) => p.document === document);
+  const plan = usePlanDocument(document).data;
   const letters = plan?.history.map((h) => h.letter) ?? [];
   const older = search.get("older") ?? letters.at(-2) ?? "A";
   const newer = search.get("newer") ?? letters.at(-1) ?? "A";
   const comparison = useComparison(document, older, newer);
   const outcomes = useOutcomes(incident, document, older, newer);
+  const home = incident ? `/author/${incident}?plan=${document}` : `/author/documents/${document}`;
   const before = outcomes.data?.older;
   const after = outcomes.data?.newer;
   const set = (key: string) => (value: string | null) => value && setSearch({ older, newer, [key]: value });
@@ -30,7 +30,7 @@ export function ComparePage() {
           <div className="head">
             <div>
               <div className="mono soft">
-                {document} · <Link to={`/author/${incident}?plan=${document}`}>{plan?.content.title}</Link>
+                {document} · <Link to={home}>{plan?.content.title}</Link>
               </div>
               <h1>
                 Revision {older} and revision {newer}
@@ -43,13 +43,17 @@ export function ComparePage() {
           </div>
           <Trouble error={comparison.error} />
           {comparison.data && <Changes comparison={comparison.data} />}
-          <h2 style={{ marginTop: 20 }}>What the jobs of each came to</h2>
-          <div className="columns">
-            <Outcome letter={older} evidence={before} />
-            <Outcome letter={newer} evidence={after} />
-          </div>
-          {outcomes.data && <p className="note slate">{outcomes.data.change.sentence}</p>}
-          <p className="soft">Jobs as they came, not adjusted for a change of mix.</p>
+          {incident && (
+            <>
+              <h2 style={{ marginTop: 20 }}>What the jobs of each came to</h2>
+              <div className="columns">
+                <Outcome letter={older} evidence={before} />
+                <Outcome letter={newer} evidence={after} />
+              </div>
+              {outcomes.data && <p className="note slate">{outcomes.data.change.sentence}</p>}
+              <p className="soft">Jobs as they came, not adjusted for a change of mix.</p>
+            </>
+          )}
           {comparison.data?.older_plan && comparison.data.newer_plan && (
             <SideBySide comparison={comparison.data} before={before} after={after} />
           )}

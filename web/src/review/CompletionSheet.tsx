@@ -130,11 +130,24 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
         <h2>What differed from the plan</h2>
         {completion.departures.length === 0 && <p className="soft">Nothing: it went as written.</p>}
         {completion.departures.map((d) => (
-          <div key={d.kind + d.line + d.sentence} className={d.kind === "out of limit" ? "note bad" : "note"}>
+          <div
+            key={d.kind + d.line + d.sentence}
+            className={["out of limit", "finding"].includes(d.kind) ? "note bad" : "note"}
+          >
             <div className="soft">{d.kind}</div>
             {d.sentence}
           </div>
         ))}
+        {page.written_back.length > 0 && (
+          <>
+            <h2 style={{ marginTop: 18 }}>Written back</h2>
+            {page.written_back.map((back) => (
+              <p key={back.field} style={{ margin: "6px 0" }}>
+                {back.field}: <b>{back.after}</b> <span className="soft">was {back.before}</span>
+              </p>
+            ))}
+          </>
+        )}
         <h2 style={{ marginTop: 18 }}>Visits</h2>
         {job.visits.map((visit, i) => (
           <p key={visit.headed_out_at} style={{ margin: "6px 0" }}>
@@ -171,19 +184,19 @@ function CompletedLine({
       <td>
         {line.proofs.map((proof) => {
           const answer = job.answers[proof.id];
-          if (answer === undefined) return null;
-          const outside = run.consequences[proof.id]?.verdict?.severity;
-          if (proof.kind === "photo")
+          if (words[proof.id] === undefined) return null;
+          const outside = run.consequences[proof.id]?.severity;
+          if (proof.kind === "photo" || proof.kind === "signature")
             return (
               <a key={proof.id} href={`/api/pictures/${answer}`} target="_blank" rel="noreferrer">
                 <img
                   className="thumb"
                   src={`/api/pictures/${answer}`}
-                  alt={`${proof.label}, as taken on site`}
+                  alt={`${proof.label}, ${proof.kind === "photo" ? "as taken" : "as signed"} on site`}
                 />
               </a>
             );
-          if (proof.kind === "tick") return null;
+          if (proof.kind === "tick" || proof.kind === "safety") return null;
           return (
             <div key={proof.id}>
               <span className="soft">{proof.label}</span>{" "}

@@ -1,0 +1,176 @@
+import { useHotkeys } from "@mantine/hooks";
+import { notifications } from "@mantine/notifications";
+import { useMemo } from "react";
+import { Link, useNavigate } from "react-router";
+import { client, need } from "../api/client";
+import { guidanceChanged, keys, useCache, usePlanDocument } from "../api/queries";
+import type { Person, PlanView } from "../api/types";
+import { Trouble } from "../ui/Trouble";
+import { AppliesWhenLine } from "./AppliesWhenLine";
+import { EditableText } from "./EditableText";
+import { FindReplace } from "./FindReplace";
+import { FormSheet } from "./FormSheet";
+import { PlanExtras } from "./PlanExtras";
+import { PlanFacts } from "./PlanFacts";
+import { PlanStem } from "./PlanStem";
+import { ReleaseBar } from "./ReleaseBar";
+import { SheetHead } from "./SheetHead";
+import { useChosen } from "./use-chosen";
+import { setPlan, useDraft } from "./use-draft";
+import { WorkMargin } from "./WorkMargin";
+
+/** A form, standard step or plan by itself: what it says, where it is used, preview and checks. */
+export function DocumentBench({ document, person }: { document: string; person: Person }) {
+  const found = usePlanDocument(document);
+  if (found.error)
+    return (
+      <main className="sheet" id="sheet">
+        <Trouble error={found.error} />
+      </main>
+    );
+  if (!found.data) return <main className="sheet" id="sheet" aria-busy="true" />;
+  return <Bench plan={found.data} person={person} />;
+}
+
+function Bench({ plan, person }: { plan: PlanView; person: Person }) {
+  const cache = useCache();
+  const navigate = useNavigate();
+  const keeper = useMemo(
+    () => ({
+      put: (view: PlanView) => cache.setQueryData<PlanView>(keys.document(plan.document), view),
+      again: () => cache.refetchQueries({ queryKey: keys.document(plan.document) }),
+    }),
+    [cache, plan.document],
+  );
+  const draft = useDraft(plan, keeper);
+  const writes = person.role === "engineer" || person.role === "approver";
+  const editable = writes && plan.state === "Draft";
+  const [chosen, choose] = useChosen();
+
+  useHotkeys([
+    ["mod+z", () => editable && draft.undo()],
+    ["mod+shift+z", () => editable && draft.redo()],
+    ["p", () => window.document.getElementById("preview")?.focus()],
+    ["c", () => window.document.getElementById("checks")?.focus()],
+  ]);
+
+  async function discard() {
+    const only = plan.history.length === 1;
+    const words = only
+      ? `Throw this ${plan.kind} away? Nothing of it was released.`
+      : `Throw draft ${plan.letter} away? What was released stays.`;
+    if (!window.confirm(words)) return;
+    try {
+      await need(
+        client.DELETE("/api/documents/{document}/draft", {
+          params: { path: { document: plan.document }, header: { "if-match": plan.etag } },
+        }),
+      );
+      if (only) navigate("/author");
+    } catch (error) {
+      notifications.show({ color: "bad", message: (error as Error).message });
+    }
+    guidanceChanged(cache);
+  }
+
+  const openState = plan.state === "Draft" || plan.state === "In review" ? [plan.state] : [];
+  return (
+    <>
+      <main className="sheet" id="sheet">
+        <div className="inner">
+          <SheetHead
+            line={plan.kind}
+            plan={plan}
+            title={plan.content.title}
+            titleEditable={editable}
+            editable={editable}
+            draft={draft}
+            compareTo={`/refine/documents/${plan.document}`}
+            onRename={(title) => draft.change(setPlan("title", title))}
+          >
+            <ReleaseBar
+              document={plan.document}
+              plan={plan}
+              openStates={openState}
+              person={person}
+              historyBase={`/refine/documents/${plan.document}`}
+              onDiscard={discard}
+            />
+          </SheetHead>
+          <div className="plan-summary">
+            <EditableText
+              label="Summary"
+              placeholder={`What the ${plan.kind} is for, in a sentence`}
+              value={plan.content.summary}
+              editable={editable}
+              onSave={(value) => draft.change(setPlan("summary", value))}
+            />
+          </div>
+          {plan.kind === "form" && (
+            <AppliesWhenLine
+              plan={plan}
+              editable={editable}
+              draft={draft}
+              otherwise="Comes with the plans and steps that name it, and with no asset by itself."
+            />
+          )}
+          <UsedIn plan={plan} />
+          <PlanFacts totals={plan.totals} evidence={undefined} />
+          {editable && <FindReplace plan={plan} draft={draft} onOpen={choose} />}
+          {plan.kind === "form" ? (
+            <FormSheet plan={plan} draft={draft} editable={editable} chosen={chosen} onChoose={choose} />
+          ) : (
+            <PlanStem
+              plan={plan}
+              evidence={undefined}
+              draft={draft}
+              editable={editable}
+              chosen={chosen}
+              onChoose={choose}
+            />
+          )}
+          <PlanExtras plan={plan} draft={draft} editable={editable} />
+        </div>
+      </main>
+      <WorkMargin
+        plan={plan}
+        chosen={chosen}
+        editable={editable}
+        writes={writes}
+        draft={draft}
+        onChoose={choose}
+      />
+    </>
+  );
+}
+
+/** Where a document is used, so that one knows what a change touches before making it. */
+function UsedIn({ plan }: { plan: PlanView }) {
+  if (plan.used_in.length === 0)
+    return (
+      <p className="soft" style={{ margin: "2px 0" }}>
+        Used nowhere yet.
+      </p>
+    );
+  return (
+    <p className="soft" style={{ margin: "2px 0" }}>
+      Used in{" "}
+      {plan.used_in.map((link, i) => (
+        <span key={link.document}>
+          {i > 0 && ", "}
+          <Link
+            to={
+              link.kind === "incident type"
+                ? `/author/${link.document}`
+                : `/author/documents/${link.document}`
+            }
+          >
+            {link.title}
+          </Link>
+        </span>
+      ))}
+      : a change touches {plan.used_in.length === 1 ? "it" : `all ${plan.used_in.length}`} once it is
+      released.
+    </p>
+  );
+}

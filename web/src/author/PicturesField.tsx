@@ -1,0 +1,89 @@
+import { Button, FileButton, Popover } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { client, need } from "../api/client";
+import { useCache, useIllustrations } from "../api/queries";
+
+/** Pictures, still or moving, that show what to do: chosen from those kept, or added. */
+export function PicturesField({
+  chosen,
+  onChange,
+}: {
+  chosen: string[];
+  onChange: (pictures: string[]) => void;
+}) {
+  const all = useIllustrations();
+  const cache = useCache();
+  const titleOf = (id: string) => all.data?.find((i) => i.id === id)?.title ?? "Picture";
+
+  async function add(file: File | null) {
+    if (!file) return;
+    const body = new FormData();
+    body.append("file", file);
+    body.append("title", file.name.replace(/\.\w+$/, ""));
+    try {
+      const made = await need(
+        client.POST("/api/illustrations", {
+          body: { file: "", title: "" },
+          bodySerializer: () => body,
+        }),
+      );
+      cache.invalidateQueries({ queryKey: ["illustrations"] });
+      onChange([...chosen.filter((id) => id !== made.id), made.id]);
+    } catch (error) {
+      notifications.show({ color: "bad", message: (error as Error).message, autoClose: 12_000 });
+    }
+  }
+
+  return (
+    <div className="pictures">
+      {chosen.map((id) => (
+        <figure key={id}>
+          <img src={`/api/illustrations/${id}`} alt={titleOf(id)} />
+          <figcaption>
+            {titleOf(id)}{" "}
+            <button
+              type="button"
+              className="linklike"
+              aria-label={`Take “${titleOf(id)}” off`}
+              onClick={() => onChange(chosen.filter((c) => c !== id))}
+            >
+              remove
+            </button>
+          </figcaption>
+        </figure>
+      ))}
+      <FileButton accept="image/png,image/jpeg,image/webp,image/gif" onChange={add}>
+        {(props) => (
+          <Button variant="default" {...props}>
+            Add picture
+          </Button>
+        )}
+      </FileButton>
+      {(all.data?.length ?? 0) > 0 && (
+        <Popover position="bottom-start" width={330} trapFocus>
+          <Popover.Target>
+            <Button variant="subtle" color="slate">
+              Choose one kept here
+            </Button>
+          </Popover.Target>
+          <Popover.Dropdown>
+            <div className="picture-shelf">
+              {all.data
+                ?.filter((i) => !chosen.includes(i.id))
+                .map((i) => (
+                  <button
+                    key={i.id}
+                    type="button"
+                    title={i.title}
+                    onClick={() => onChange([...chosen, i.id])}
+                  >
+                    <img src={`/api/illustrations/${i.id}`} alt={i.title} />
+                  </button>
+                ))}
+            </div>
+          </Popover.Dropdown>
+        </Popover>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,84 @@
+import { Button, Select } from "@mantine/core";
+import { Link } from "react-router";
+import { useFacts, useSharedDocuments } from "../api/queries";
+import type { Condition, PlanView } from "../api/types";
+import { Links } from "../ui/PocketStep";
+import { PHASES } from "../ui/phases";
+import { askFact } from "./askable";
+import { ConditionEditor } from "./ConditionEditor";
+import { LinksField } from "./StepDetails";
+import { SavedLines } from "./saved-fields";
+import { type Draft, setPlan } from "./use-draft";
+
+/** What belongs to the whole plan: forms that go with it, ready phrases for notes, documents. */
+export function PlanExtras({ plan, draft, editable }: { plan: PlanView; draft: Draft; editable: boolean }) {
+  const facts = useFacts().data ?? [];
+  const shared = (useSharedDocuments().data ?? []).filter((row) => row.link.kind === "form");
+  const { forms, phrases, links } = plan.content;
+  if (!editable && forms.length + phrases.length + links.length === 0) return null;
+  const title = (document: string) =>
+    shared.find((row) => row.link.document === document)?.link.title ?? document;
+  if (!editable)
+    return (
+      <div className="extras soft">
+        {forms.length > 0 && <p>Forms that go with it: {forms.map((f) => title(f.form)).join(", ")}.</p>}
+        {phrases.length > 0 && <p>Ready phrases: {phrases.map((p) => `“${p}”`).join(" ")}</p>}
+        <Links links={links} />
+      </div>
+    );
+  const put = (next: typeof forms) => draft.change(setPlan("forms", next));
+  return (
+    <fieldset className="details extras" style={{ border: 0, minWidth: 0 }}>
+      <legend className="skip">What belongs to the whole plan</legend>
+      {plan.kind === "plan" && (
+        <fieldset>
+          <legend>Forms that go with the plan</legend>
+          {forms.map((use, i) => (
+            <div key={use.form} className="clause">
+              <Link to={`/author/documents/${use.form}`}>{title(use.form)}</Link>
+              <Select
+                aria-label={`Phase of ${title(use.form)}`}
+                w={120}
+                allowDeselect={false}
+                data={PHASES}
+                value={use.phase}
+                onChange={(phase) =>
+                  put(forms.map((f, j) => (j === i ? { ...f, phase: phase as typeof f.phase } : f)))
+                }
+              />
+              <Button variant="subtle" color="slate" onClick={() => put(forms.filter((_, j) => j !== i))}>
+                Take it off
+              </Button>
+              <ConditionEditor
+                condition={use.condition as Condition | null}
+                asked={facts.map(askFact)}
+                empty="With every order. "
+                placeholder="Or only when…"
+                onChange={(condition) =>
+                  put(forms.map((f, j) => (j === i ? ({ ...f, condition } as typeof f) : f)))
+                }
+              />
+            </div>
+          ))}
+          <Select
+            aria-label="Add a form to the plan"
+            placeholder={shared.length ? "Add a form" : "No form is written yet"}
+            w={290}
+            searchable
+            data={shared
+              .filter((row) => !forms.some((f) => f.form === row.link.document))
+              .map(({ link }) => ({ value: link.document, label: `${link.title}, ${link.document}` }))}
+            value={null}
+            onChange={(form) => form && put([...forms, { form, phase: "Prove", condition: null }])}
+          />
+        </fieldset>
+      )}
+      <SavedLines
+        label="Ready phrases for the technician's notes, one a line"
+        lines={phrases}
+        onSave={(next) => draft.change(setPlan("phrases", next))}
+      />
+      <LinksField links={links} onChange={(next) => draft.change(setPlan("links", next))} />
+    </fieldset>
+  );
+}

@@ -1,0 +1,110 @@
+import { Button } from "@mantine/core";
+import { IconArrowBackUp, IconArrowForwardUp } from "@tabler/icons-react";
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+import type { PlanView } from "../api/types";
+import { dayTime } from "../ui/format";
+import { EditableText } from "./EditableText";
+import type { Draft } from "./use-draft";
+
+/** The head of a sheet that is written on: what it is, its title, undo, and what may be done with it. */
+export function SheetHead({
+  line,
+  plan,
+  title,
+  titleEditable,
+  editable,
+  draft,
+  compareTo,
+  onRename,
+  children,
+}: {
+  line: string;
+  plan: PlanView | undefined;
+  title: string;
+  titleEditable: boolean;
+  editable: boolean;
+  draft: Draft;
+  compareTo: string;
+  onRename: (title: string) => void;
+  children: ReactNode;
+}) {
+  return (
+    <>
+      <div className="sheet-line">
+        <span className="mono soft">
+          {line}
+          {plan && (
+            <>
+              {" · "}
+              {plan.document} revision {plan.letter}, {plan.state.toLowerCase()} of {dayTime(plan.changed_at)}
+            </>
+          )}
+        </span>
+        {editable && (
+          <span className="saving" role="status" data-state={draft.saving.state}>
+            {draft.saving.words}
+          </span>
+        )}
+      </div>
+      <div className="head">
+        <h1>
+          <EditableText label="Title" value={title} editable={titleEditable} onSave={onRename} />
+        </h1>
+        <div className="actions">
+          {editable && (
+            <>
+              <Button
+                variant="default"
+                px={8}
+                aria-label="Undo"
+                title="Undo, Ctrl+Z"
+                disabled={!draft.canUndo}
+                onClick={draft.undo}
+              >
+                <IconArrowBackUp size={17} />
+              </Button>
+              <Button
+                variant="default"
+                px={8}
+                aria-label="Redo"
+                title="Redo, Ctrl+Shift+Z"
+                disabled={!draft.canRedo}
+                onClick={draft.redo}
+              >
+                <IconArrowForwardUp size={17} />
+              </Button>
+            </>
+          )}
+          {plan?.in_force && plan.in_force !== plan.letter && (
+            <Button
+              variant="default"
+              component={Link}
+              to={`${compareTo}?older=${plan.in_force}&newer=${plan.letter}`}
+            >
+              Compare with {plan.in_force}
+            </Button>
+          )}
+          {children}
+        </div>
+      </div>
+      {draft.clash && (
+        <div className="note bad" role="alert">
+          <p style={{ marginTop: 0 }}>{draft.clash.message}</p>
+          <div className="actions">
+            <Button onClick={draft.clash.again}>Make my change again</Button>
+            <Button variant="default" onClick={draft.clash.drop}>
+              Keep theirs
+            </Button>
+          </div>
+        </div>
+      )}
+      {plan?.note && plan.state !== "Released" && (
+        <div className="note">
+          {plan.state === "Draft" ? "Given back: " : "Sent with: "}
+          {plan.note}
+        </div>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,128 @@
+import { NumberInput, Textarea, TextInput } from "@mantine/core";
+import { useEffect, useState } from "react";
+
+/** Fields that save when one leaves them, and not before. */
+
+export function SavedText({
+  label,
+  shown = false,
+  value,
+  placeholder,
+  width = 250,
+  mono = false,
+  onSave,
+}: {
+  label: string;
+  /** Whether the label stands above the field; a field on its own row has it for screen readers alone. */
+  shown?: boolean;
+  value: string;
+  placeholder?: string;
+  width?: number | string;
+  mono?: boolean;
+  onSave: (value: string) => void;
+}) {
+  const [text, setText] = useState(value);
+  useEffect(() => setText(value), [value]);
+  return (
+    <TextInput
+      label={shown ? label : undefined}
+      aria-label={label}
+      placeholder={placeholder}
+      w={width}
+      className={mono ? "mono-field" : undefined}
+      value={text}
+      onChange={(e) => setText(e.currentTarget.value)}
+      onBlur={() => text.trim() !== value && onSave(text.trim())}
+      onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+    />
+  );
+}
+
+export function SavedTextarea({
+  label,
+  value,
+  placeholder,
+  onSave,
+}: {
+  label: string;
+  value: string;
+  placeholder?: string;
+  onSave: (value: string) => void;
+}) {
+  const [text, setText] = useState(value);
+  useEffect(() => setText(value), [value]);
+  return (
+    <Textarea
+      label={label}
+      autosize
+      minRows={1}
+      placeholder={placeholder}
+      value={text}
+      onChange={(e) => setText(e.currentTarget.value)}
+      onBlur={() => text.trim() !== value && onSave(text.trim())}
+    />
+  );
+}
+
+export function SavedNumber({
+  label,
+  shown = true,
+  value,
+  onSave,
+  max,
+  width = 130,
+}: {
+  label: string;
+  shown?: boolean;
+  value: number | null;
+  onSave: (value: number | null) => void;
+  max?: number;
+  width?: number;
+}) {
+  const [entry, setEntry] = useState<number | string>(value ?? "");
+  useEffect(() => setEntry(value ?? ""), [value]);
+  return (
+    <NumberInput
+      label={shown ? label : undefined}
+      aria-label={label}
+      w={width}
+      max={max}
+      value={entry}
+      onChange={setEntry}
+      onBlur={() => {
+        const next = entry === "" ? null : Number(entry);
+        if (next !== value) onSave(next);
+      }}
+      onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+    />
+  );
+}
+
+/** Several short texts, one a line. */
+export function SavedLines({
+  label,
+  lines,
+  placeholder,
+  onSave,
+}: {
+  label: string;
+  lines: string[];
+  placeholder?: string;
+  onSave: (lines: string[]) => void;
+}) {
+  return (
+    <SavedTextarea
+      label={label}
+      placeholder={placeholder}
+      value={lines.join("\n")}
+      onSave={(text) =>
+        onSave(
+          text
+            .split("\n")
+            .map((line) => line.trim())
+            .filter(Boolean),
+        )
+      }
+    />
+  );
+}
