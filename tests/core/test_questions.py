@@ -120,9 +120,7 @@ def test_the_proof_line_names_what_is_asked() -> None:
         (21.1, "above high-high", "Stop"),
     ],
 )
-def test_the_fault_bands_of_a_current_loop(
-    milliamps: float, place: Place, severity: Severity | None
-) -> None:
+def test_the_fault_bands_of_a_current_loop(milliamps: float, place: Place, severity: Severity | None) -> None:
     """NAMUR NE 43, from memory: 3.8 to 20.5 mA measure, up to 3.6 and from 21.0 mA say that it failed."""
     bands = Limits(low_low=3.6, low=3.8, high=20.5, high_high=21.0)
     verdict = judge_reading(Reading(id="ma", label="Loop", unit="mA", limits=bands), milliamps)

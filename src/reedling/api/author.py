@@ -73,9 +73,10 @@ class WitnessRequest(BaseModel):
 
 
 class TourRequest(BaseModel):
-    """Plans to walk."""
+    """Plans to walk, for an asset or for none in particular."""
 
     documents: list[str]
+    asset: str | None = None
 
 
 class EditEntry(BaseModel):
@@ -215,4 +216,4 @@ def witness(body: WitnessRequest, _person: OfficePerson, context: Ctx) -> dict[s
 @router.post("/preview/tours")
 def tours(body: TourRequest, _person: OfficePerson, context: Ctx) -> list[dict[str, Answer]]:
     """Answers that fill in the preview: runs that between them meet every step."""
-    return list(preview_tours(context, body.documents))
+    return list(preview_tours(context, body.documents, body.asset))

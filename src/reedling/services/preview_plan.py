@@ -24,14 +24,18 @@ from reedling.services.take_orders import need_asset
 from reedling.store.unit import Unit
 
 
-def preview_tours(context: Context, documents: Sequence[str]) -> tuple[Tour, ...]:
-    """Runs that between them meet every step of the plans, with the runsheet's own questions."""
+def preview_tours(context: Context, documents: Sequence[str], asset: str | None = None) -> tuple[Tour, ...]:
+    """Runs that between them meet every step of the plans, with the runsheet's own questions.
+
+    With an ``asset`` they are runs for it: its pumps, and its meters as they stand.
+    """
     with context.store.reading() as unit:
+        known = order_facts(unit, need_asset(unit, asset), "") if asset is not None else {}
         joined: list[Tour] = []
         for document in documents:
             plan = _filled(unit, document)
-            for i, tour in enumerate(tours(plan)):
-                run = run_answers(plan, tour, document=document)
+            for i, tour in enumerate(tours(plan, known)):
+                run = run_answers(plan, tour, document=document, known=known)
                 if i < len(joined):
                     joined[i] |= run
                 else:

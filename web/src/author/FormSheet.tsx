@@ -12,7 +12,7 @@ import { EditableText } from "./EditableText";
 import { QuestionEditor } from "./QuestionEditor";
 import { RepeatField } from "./StepDetails";
 import { SavedNumber, SavedTextarea } from "./saved-fields";
-import { type Draft, reworkQuestion, setStep } from "./use-draft";
+import { type Draft, reworkQuestion, reworkStep, setStep } from "./use-draft";
 import "./form-sheet.css";
 
 interface Props {
@@ -50,7 +50,8 @@ export function FormSheet({ plan, draft, editable, chosen, onChoose }: Props) {
 
   async function edit(change: PlanEdit, keep: string | null = at) {
     const saved = await draft.change({ edit: change });
-    if (keep) focus(keep);
+    const busy = document.activeElement?.closest("input, textarea, select, [role=listbox], [role=menu]");
+    if (keep && !busy) focus(keep);
     return saved;
   }
 
@@ -287,7 +288,9 @@ function SectionHead({
               label="Minutes"
               width={90}
               value={step.minutes.likely}
-              onSave={(likely) => set("minutes", { ...step.minutes, likely: likely ?? 0 })}
+              onSave={(likely) =>
+                draft.change(reworkStep(step.id, "minutes", (now) => ({ ...now, likely: likely ?? 0 })))
+              }
             />
             <Button
               variant="default"
@@ -321,7 +324,10 @@ function SectionHead({
           />
           <fieldset>
             <legend>Done once per</legend>
-            <RepeatField repeat={step.repeat} onChange={(repeat) => set("repeat", repeat)} />
+            <RepeatField
+              repeat={step.repeat}
+              onChange={(rework) => draft.change(reworkStep(step.id, "repeat", rework))}
+            />
           </fieldset>
           <fieldset>
             <legend>Wanted when</legend>
@@ -429,8 +435,15 @@ function answerLook(question: Question) {
     case "reading":
     case "computed": {
       const { low_low, low, high, high_high } = question.limits;
-      const ends = [low ?? low_low, high ?? high_high];
-      const limits = ends.some((x) => x !== null) ? `, ${ends[0] ?? "…"} to ${ends[1] ?? "…"}` : "";
+      const [from, to] = [low ?? low_low, high ?? high_high];
+      const limits =
+        from !== null && to !== null
+          ? `, ${from} to ${to}`
+          : from !== null
+            ? `, ${from} or more`
+            : to !== null
+              ? `, ${to} or less`
+              : "";
       const value = question.kind === "computed" ? `= ${question.formula || "no formula yet"}` : "____";
       return `${value} ${unitOf(question)}${limits}`;
     }

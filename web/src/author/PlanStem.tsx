@@ -77,7 +77,11 @@ export function PlanStem({
 
   async function edit(change: PlanEdit, keep: string | null = chosen) {
     await draft.change({ edit: change });
-    if (keep) focusStep(keep);
+    if (!keep) return;
+    // Whoever has gone on to another field meanwhile keeps it.
+    const busy = document.activeElement?.closest("input, textarea, select, [role=listbox], [role=menu]");
+    if (busy) onChoose(keep);
+    else focusStep(keep);
   }
 
   async function pasteSteps(after: string | null) {

@@ -1,5 +1,5 @@
 import { Button, Select } from "@mantine/core";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { client, need } from "../api/client";
 import { useAssets, usePreview } from "../api/queries";
 import type { Answer, Answers, PlanView, Question } from "../api/types";
@@ -31,16 +31,22 @@ export function PreviewPane({
   const preview = usePreview([plan.document], [plan.etag], { answers, done, reasons, asset });
   const run = preview.data;
   const shown = run?.progress.lines.filter((l) => l.state === "due" || l.state === "done") ?? [];
-  const wantedHere = chosen
+  // A step chosen on the sheet is shown until one goes on from it here.
+  const [jump, setJump] = useState(chosen);
+  useEffect(() => {
+    setJump(chosen);
+    setBack(null);
+  }, [chosen]);
+  const wantedHere = jump
     ? shown.find(
-        (l) => l.line === `${plan.document}:${chosen}` || l.line.startsWith(`${plan.document}:${chosen}@`),
+        (l) => l.line === `${plan.document}:${jump}` || l.line.startsWith(`${plan.document}:${jump}@`),
       )?.line
     : undefined;
   const at = back ?? wantedHere ?? run?.progress.next_line ?? null;
   const line = run?.runsheet.lines.find((l) => l.id === at);
   const state = shown.find((l) => l.line === at);
   const place = shown.findIndex((l) => l.line === at) + 1;
-  const started = Object.keys(answers).length > 0 || done.length > 0;
+  const started = Object.keys(answers).length > 0 || done.length > 0 || Boolean(jump);
   const openCount = run?.progress.lines.filter((l) => l.state === "open question").length ?? 0;
   const what = plan.kind === "form" ? "section" : "step";
 
@@ -50,12 +56,15 @@ export function PreviewPane({
   }
 
   async function fill() {
-    const ways = await need(client.POST("/api/preview/tours", { body: { documents: [plan.document] } }));
+    const ways = await need(
+      client.POST("/api/preview/tours", { body: { documents: [plan.document], asset } }),
+    );
     const n = tour ? tour.n % Math.max(1, ways.length) : 0;
     setTour({ n: n + 1, of: ways.length });
     setAnswers((ways[n] ?? {}) as Answers);
     setDone([]);
     setBack(null);
+    setJump(null);
     setFilled((f) => f + 1);
   }
 
@@ -63,6 +72,7 @@ export function PreviewPane({
     if (!at) return;
     setDone((all) => [...all.filter((id) => id !== at), at]);
     setBack(null);
+    setJump(null);
   }
 
   function previous() {
@@ -161,6 +171,7 @@ export function PreviewPane({
         value={asset}
         onChange={(next_) => {
           setAsset(next_);
+          setTour(null);
           setFilled((f) => f + 1);
         }}
       />

@@ -3,13 +3,15 @@ import { IconPlus } from "@tabler/icons-react";
 import { useState } from "react";
 import { useCatalogue, useFacts, useUnits } from "../api/queries";
 import type { Condition, PlanEdit, PlanView, Question, QuestionKind, Raise } from "../api/types";
-import { QUESTION_KINDS } from "../ui/questions";
+import { QUESTION_KINDS, unitOf } from "../ui/questions";
 import { askableBefore, askQuestion } from "./askable";
 import { ConditionEditor } from "./ConditionEditor";
 import { FormulaField } from "./FormulaField";
 import { PicturesField } from "./PicturesField";
 import { SavedLines, SavedNumber, SavedText, SavedTextarea } from "./saved-fields";
-import { type Draft, reworkQuestion } from "./use-draft";
+import { type Draft, type QuestionPart, reworkQuestion } from "./use-draft";
+
+type Option = { id: string; label: string };
 
 const OWNERS = ["technician", "planner", "engineer", "keeper"];
 const SEVERITIES = ["Note", "Watch", "Act", "Stop"];
@@ -32,7 +34,7 @@ interface Props {
 export function QuestionEditor(props: Props) {
   const { question, draft, edit } = props;
   const [more, setMore] = useState(false);
-  const set = (part: Partial<Question>) => draft.change(reworkQuestion(question.id, part));
+  const set = (part: QuestionPart) => draft.change(reworkQuestion(question.id, part));
   const told = notable(question);
   return (
     <div className="proof-row">
@@ -85,7 +87,7 @@ function notable(question: Question): string {
     .join(", ");
 }
 
-function OfKind({ plan, step, question, set }: Props & { set: (part: Partial<Question>) => void }) {
+function OfKind({ plan, step, question, set }: Props & { set: (part: QuestionPart) => void }) {
   const meters = useCatalogue().data?.meters ?? [];
   switch (question.kind) {
     case "reading":
@@ -216,7 +218,7 @@ function LimitFields({
   set,
 }: {
   question: Extract<Question, { kind: "reading" | "computed" }>;
-  set: (part: Partial<Question>) => void;
+  set: (part: QuestionPart) => void;
 }) {
   const { limits } = question;
   return (
@@ -234,7 +236,9 @@ function LimitFields({
           label={label}
           width={78}
           value={limits[key]}
-          onSave={(value) => set({ limits: { ...limits, [key]: value } })}
+          onSave={(value) =>
+            set((now) => ("limits" in now ? { limits: { ...now.limits, [key]: value } } : {}))
+          }
         />
       ))}
     </>
@@ -287,9 +291,11 @@ function Options({
   set,
 }: {
   question: Extract<Question, { kind: "one_of" | "any_of" }>;
-  set: (part: Partial<Question>) => void;
+  set: (part: QuestionPart) => void;
 }) {
   const { options } = question;
+  const rework = (change: (now: Option[]) => Option[]) =>
+    set((now) => ("options" in now ? { options: change(now.options) } : {}));
   return (
     <div className="clause">
       {options.map((option, j) => (
@@ -299,15 +305,13 @@ function Options({
             placeholder={`answer ${j + 1}`}
             width={130}
             value={option.label}
-            onSave={(label) =>
-              set({ options: options.map((o) => (o.id === option.id ? { ...o, label } : o)) })
-            }
+            onSave={(label) => rework((now) => now.map((o) => (o.id === option.id ? { ...o, label } : o)))}
           />
           <button
             type="button"
             className="linklike"
             aria-label={`Remove answer ${j + 1}`}
-            onClick={() => set({ options: options.filter((o) => o.id !== option.id) })}
+            onClick={() => rework((now) => now.filter((o) => o.id !== option.id))}
           >
             remove
           </button>
@@ -316,7 +320,7 @@ function Options({
       <Button
         variant="subtle"
         color="slate"
-        onClick={() => set({ options: [...options, { id: newId("o"), label: "" }] })}
+        onClick={() => rework((now) => [...now, { id: newId("o"), label: "" }])}
       >
         Add answer
       </Button>
@@ -324,7 +328,7 @@ function Options({
   );
 }
 
-function Rest({ plan, step, question, set }: Props & { set: (part: Partial<Question>) => void }) {
+function Rest({ plan, step, question, set }: Props & { set: (part: QuestionPart) => void }) {
   const facts = useFacts().data ?? [];
   const asked = askableBefore(plan, step, question.id, facts);
   const answered = !["computed", "instruction"].includes(question.kind);
@@ -376,15 +380,17 @@ function Rest({ plan, step, question, set }: Props & { set: (part: Partial<Quest
             value={question.write_back}
             onChange={(write_back) => set({ write_back })}
           />
-          <SavedText
-            shown
-            label="Name in formulas"
-            width={140}
-            mono
-            value={question.name}
-            onSave={(name) => set({ name })}
-          />
         </div>
+      )}
+      {unitOf(question) !== undefined && (
+        <SavedText
+          shown
+          label="Name in formulas"
+          width={140}
+          mono
+          value={question.name}
+          onSave={(name) => set({ name })}
+        />
       )}
       {question.required === "when" && (
         <fieldset>
@@ -405,13 +411,19 @@ function Rest({ plan, step, question, set }: Props & { set: (part: Partial<Quest
             allowDeselect={false}
             data={OWNERS}
             value={question.limits.owner}
-            onChange={(owner) => set({ limits: { ...question.limits, owner: owner as Raise["owner"] } })}
+            onChange={(owner) =>
+              set((now) =>
+                "limits" in now ? { limits: { ...now.limits, owner: owner as Raise["owner"] } } : {},
+              )
+            }
           />
           <SavedNumber
             label="within days"
             width={90}
             value={question.limits.due_days}
-            onSave={(due_days) => set({ limits: { ...question.limits, due_days } })}
+            onSave={(due_days) =>
+              set((now) => ("limits" in now ? { limits: { ...now.limits, due_days } } : {}))
+            }
           />
         </div>
       )}
@@ -428,12 +440,13 @@ function Findings({
 }: {
   question: Question;
   asked: ReturnType<typeof askableBefore>;
-  set: (part: Partial<Question>) => void;
+  set: (part: QuestionPart) => void;
 }) {
   const { raises } = question;
-  const put = (next: Raise[]) => set({ raises: next } as Partial<Question>);
+  const put = (next: (now: Raise[]) => Raise[]) =>
+    set((now) => ({ raises: next(now.raises) }) as Partial<Question>);
   const change = (i: number, part: Partial<Raise>) =>
-    put(raises.map((r, j) => (j === i ? { ...r, ...part } : r)));
+    put((now) => now.map((r, j) => (j === i ? { ...r, ...part } : r)));
   if (question.kind === "instruction") return null;
   return (
     <fieldset>
@@ -475,7 +488,11 @@ function Findings({
               value={raised.due_days}
               onSave={(due_days) => change(i, { due_days })}
             />
-            <Button variant="subtle" color="slate" onClick={() => put(raises.filter((_, j) => j !== i))}>
+            <Button
+              variant="subtle"
+              color="slate"
+              onClick={() => put((now) => now.filter((_, j) => j !== i))}
+            >
               Remove finding
             </Button>
           </div>
@@ -486,8 +503,8 @@ function Findings({
         color="slate"
         leftSection={<IconPlus size={14} />}
         onClick={() =>
-          put([
-            ...raises,
+          put((now) => [
+            ...now,
             {
               when: {
                 kind: "comparison",

@@ -7,7 +7,7 @@ import { DotRange } from "../ui/DotRange";
 import { count, number } from "../ui/format";
 import { PHASE_COLOUR, phaseWord } from "../ui/phases";
 import { EditableText } from "./EditableText";
-import { type Draft, setStep } from "./use-draft";
+import { type Draft, reworkStep, setStep } from "./use-draft";
 
 /** One step on the stem. */
 export function StemRow({
@@ -116,7 +116,7 @@ export function StemRow({
         step={step}
         minutes={minutes}
         editable={editable && step.standard === null}
-        onSave={(likely) => draft.change(setStep(step.id, "minutes", { ...step.minutes, likely }))}
+        onSave={(likely) => draft.change(reworkStep(step.id, "minutes", (now) => ({ ...now, likely })))}
       />
       <span className="stem-cell stem-plot">
         <DotRange planned={minutes} taken={evidence?.taken} top={scale} width={126} />

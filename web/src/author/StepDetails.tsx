@@ -16,7 +16,7 @@ import { ConditionEditor } from "./ConditionEditor";
 import { PicturesField } from "./PicturesField";
 import { AddQuestionMenu, QuestionEditor } from "./QuestionEditor";
 import { SavedLines, SavedNumber, SavedText, SavedTextarea } from "./saved-fields";
-import { type Draft, setStep } from "./use-draft";
+import { type Draft, reworkStep, setStep } from "./use-draft";
 
 const LEVELS = ["Shadow", "Assisted", "Solo", "Coach"];
 
@@ -155,12 +155,12 @@ function StepBody({
         <SavedNumber
           label="Minutes at the least"
           value={step.minutes.low}
-          onSave={(low) => set("minutes", { ...step.minutes, low })}
+          onSave={(low) => draft.change(reworkStep(step.id, "minutes", (now) => ({ ...now, low })))}
         />
         <SavedNumber
           label="Minutes at the most"
           value={step.minutes.high}
-          onSave={(high) => set("minutes", { ...step.minutes, high })}
+          onSave={(high) => draft.change(reworkStep(step.id, "minutes", (now) => ({ ...now, high })))}
         />
       </div>
       <fieldset>
@@ -241,15 +241,16 @@ export function RepeatField({
   onChange,
 }: {
   repeat: Repeat | null;
-  onChange: (repeat: Repeat | null) => void;
+  onChange: (rework: (now: Repeat | null) => Repeat | null) => void;
 }) {
   const facts = useFacts().data ?? [];
+  const set = (part: Partial<Repeat>) => onChange((now) => now && { ...now, ...part });
   if (repeat === null)
     return (
       <Button
         variant="subtle"
         color="slate"
-        onClick={() => onChange({ per: "", over: "named", names: [], field: "" })}
+        onClick={() => onChange(() => ({ per: "", over: "named", names: [], field: "" }))}
       >
         Repeat it
       </Button>
@@ -262,7 +263,7 @@ export function RepeatField({
         width={110}
         placeholder="pump"
         value={repeat.per}
-        onSave={(per) => onChange({ ...repeat, per })}
+        onSave={(per) => set({ per })}
       />
       <Select
         label="Which there are"
@@ -274,7 +275,7 @@ export function RepeatField({
           { value: "on site", label: "found on site" },
         ]}
         value={repeat.over}
-        onChange={(over) => onChange({ ...repeat, over: over as Repeat["over"] })}
+        onChange={(over) => set({ over: over as Repeat["over"] })}
       />
       {repeat.over === "named" && (
         <SavedText
@@ -283,8 +284,7 @@ export function RepeatField({
           width={230}
           value={repeat.names.join(", ")}
           onSave={(text) =>
-            onChange({
-              ...repeat,
+            set({
               names: text
                 .split(",")
                 .map((n) => n.trim())
@@ -302,10 +302,10 @@ export function RepeatField({
             .filter((f) => f.name.startsWith("asset.") && f.writable)
             .map((f) => ({ value: f.name, label: f.label }))}
           value={repeat.field || null}
-          onChange={(field) => onChange({ ...repeat, field: field ?? "" })}
+          onChange={(field) => set({ field: field ?? "" })}
         />
       )}
-      <Button variant="subtle" color="slate" onClick={() => onChange(null)}>
+      <Button variant="subtle" color="slate" onClick={() => onChange(() => null)}>
         Once only
       </Button>
     </div>

@@ -59,6 +59,7 @@ export function WorkMargin({
         onRestart={() => {
           setStart({});
           setPreview((n) => n + 1);
+          onChoose(null);
         }}
       />
       <ChecksPane

@@ -230,31 +230,22 @@ export function reworkStep<F extends keyof Step>(
   };
 }
 
+/** Fields of a question to set, or how to work them out from what it is when the change is sent. */
+export type QuestionPart = Partial<Question> | ((now: Question) => Partial<Question>);
+
 /** Rework one question, found by its identity wherever it stands when the change is sent. */
-export function reworkQuestion(question: string, part: Partial<Question>): Change {
+export function reworkQuestion(question: string, part: QuestionPart): Change {
   return {
     patch: (plan) => {
       for (const [i, step] of plan.steps.entries()) {
         const j = step.proofs.findIndex((q) => q.id === question);
-        if (j >= 0)
-          return Object.entries(part).map(([field, value]) => ({
+        const now = step.proofs[j];
+        if (now)
+          return Object.entries(typeof part === "function" ? part(now) : part).map(([field, value]) => ({
             op: "add" as const,
             path: `/steps/${i}/proofs/${j}/${field}`,
             value,
           }));
-      }
-      return null;
-    },
-  };
-}
-
-/** Put another question in the place of one, under its identity. */
-export function replaceQuestion(question: string, next: Question): Change {
-  return {
-    patch: (plan) => {
-      for (const [i, step] of plan.steps.entries()) {
-        const j = step.proofs.findIndex((q) => q.id === question);
-        if (j >= 0) return [{ op: "replace", path: `/steps/${i}/proofs/${j}`, value: next }];
       }
       return null;
     },

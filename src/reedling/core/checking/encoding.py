@@ -120,6 +120,24 @@ class Encoding:
             out[question] = self._answer(question, proof, model)
         return out
 
+    def as_known(self, facts: Mapping[str, Answer]) -> Iterator[Any]:
+        """What these facts of an order hold: their values, and meters that do not go backwards."""
+        if not facts:
+            return
+        for fact in [q for q in self.answered if is_fact(q)]:
+            value = facts.get(fact)
+            yield self.answered[fact] == (value is not None)
+            number = _number(value)
+            if number is not None and z3.is_real(self.values[fact]):
+                yield self.values[fact] == number
+            elif isinstance(value, str) and not z3.is_real(self.values[fact]):
+                known = self.texts.get(fact, [])
+                yield self.values[fact] == (known.index(value) if value in known else len(known))
+        for question, proof in self.proofs.items():
+            last = _number(facts.get(f"meter.{proof.meter}")) if isinstance(proof, MeterReading) else None
+            if last is not None:
+                yield self.values[question] >= last
+
     def _comparison(self, c: Comparison) -> tuple[Any, Any]:
         if is_fact(c.question):
             self._add_fact(c.question)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 import z3
@@ -12,19 +13,20 @@ from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.questions import Reading
 from reedling.core.logic.conditions import Answer, is_fact
 
+NO_FACTS: Mapping[str, Answer] = {}
 Tour = dict[str, Answer]
 """Answers by question that carry a run from its first step to its last."""
 
 
-def tours(plan: Plan) -> tuple[Tour, ...]:
+def tours(plan: Plan, facts: Mapping[str, Answer] = NO_FACTS) -> tuple[Tour, ...]:
     """Few runs that walk every branch: each step that can be shown is shown in at least one.
 
     Greedy: the first step not yet met chooses the next run. Readings lie within their limits
     where the branch allows it. Photos and words that decide nothing get a stand-in. Parts of a
     plan that share nothing are walked side by side, so the number of runs is that of the part
-    that needs most.
+    that needs most. ``facts`` are those of an order, where it is walked for one.
     """
-    walks = [_walk(e) for e in encode_parts(plan)]
+    walks = [_walk(e, facts) for e in encode_parts(plan)]
     count = max((len(walk) for walk in walks), default=0)
     joined: list[Tour] = []
     for i in range(count):
@@ -35,9 +37,9 @@ def tours(plan: Plan) -> tuple[Tour, ...]:
     return tuple(joined)
 
 
-def _walk(e: Encoding) -> list[Tour]:
+def _walk(e: Encoding, facts: Mapping[str, Answer]) -> list[Tour]:
     solver = z3.SimpleSolver(ctx=e.context)
-    solver.add(*e.domains, *e.whole.values())
+    solver.add(*e.domains, *e.whole.values(), *e.as_known(facts))
     unmet = [(e.shown, s.id) for s in e.plan.steps]
     unmet += [(e.asked, q.id) for s in e.plan.steps for q in s.proofs if q.condition is not None]
     walk: list[Tour] = []
@@ -70,6 +72,8 @@ def _within_limits(e: Encoding, solver: Any, fixed: list[Any]) -> Any:
             continue
         low, high = proof.limits.low, proof.limits.high
         value = e.values[question]
+        if low is None and high is None:
+            low, high = proof.lowest, proof.highest
         middle = [(low + high) / 2] if low is not None and high is not None else []
         for wish in (
             *(value == m for m in middle),

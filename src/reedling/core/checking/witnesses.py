@@ -13,6 +13,7 @@ from reedling.core.runsheet.repeats import lay_out
 
 DOCUMENT = "P"
 """What the plan is called on the runsheet it is tried on."""
+NOTHING: Mapping[str, Answer] = {}
 STAND_IN_NAMES = ("first", "second")
 """Names for repeats that would be found on site."""
 
@@ -22,15 +23,23 @@ def sheet_of(plan: Plan, facts: Mapping[str, Answer], *, document: str = DOCUMEN
     return compile_runsheet([(Source(document=document, revision="A", title=plan.title), plan)], facts=facts)
 
 
-def run_answers(plan: Plan, answers: Mapping[str, Answer], *, document: str = DOCUMENT) -> dict[str, Answer]:
+def run_answers(
+    plan: Plan,
+    answers: Mapping[str, Answer],
+    *,
+    document: str = DOCUMENT,
+    known: Mapping[str, Answer] = NOTHING,
+) -> dict[str, Answer]:
     """Answers by the plan's questions as answers by the runsheet's; facts keep their names.
 
     A question of a repeat section is answered alike for every repeat. Photos, scans, signatures and
-    words that decide nothing get a stand-in, safety notes are acknowledged.
+    words that decide nothing get a stand-in, safety notes are acknowledged. What is ``known`` of an
+    order says which repeats there are; it is not among the answers given.
     """
-    facts = {q: a for q, a in answers.items() if is_fact(q)}
+    told = {q: a for q, a in answers.items() if is_fact(q) and q not in known}
+    facts = {**told, **known}
     sheet = sheet_of(plan, facts, document=document)
-    out: dict[str, Answer] = dict(facts)
+    out: dict[str, Answer] = dict(told)
     for line in lay_out(sheet, {}).lines:
         if line.id.endswith("@"):
             out[line.id] = STAND_IN_NAMES
