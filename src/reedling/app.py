@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from fastapi import APIRouter, FastAPI
 from fastapi.responses import FileResponse
 from fastapi.routing import APIRoute
@@ -11,7 +13,7 @@ from starlette.staticfiles import StaticFiles
 
 from reedling import __version__
 from reedling.api import author, library, match, pocket, review, revisions, run, session
-from reedling.api.error_mapping import REFUSALS, add_error_mapping
+from reedling.api.error_mapping import REFUSALS, add_error_mapping, document_refusals
 from reedling.services.context import Context
 from reedling.standins import routes as standins
 from reedling.wiring import Settings
@@ -39,7 +41,17 @@ def create_app(context: Context, settings: Settings) -> FastAPI:
     app.include_router(_unknown_api())
     if (settings.web_dir / "index.html").is_file():
         _serve_interface(app, settings)
+    _document_refusals(app)
     return app
+
+
+def _document_refusals(app: FastAPI) -> None:
+    written = app.openapi
+
+    def openapi() -> dict[str, Any]:
+        return app.openapi_schema or document_refusals(written())
+
+    app.openapi = openapi  # type: ignore[method-assign]
 
 
 def _operation_name(route: APIRoute) -> str:

@@ -30,6 +30,8 @@ cli = typer.Typer(
     help="Author, match, run, review and refine the guidance field technicians carry out.",
 )
 
+PACK_PARTS = ("catalogue/*.json", "documents/*/*.json", "illustrations/*.json")
+
 DataDir = Annotated[Path, typer.Option("--data", envvar="REEDLING_DATA", help="Folder of the database.")]
 
 
@@ -65,7 +67,7 @@ def demo(
 def export_pack(folder: Path, data: DataDir = Path("data")) -> None:
     """Write the library as a folder of JSON files. Files of an earlier export are replaced."""
     files = generate_pack(export_library(open_context(data)))
-    for old in (*folder.glob("catalogue/*.json"), *folder.glob("documents/*/*.json")):
+    for old in (p for part in PACK_PARTS for p in folder.glob(part)):
         old.unlink()
     for path, text in files.items():
         (folder / path).parent.mkdir(parents=True, exist_ok=True)
@@ -143,7 +145,7 @@ def add_person_command(
 
 def _read_pack(folder: Path) -> dict[str, str]:
     """The texts of a pack's files, by their path within it."""
-    paths = [folder / "library.json", *folder.glob("catalogue/*.json"), *folder.glob("documents/*/*.json")]
+    paths = [folder / "library.json", *(p for part in PACK_PARTS for p in folder.glob(part))]
     return {p.relative_to(folder).as_posix(): p.read_text("utf-8") for p in sorted(paths) if p.is_file()}
 
 

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+import io
 from dataclasses import replace
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
 from reedling.core.guidance.editing import AddStep
 from reedling.core.guidance.plans import Plan
 from reedling.core.logic.conditions import AllOf, Comparison
 from reedling.demo.loader import demo_pack
 from reedling.errors import InvalidInput
-from reedling.exchange.library_pack import LibraryPack, generate_pack
+from reedling.exchange.library_pack import LibraryPack, generate_pack, parse_pack
 from reedling.services.context import Context
 from reedling.services.exchange_library import ImportReport, export_library, import_library
+from reedling.services.keep_illustrations import illustration_data, keep_illustration
 from reedling.services.read_guidance import plan_document, shelf
 from reedling.services.write_drafts import begin_draft, create_incident_type, edit_draft
 from reedling.wiring import open_context
@@ -104,3 +107,20 @@ def test_a_released_plan_with_a_step_nobody_can_reach_is_refused(context: Contex
         import_library(context, replace(pack, revisions=revisions))  # type: ignore[arg-type]
     assert [p.path for p in caught.value.problems] == ["documents/WP-001/B.json#/content/steps/6/condition"]
     assert shelf(context) == ()
+
+
+def test_pictures_of_instructions_go_out_and_in_with_the_library(context: Context, tmp_path: Path) -> None:
+    out = io.BytesIO()
+    Image.new("RGB", (20, 20), "tan").save(out, "PNG")
+    kept = keep_illustration(context, INES, "Where the gauge sits", out.getvalue())
+    files = generate_pack(export_library(context))
+    assert f"illustrations/{kept.id}.json" in files
+    other = open_context(tmp_path / "other")
+    import_library(other, parse_pack(files))
+    found, data = illustration_data(other, kept.id)
+    assert (found.title, data) == ("Where the gauge sits", out.getvalue())
+    files[f"illustrations/{kept.id}.json"] = files[f"illustrations/{kept.id}.json"].replace(
+        '"data": "', '"data": "AAAA'
+    )
+    with pytest.raises(InvalidInput, match="its bytes are not those its name says"):
+        parse_pack(files)

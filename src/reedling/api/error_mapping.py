@@ -110,3 +110,14 @@ REFUSALS: dict[int | str, dict[str, Any]] = {
     for status in (400, 401, 403, 404, 409, 412, 422, 428)
 }
 """The refusals every route may answer with, for the OpenAPI document."""
+
+
+def document_refusals(openapi: dict[str, Any]) -> dict[str, Any]:
+    """The OpenAPI document with refusals under the media type they are answered with (RFC 9457)."""
+    for path in openapi["paths"].values():
+        for operation in path.values():
+            for status, response in operation.get("responses", {}).items():
+                content = response.get("content", {})
+                if int(status) >= 400 and "application/json" in content:
+                    content["application/problem+json"] = content.pop("application/json")
+    return openapi

@@ -5,13 +5,16 @@ Format ``reedling-library``, version 1, UTF-8::
     library.json                       the format and its version
     catalogue/<list>.json              one list of the catalogue each
     documents/<document>/<letter>.json one revision each, with its state and content
+    illustrations/<hash>.json          one picture each, its bytes in base64 (RFC 4648)
 
 Losses: who wrote, sent and released a revision is not carried, nor the edits that led to it.
 """
 
 from __future__ import annotations
 
+import base64
 import dataclasses
+import hashlib
 import json
 from collections import Counter
 from collections.abc import Iterable, Mapping
@@ -62,15 +65,30 @@ class PackedRevision:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PackedIllustration:
+    """A picture that instructions show; ``id`` is the SHA-256 of its bytes, in hexadecimal."""
+
+    id: str
+    title: str
+    data: str
+
+    def content(self) -> bytes:
+        """The bytes of the picture."""
+        return base64.b64decode(self.data, validate=True)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LibraryPack:
     """A whole library: the catalogue and every revision."""
 
     catalogue: Catalogue
     revisions: tuple[tuple[PackedRevision, Content], ...]
+    illustrations: tuple[PackedIllustration, ...] = ()
 
 
 _HEADS = TypeAdapter(PackHead)
 _REVISIONS = TypeAdapter(PackedRevision)
+_ILLUSTRATIONS = TypeAdapter(PackedIllustration)
 
 
 def generate_pack(pack: LibraryPack) -> dict[str, str]:
@@ -81,6 +99,8 @@ def generate_pack(pack: LibraryPack) -> dict[str, str]:
     for head, content in pack.revisions:
         data = _REVISIONS.dump_python(dataclasses.replace(head, content=None), mode="json")
         files[_path(head)] = _text({**data, "content": dump_value(content)})
+    for picture in pack.illustrations:
+        files[f"illustrations/{picture.id}.json"] = _text(_ILLUSTRATIONS.dump_python(picture, mode="json"))
     return files
 
 
@@ -105,6 +125,12 @@ def parse_pack(files: Mapping[str, str]) -> LibraryPack:
         catalogue = load_value(CATALOGUES, lists, where="catalogue")
     except InvalidInput as error:
         problems.extend(_placed(p, f"catalogue/{p.path.split('/')[1]}.json", drop=1) for p in error.problems)
+    pictures = [
+        picture
+        for path in sorted(data)
+        if path.startswith("illustrations/")
+        and (picture := _parse_illustration(path, data.pop(path), problems))
+    ]
     revisions = [r for path in sorted(data) if (r := _parse_revision(path, data[path], problems))]
     problems.extend(_contradictions(revisions))
     if problems:
@@ -115,7 +141,7 @@ def parse_pack(files: Mapping[str, str]) -> LibraryPack:
             hint="Nothing was imported. Mend the files and import again.",
             problems=problems,
         )
-    return LibraryPack(catalogue=catalogue, revisions=tuple(revisions))
+    return LibraryPack(catalogue=catalogue, revisions=tuple(revisions), illustrations=tuple(pictures))
 
 
 def pack_schema() -> dict[str, Any]:
@@ -129,6 +155,7 @@ def pack_schema() -> dict[str, Any]:
                 "description": "The list named by the file: one property of this schema.",
                 **CATALOGUES.json_schema(),
             },
+            "illustrations/<hash>.json": _ILLUSTRATIONS.json_schema(),
             "documents/<document>/<letter>.json": {
                 "description": "The revision; its content follows the schema of its kind.",
                 **_REVISIONS.json_schema(),
@@ -185,6 +212,21 @@ def _check_head(data: object, problems: list[Problem]) -> None:
                 message=f"this reads {FORMAT} {VERSION}, got {head.format} {head.version}.",
             )
         )
+
+
+def _parse_illustration(path: str, data: object, problems: list[Problem]) -> PackedIllustration | None:
+    try:
+        picture = load_value(_ILLUSTRATIONS, data, where=path)
+        if hashlib.sha256(picture.content()).hexdigest() == picture.id:
+            return picture
+        said = "its bytes are not those its name says."
+    except InvalidInput as error:
+        problems.extend(_placed(p, path) for p in error.problems)
+        return None
+    except ValueError:
+        said = "its data is not base64."
+    problems.append(Problem(code="library.picture", path=path, message=said))
+    return None
 
 
 def _parse_revision(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import dataclasses
 from dataclasses import dataclass, replace
 from datetime import date, datetime
@@ -12,9 +13,10 @@ from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import Library
 from reedling.errors import InvalidInput, Problem
 from reedling.exchange.content import PLAN_KINDS, Content, DocumentKind
-from reedling.exchange.library_pack import LibraryPack, PackedRevision, sort_revisions
+from reedling.exchange.library_pack import LibraryPack, PackedIllustration, PackedRevision, sort_revisions
 from reedling.services.check_library import IN_FORCE, library_of
 from reedling.services.context import Context
+from reedling.services.keep_illustrations import describe_illustration
 from reedling.services.shared_library import library_in_force
 from reedling.store.records import Revision
 from reedling.store.unit import Unit
@@ -36,7 +38,17 @@ def export_library(context: Context) -> LibraryPack:
     with context.store.reading() as unit:
         documents = [d for kind in KINDS for d in unit.documents.of_kind(kind)]
         revisions = [_packed(r) for document in documents for r in unit.documents.revisions(document)]
-        return LibraryPack(catalogue=unit.catalogues.get(), revisions=sort_revisions(revisions))
+        pictures = tuple(
+            PackedIllustration(
+                id=i.id, title=i.title, data=base64.b64encode(unit.illustrations.data(i.id)).decode()
+            )
+            for i in sorted(unit.illustrations.all(), key=lambda i: i.id)
+        )
+        return LibraryPack(
+            catalogue=unit.catalogues.get(),
+            revisions=sort_revisions(revisions),
+            illustrations=pictures,
+        )
 
 
 def import_library(context: Context, pack: LibraryPack) -> ImportReport:
@@ -69,6 +81,11 @@ def import_library(context: Context, pack: LibraryPack) -> ImportReport:
                 hint="Nothing was imported.",
                 problems=problems,
             )
+        for picture in pack.illustrations:
+            if unit.illustrations.get(picture.id) is None:
+                data = picture.content()
+                made = describe_illustration(data, title=picture.title, at=now, person=None)
+                unit.illustrations.add(made, data)
         unit.catalogues.replace(merged)
         done = [_bring_in(unit, head, content, now) for head, content in pack.revisions]
         for head, _ in pack.revisions:

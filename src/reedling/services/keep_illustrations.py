@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from datetime import datetime
 
 from reedling.errors import InvalidInput, NotFound
 from reedling.services.context import Context
@@ -28,6 +29,17 @@ def keep_illustration(context: Context, person: Person | None, title: str, data:
         ``pictures.too_large`` or ``pictures.unreadable`` when it is not a picture that fits;
         ``pictures.frames`` when it moves for too long.
     """
+    made = describe_illustration(data, title=title, at=context.clock(), person=person.id if person else None)
+    with context.store.writing() as unit:
+        held = unit.illustrations.get(made.id)
+        if held is not None:
+            return held
+        unit.illustrations.add(made, data)
+        return made
+
+
+def describe_illustration(data: bytes, *, title: str, at: datetime, person: str | None) -> Illustration:
+    """What a picture's bytes turn out to be; refused as :func:`keep_illustration` says."""
     found = inspect_picture(data, STILL_OR_MOVING)
     if found.n_frames > MOST_FRAMES:
         raise InvalidInput(
@@ -36,22 +48,16 @@ def keep_illustration(context: Context, person: Person | None, title: str, data:
             where="Picture",
             hint="Cut it to the part that shows what to do.",
         )
-    with context.store.writing() as unit:
-        held = unit.illustrations.get(hash_of(data))
-        if held is not None:
-            return held
-        made = Illustration(
-            id=hash_of(data),
-            title=title.strip()[:120] or "Picture",
-            media_type=found.media_type,
-            width=found.width,
-            height=found.height,
-            n_frames=found.n_frames,
-            added_at=context.clock(),
-            person=person.id if person else None,
-        )
-        unit.illustrations.add(made, data)
-        return made
+    return Illustration(
+        id=hash_of(data),
+        title=title.strip()[:120] or "Picture",
+        media_type=found.media_type,
+        width=found.width,
+        height=found.height,
+        n_frames=found.n_frames,
+        added_at=at,
+        person=person,
+    )
 
 
 def illustrations(context: Context) -> tuple[Illustration, ...]:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
+from reedling.core.guidance.catalogue import Catalogue, EquipmentTree
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.incident_types import IncidentType
-from reedling.core.guidance.plans import AppliesWhen, Plan
+from reedling.core.guidance.plans import AppliesWhen, Link, Plan
 from reedling.core.matching.applicability import (
     Candidate,
     MatchTrace,
@@ -167,10 +168,22 @@ def _compose(
 ) -> Runsheet:
     by_document = {c.document: c for c in candidates}
     taken = [by_document[t.document] for t in trace if t.matched]
-    return compile_runsheet(
+    lists = unit.catalogues.get()
+    sheet = compile_runsheet(
         ((Source(document=c.document, revision=c.revision, title=c.plan.title), c.plan) for c in taken),
         library=library_in_force(unit),
         facts=order_facts(unit, asset, symptom, report),
         last=last_answers(unit, asset.id),
-        names=fact_names(unit.catalogues.get()),
+        names=fact_names(lists),
     )
+    return replace(sheet, links=tuple(dict.fromkeys((*sheet.links, *_links_at_hand(lists, sheet, asset)))))
+
+
+def _links_at_hand(lists: Catalogue, sheet: Runsheet, asset: Asset) -> Iterator[Link]:
+    """Documents of the asset's class and those above it, and of the parts that steps take."""
+    classes = {c.code: c for c in lists.equipment}
+    for code in EquipmentTree.of(lists.equipment).lineage(asset.equipment):
+        yield from classes[code].links if code in classes else ()
+    taken = {need.part for line in sheet.lines for need in line.parts}
+    for part in lists.parts:
+        yield from part.links if part.code in taken else ()

@@ -30,6 +30,9 @@ Patch = list[dict[str, Any]]
 MAX_CONTENT_BYTES = 4_000_000
 """A document larger than this is refused; a plan of 1,000 steps has about a tenth of it."""
 
+MAX_QUESTIONS = 2_000
+"""More on one document are refused: a technician could not answer them, and the checks would take long."""
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SavedEdit:
@@ -274,6 +277,14 @@ def _keep(unit: Unit, context: Context, person: Person, revision: Revision, new:
     """Save a draft's new content as one edit."""
     old = revision.content
     document = revision.document
+    n_questions = sum(len(s.proofs) for s in new.steps) if isinstance(new, Plan) else 0
+    if n_questions > MAX_QUESTIONS:
+        raise InvalidInput(
+            "drafts.too_large",
+            f"a document may have {MAX_QUESTIONS:,} questions, this would have {n_questions:,}.",
+            where=document,
+            hint="Split it into several forms.",
+        )
     before, after = dump_value(old), dump_value(new)
     inverse = jsonpatch.make_patch(after, before).patch
     if len(str(after)) > MAX_CONTENT_BYTES:

@@ -7,7 +7,7 @@ from being sent for review; a warning is worth a look.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from graphlib import CycleError, TopologicalSorter
 from typing import Literal
@@ -15,7 +15,7 @@ from typing import Literal
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.facts import Fact, known_facts
 from reedling.core.guidance.incident_types import IncidentType
-from reedling.core.guidance.plans import Plan, Step, proofs_of
+from reedling.core.guidance.plans import Link, Plan, Step, proofs_of
 from reedling.core.guidance.questions import (
     NUMERIC,
     Computed,
@@ -65,6 +65,7 @@ def plan_problems(
     reading = _read(plan, kind, catalogue, filled or fill_in(plan, Library()))
     return (
         *_plan_level(plan, kind),
+        *_links_level("/links", f"The {kind}", plan.links),
         *(p for i, step in enumerate(plan.steps) for p in _step_level(reading, i, step)),
         *_formulas(reading),
         *_cycles(reading),
@@ -157,6 +158,7 @@ def _step_level(reading: _Reading, index: int, step: Step) -> Iterator[Problem]:
     if step.minutes.likely <= 0 and not reuses and reading.kind != "form":
         yield _warning("steps.minutes", f"{path}/minutes", f"{named} has no minutes.")
     yield from _minutes_level(path, named, step)
+    yield from _links_level(f"{path}/links", named, step.links)
     if not step.proofs and not reuses:
         asks = "asks nothing" if reading.kind == "form" else "asks for no proof, so nobody can tell"
         yield _warning("steps.no_proof", f"{path}/proofs", f"{named} {asks}.")
@@ -171,6 +173,17 @@ def _step_level(reading: _Reading, index: int, step: Step) -> Iterator[Problem]:
     for i, proof in enumerate(step.proofs):
         yield from _proof_level(reading, f"{path}/proofs/{i}", named, proof)
     yield from _needs_level(reading, path, named, step)
+
+
+def _links_level(path: str, named: str, links: Sequence[Link]) -> Iterator[Problem]:
+    for i, link in enumerate(links):
+        if not link.address.startswith(("https://", "http://", "/")):
+            yield _error(
+                "links.address",
+                f"{path}/{i}",
+                f"{named}: “{link.title}” leads to {link.address or 'nothing'}, which is no address.",
+                "Begin it with https:// or with / for a page of this server.",
+            )
 
 
 def _minutes_level(path: str, named: str, step: Step) -> Iterator[Problem]:
