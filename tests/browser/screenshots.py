@@ -55,10 +55,59 @@ def to_the_reading(page: Page) -> None:
     page.get_by_text("84 bar is below 90 bar").wait_for()
 
 
+def open_formula(page: Page) -> None:
+    """Open a computed value, with the preview filled in for a station."""
+    page.get_by_role("button", name="Begin revision B").click()
+    page.get_by_role("button", name="Send for review").wait_for()
+    page.get_by_role("combobox", name="Preview it for").click()
+    page.get_by_role("option", name="Pumping station, Farrow Lode").click()
+    preview = page.get_by_role("region", name="Pocket preview")
+    preview.get_by_role("button", name="Fill for me").click()
+    preview.get_by_role("button", name="Next").click()
+    page.get_by_role("button", name="Edit “Bearing temperature”").click()
+    page.locator('[data-question="megohm"]').evaluate("e => e.scrollIntoView({block: 'center'})")
+
+
+def to_the_safety_note(page: Page) -> None:
+    """Carry a survey out up to what has to be read first."""
+    page.get_by_role("button", name="Half-yearly survey due").first.click()
+    page.get_by_role("button", name="Head out").click()
+    page.get_by_role("button", name="I have arrived").click()
+    page.get_by_role("button", name="Scan", exact=True).click()
+    page.get_by_role("button", name="Take photo, nameplate").click()
+    page.get_by_role("img", name="Nameplate").wait_for()
+    page.get_by_role("button", name="Next").click()
+    page.get_by_role("button", name="I have read this").wait_for()
+
+
+def to_the_pump(page: Page) -> None:
+    """Go on to the section for the first pump."""
+    page.get_by_role("button", name="Half-yearly survey due").first.click()
+    page.get_by_role("button", name="I have read this").click()
+    page.get_by_label("Permit number").fill("P-4418")
+    page.get_by_label("Permit number").blur()
+    page.get_by_role("button", name="Take photo, before").click()
+    page.get_by_role("img", name="Lock on isolator").wait_for()
+    page.get_by_role("button", name="Start button tried, nothing moved: yes").click()
+    page.get_by_role("button", name="Next").click()
+    page.get_by_role("heading", name="Survey each pump").wait_for()
+    page.get_by_role("button", name="Next").click()
+    page.get_by_label("Station hours run in h").fill("9120")
+    page.get_by_label("Station hours run in h").blur()
+    page.get_by_role("button", name="Usual").click()
+    page.get_by_role("button", name="Next").click()
+    for phase, amps in (("1", "29.1"), ("2", "35.2"), ("3", "29.4")):
+        page.get_by_label(f"Current L{phase} in A").fill(amps)
+        page.get_by_label(f"Current L{phase} in A").blur()
+    page.get_by_text("is above 10 %").wait_for()
+
+
 Act = Callable[[Page], None]
 SHOTS: list[tuple[str, str, str, tuple[int, int], Act | None]] = [
     ("author", "ines", "/author/IT-001", DESK, begin_draft),
     ("author-step", "ines", "/author/IT-001?step=valve", DESK, open_step),
+    ("form", "ines", "/author/documents/FM-001", DESK, None),
+    ("form-question", "ines", "/author/documents/FM-001", DESK, open_formula),
     ("match", "ines", "/match?asset=AS-101&symptom=stalls", DESK, None),
     ("orders", "marek", "/run", DESK, None),
     ("order", "marek", "/run/WO-0001", DESK, None),
@@ -68,6 +117,8 @@ SHOTS: list[tuple[str, str, str, tuple[int, int], Act | None]] = [
     ("compare", "ines", "/refine/IT-001/WP-001?older=A&newer=B", DESK, None),
     ("pocket-orders", "runa", "/pocket", PHONE, None),
     ("pocket", "runa", "/pocket", PHONE, to_the_reading),
+    ("pocket-safety", "runa", "/pocket", PHONE, to_the_safety_note),
+    ("pocket-form", "runa", "/pocket", PHONE, to_the_pump),
 ]
 
 

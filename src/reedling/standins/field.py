@@ -269,6 +269,7 @@ def _leave_waiting(field: Field, end: datetime) -> None:
     wanted: Sequence[tuple[str, str, str, bool]] = (
         ("screen-rake", "stalls", "Stalls with weed on, control reset it twice.", True),
         ("submersible-pump", "trips", "Out since five this morning.", True),
+        ("station", "half-yearly", "Due this month.", True),
         ("level-sensor", "frozen", "Flat line since the weekend.", False),
         ("conveyor", "stalls", "Belt stops under load.", False),
     )

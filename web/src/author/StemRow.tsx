@@ -64,7 +64,13 @@ export function StemRow({
       role="group"
       aria-label={`${step.phase}: ${text || "unnamed step"}${picked ? ", picked" : ""}`}
       style={{ transform: CSS.Translate.toString(drag.transform), transition: drag.transition }}
-      onClick={(e) => (e.ctrlKey || e.metaKey || e.shiftKey ? onPick() : onChoose())}
+      onClickCapture={(e) => {
+        if (!(e.ctrlKey || e.metaKey || e.shiftKey)) return;
+        e.preventDefault();
+        e.stopPropagation();
+        onPick();
+      }}
+      onClick={onChoose}
       onFocus={(e) => e.target === e.currentTarget && onChoose()}
       onKeyDown={(e) => {
         if (e.key === "Enter" && e.target === e.currentTarget) onOpen();
