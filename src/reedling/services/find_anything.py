@@ -5,12 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from reedling.core.guidance.incident_types import IncidentType
+from reedling.exchange.content import PLAN_KINDS, DocumentKind
 from reedling.services.context import Context
 from reedling.store.records import Person
 
-FoundKind = Literal["incident type", "order", "asset"]
+FoundKind = Literal["incident type", "plan", "form", "standard step", "order", "asset"]
 MAX_FOUND = 12
+
+KINDS: tuple[DocumentKind, ...] = ("incident type", *PLAN_KINDS)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,7 +28,8 @@ class Found:
 def find_anything(context: Context, person: Person, text: str) -> tuple[Found, ...]:
     """Things whose identity or words hold every word of the text, incident types first.
 
-    A technician finds only their own orders.
+    No kind crowds out another: each that has hits gets its share of the places. A technician finds
+    only their own orders.
     """
     words = text.lower().split()
     if not words:
@@ -35,12 +38,13 @@ def find_anything(context: Context, person: Person, text: str) -> tuple[Found, .
         own = person.id if person.role == "technician" else None
         found: list[Found] = []
         if own is None:
-            for document in unit.documents.of_kind("incident type"):
-                content = unit.documents.content_of(document)
-                if isinstance(content, IncidentType):
-                    found.append(
-                        Found(kind="incident type", id=document, title=content.title, detail=content.summary)
-                    )
+            for kind in KINDS:
+                for document in unit.documents.of_kind(kind):
+                    content = unit.documents.content_of(document)
+                    if content is not None:
+                        found.append(
+                            Found(kind=kind, id=document, title=content.title, detail=content.summary)
+                        )
         labels = {s.code: s.label for s in unit.catalogues.get().symptoms}
         for order in unit.orders.find(technician=own):
             detail = f"{order.asset.name}, {order.asset.site.name}, {order.state}"
@@ -51,4 +55,10 @@ def find_anything(context: Context, person: Person, text: str) -> tuple[Found, .
                 where = f"{asset.site.name}, {asset.model}, {asset.serial}"
                 found.append(Found(kind="asset", id=asset.id, title=asset.name, detail=where))
     hits = [f for f in found if all(w in f"{f.id} {f.title} {f.detail}".lower() for w in words)]
-    return tuple(hits[:MAX_FOUND])
+    of_kind: dict[FoundKind, list[Found]] = {}
+    for hit in hits:
+        of_kind.setdefault(hit.kind, []).append(hit)
+    share = MAX_FOUND // max(1, len(of_kind))
+    chosen = {hit for held in of_kind.values() for hit in held[:share]}
+    more = [hit for hit in hits if hit not in chosen][: MAX_FOUND - len(chosen)]
+    return tuple(hit for hit in hits if hit in chosen or hit in more)

@@ -10,6 +10,9 @@ export const openFind = () => actions.open();
 
 const PLACES: Record<Found["kind"], (id: string) => string> = {
   "incident type": (id) => `/author/${id}`,
+  plan: (id) => `/author/documents/${id}`,
+  form: (id) => `/author/documents/${id}`,
+  "standard step": (id) => `/author/documents/${id}`,
   order: (id) => `/run/${id}`,
   asset: (id) => `/match?asset=${id}`,
 };

@@ -1,4 +1,4 @@
-import type { Comparison, Condition, Fact, PlanView, Question } from "../api/types";
+import type { Comparison, Fact, PlanView, Question } from "../api/types";
 import { unitOf } from "../ui/questions";
 
 /** Something a condition may ask about: an earlier question, or a fact of the order. */
@@ -71,6 +71,3 @@ export function begin(asked: Askable): Comparison {
       return { ...base, operator: "answered", value: null };
   }
 }
-
-export const isComparison = (condition: Condition): condition is Comparison =>
-  condition.kind === "comparison";

@@ -39,7 +39,16 @@ function useKept(key: string): [Inverse[], (change: (all: Inverse[]) => Inverse[
   const [, redraw] = useState(0);
   const change = useCallback(
     (make: (all: Inverse[]) => Inverse[]) => {
-      sessionStorage.setItem(key, JSON.stringify(make(read()).slice(-200)));
+      const all = make(read());
+      // The browser keeps a few megabytes: where all of it does not fit, the latest half of it may.
+      for (let n = Math.min(all.length, 200); ; n = Math.floor(n / 2)) {
+        try {
+          sessionStorage.setItem(key, JSON.stringify(n > 0 ? all.slice(-n) : []));
+          break;
+        } catch (error) {
+          if (n === 0) throw error;
+        }
+      }
       redraw((n) => n + 1);
     },
     [key, read],

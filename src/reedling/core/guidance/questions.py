@@ -8,7 +8,7 @@ the step was done; on a form it is a line of the sheet.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
@@ -458,14 +458,6 @@ def formula_name(question: Question) -> str:
     'i_1'
     """
     return question.name or "".join(c if c.isalnum() else "_" for c in question.id)
-
-
-def conditions_of(question: Question) -> Iterator[tuple[str, Condition]]:
-    """The conditions a question carries, each with its place in the question."""
-    if question.condition is not None:
-        yield "condition", question.condition
-    if question.required == "when" and question.required_when is not None:
-        yield "required_when", question.required_when
 
 
 def proof_line(questions: Sequence[Question]) -> str:

@@ -105,20 +105,6 @@ def _reused(pairs: tuple[tuple[Source, FilledPlan], ...], shelf: Library) -> Ite
         yield Source(document=document, revision=shared.revision, title=shared.plan.title)
 
 
-def lines_by_id(runsheet: Runsheet) -> Mapping[str, Line]:
-    """The lines by their identity."""
-    return {line.id: line for line in runsheet.lines}
-
-
-def find_question(runsheet: Runsheet, question: str) -> tuple[Line, Question] | None:
-    """The line and proof that ask a question of this runsheet."""
-    for line in runsheet.lines:
-        for proof in line.proofs:
-            if proof.id == question:
-                return line, proof
-    return None
-
-
 def within(document: str, identity: str) -> str:
     """An identity of a document as the runsheet speaks of it.
 
