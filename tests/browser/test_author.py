@@ -148,7 +148,7 @@ def test_a_planner_reads_the_plan_and_changes_nothing(draft: Page, sign_in_as: S
 
 def test_find_opens_with_a_slash_and_goes_there(draft: Page) -> None:
     draft.locator("body").press("/")
-    draft.get_by_placeholder("Incident type, order, asset").fill("frozen")
+    draft.get_by_placeholder("Incident type, form, order, asset").fill("frozen")
     draft.get_by_role("button", name=re.compile("Level reading frozen")).first.click()
     expect(draft.get_by_role("heading", name="Level reading frozen")).to_be_visible()
 

@@ -1,18 +1,21 @@
-"""Find anything by a few letters: incident types, plans, orders, assets."""
+"""Find anything by a few letters: incident types, forms, standard steps, orders, assets."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 from typing import Literal
 
-from reedling.exchange.content import PLAN_KINDS, DocumentKind
 from reedling.services.context import Context
 from reedling.store.records import Person
 
-FoundKind = Literal["incident type", "plan", "form", "standard step", "order", "asset"]
+FoundKind = Literal["incident type", "form", "standard step", "order", "asset"]
 MAX_FOUND = 12
-
-KINDS: tuple[DocumentKind, ...] = ("incident type", *PLAN_KINDS)
+KINDS: tuple[Literal["incident type", "form", "standard step"], ...] = (
+    "incident type",
+    "form",
+    "standard step",
+)
+"""Documents that are found by themselves; a plan is found by its incident type."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -10,14 +10,13 @@ export const openFind = () => actions.open();
 
 const PLACES: Record<Found["kind"], (id: string) => string> = {
   "incident type": (id) => `/author/${id}`,
-  plan: (id) => `/author/documents/${id}`,
   form: (id) => `/author/documents/${id}`,
   "standard step": (id) => `/author/documents/${id}`,
   order: (id) => `/run/${id}`,
   asset: (id) => `/match?asset=${id}`,
 };
 
-/** Find incident types, orders and assets by a few letters. */
+/** Find incident types, forms, standard steps, orders and assets by a few letters. */
 export function FindAnything() {
   const [text, setText] = useState("");
   const navigate = useNavigate();
@@ -37,7 +36,7 @@ export function FindAnything() {
       scrollable
       maxHeight={420}
     >
-      <Spotlight.Search placeholder="Incident type, order, asset" aria-label="Find anything" />
+      <Spotlight.Search placeholder="Incident type, form, order, asset" aria-label="Find anything" />
       <Spotlight.ActionsList>
         {hits.map((hit) => (
           <Spotlight.Action
