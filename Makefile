@@ -13,7 +13,8 @@ export REEDLING_PORT := $(PORT)
 .PHONY: demo test lint types contracts fix web client stale-client bench screenshots clean
 
 demo: $(STAMPS)/python $(STAMPS)/web  ## install, build, load the demo, serve
-	@$(BIN)/reedling demo $(if $(RESET),--reset)
+	@if [ -n "$(RESET)" ] || [ ! -f "$(DATA)/reedling.sqlite" ]; then $(BIN)/reedling demo $(if $(RESET),--reset); \
+	else echo "The data in $(DATA) is kept. Start afresh with RESET=1."; fi
 	@REEDLING_DEMO=yes $(BIN)/reedling serve
 
 test: $(STAMPS)/python-test $(STAMPS)/web chromium lint types contracts stale-client  ## everything CI runs
