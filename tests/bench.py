@@ -24,7 +24,8 @@ from reedling.core.guidance.plans import Minutes, Plan, Step
 from reedling.core.guidance.questions import Limits, OneOf, Option, Question, Reading, TextEntry, YesNo
 from reedling.core.logic.conditions import Answer, Comparison, Condition
 from reedling.core.rollup.plan_totals import total_plans
-from reedling.core.runsheet.lines import Runsheet, Source, compile_runsheet
+from reedling.core.runsheet.compiling import compile_runsheet
+from reedling.core.runsheet.lines import Runsheet, Source
 from reedling.core.runsheet.progress import consequences_of, progress_of, take_up
 from reedling.core.runsheet.standing import rules_of, settle
 from tests.oracles.slow_twins import opened_by_trying_again

@@ -8,7 +8,8 @@ from reedling.core.guidance.plans import AppliesWhen, Minutes, Plan, Step
 from reedling.core.guidance.questions import Limits, OneOf, Option, Reading, Tick, YesNo
 from reedling.core.guidance.skills import PartNeed, SkillNeed
 from reedling.core.logic.conditions import Comparison
-from reedling.core.runsheet.lines import Runsheet, Source, compile_runsheet
+from reedling.core.runsheet.compiling import compile_runsheet
+from reedling.core.runsheet.lines import Runsheet, Source
 
 START = datetime(2026, 3, 2, 8, 0, tzinfo=UTC)
 

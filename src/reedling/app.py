@@ -12,7 +12,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 
 from reedling import __version__
-from reedling.api import author, library, match, pocket, review, revisions, run, session
+from reedling.api import author, library, lists, match, pocket, review, revisions, run, session
 from reedling.api.error_mapping import REFUSALS, add_error_mapping, document_refusals
 from reedling.services.context import Context
 from reedling.standins import routes as standins
@@ -34,7 +34,7 @@ def create_app(context: Context, settings: Settings) -> FastAPI:
     app.state.demo_password = DEMO_PASSWORD if settings.demo else ""
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     add_error_mapping(app)
-    for module in (session, author, library, revisions, match, run, pocket, review):
+    for module in (session, author, library, lists, revisions, match, run, pocket, review):
         app.include_router(module.router)
     if settings.demo:
         app.include_router(standins.router)

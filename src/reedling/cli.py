@@ -7,17 +7,19 @@ import sys
 from dataclasses import asdict
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
 import uvicorn
 
 from reedling.app import DEMO_PASSWORD, create_app
 from reedling.errors import InvalidInput, ReedlingError
+from reedling.exchange.content import dump_value
 from reedling.exchange.library_pack import generate_pack, pack_schema, parse_pack
 from reedling.exchange.sarif import generate_sarif
 from reedling.services.check_library import check_library
 from reedling.services.exchange_library import export_library, import_library
+from reedling.services.match_library import match_in_library, read_facts, ready_library
 from reedling.services.sign_in import add_person
 from reedling.standins.field import play_demo
 from reedling.store.records import ROLES, Person
@@ -107,6 +109,47 @@ def check(
         raise typer.BadParameter(f"must be text, json or sarif, got {form!r}", param_hint="--format")
     if any(p.severity == "error" for p in problems):
         raise typer.Exit(1)
+
+
+@cli.command("match")
+def match_orders(
+    library: Annotated[Path, typer.Option(help="Folder of the library.")],
+    order: Annotated[
+        Path,
+        typer.Option(help="A JSON file with one order, or a .jsonl file with one on each line; - for stdin."),
+    ],
+) -> None:
+    """Match orders against a library: what each gets, the steps, and the reason of every row.
+
+    One order prints as JSON. JSON Lines (from a .jsonl file or stdin) print a line for each; a line
+    that cannot be read prints its error, and the command exits 1 at the end.
+    """
+    ready = ready_library(parse_pack(_read_pack(library)))
+    if order != Path("-") and order.suffix != ".jsonl":
+        facts = read_facts(_one_json(order.read_text("utf-8"), order.name), ready, where=order.name)
+        typer.echo(json.dumps(dump_value(match_in_library(ready, facts)), ensure_ascii=False, indent=2))
+        return
+    failed = False
+    lines = sys.stdin if order == Path("-") else order.read_text("utf-8").splitlines()
+    for n, line in enumerate(lines, 1):
+        if not line.strip():
+            continue
+        try:
+            where = f"line {n}"
+            found = match_in_library(ready, read_facts(_one_json(line, where), ready, where=where))
+            typer.echo(json.dumps(dump_value(found), ensure_ascii=False))
+        except InvalidInput as error:
+            failed = True
+            typer.echo(json.dumps({"line": n, "error": str(error), "code": error.code}, ensure_ascii=False))
+    if failed:
+        raise typer.Exit(1)
+
+
+def _one_json(text: str, where: str) -> Any:
+    try:
+        return json.loads(text)
+    except json.JSONDecodeError as error:
+        raise InvalidInput("match.json", f"this is not JSON: {error.msg}.", where=where) from None
 
 
 @cli.command()

@@ -6,10 +6,12 @@ import json
 import shutil
 import sys
 from pathlib import Path
+from typing import get_args
 
 import pytest
 
 from reedling.cli import main
+from reedling.core.guidance.revisions import DocumentKind
 from reedling.store.records import ROLES
 
 
@@ -33,7 +35,7 @@ def test_export_and_import_round_trip_without_a_difference(
     first, second = tmp_path / "one", tmp_path / "two"
     assert run(capsys, monkeypatch, "export", first, "--data", demo_dir)[0] == 0
     code, out, _ = run(capsys, monkeypatch, "import", first, "--data", tmp_path / "fresh")
-    assert (code, out) == (0, "Revisions: 13 added, 0 changed, 0 as they were.\n")
+    assert (code, out) == (0, "Revisions: 17 added, 0 changed, 0 as they were.\n")
     assert run(capsys, monkeypatch, "export", second, "--data", tmp_path / "fresh")[0] == 0
     assert tree(first) == tree(second)
 
@@ -75,7 +77,7 @@ def test_the_demo_is_kept_until_it_is_reset(
 def test_the_schema_is_json(capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch) -> None:
     code, out, _ = run(capsys, monkeypatch, "schema")
     assert code == 0
-    assert set(json.loads(out)["content"]) == {"plan", "form", "standard step", "incident type"}
+    assert set(json.loads(out)["content"]) == set(get_args(DocumentKind))
 
 
 def test_a_role_that_does_not_exist_is_refused(

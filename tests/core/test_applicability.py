@@ -1,12 +1,22 @@
-"""Matching: which plans an order gets and, for every other, why not."""
+"""Matching: which documents an order gets and, for every row, why or why not."""
 
 from __future__ import annotations
 
-from dataclasses import replace
+from datetime import date
 
-from reedling.core.guidance.catalogue import Catalogue, EquipmentClass, Model, Symptom
-from reedling.core.guidance.plans import AppliesWhen, Plan
-from reedling.core.matching.applicability import Candidate, OrderFacts, choose_incident_type, match_plans
+from reedling.core.guidance.catalogue import Catalogue, EquipmentClass, Meter, Model, Symptom
+from reedling.core.guidance.decision_tables import (
+    Cell,
+    Column,
+    ColumnKind,
+    DecisionTable,
+    NeverTogether,
+    Row,
+)
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.plans import AppliesWhen
+from reedling.core.matching.applicability import Guidance, guidance_of, match_order, trace_rows
+from reedling.core.matching.order_facts import OrderFacts
 
 LISTS = Catalogue(
     equipment=(
@@ -19,50 +29,167 @@ LISTS = Catalogue(
         Model(code="WR3", name="WR 3", equipment="rake"),
     ),
     symptoms=(Symptom(code="stalls", label="Stalls"), Symptom(code="trips", label="Trips on overload")),
+    meters=(Meter(code="hours", name="Hours run"),),
 )
-ORDER = OrderFacts(equipment="rake", model="WR2", symptom="stalls")
+ORDER = OrderFacts(equipment="rake", model="WR2", symptom="stalls", day=date(2026, 9, 24))
+TITLES = {
+    "W1": "Rake stalls",
+    "W2": "Prove dead",
+    "W3": "Hose inspection",
+    "W4": "Pump trips",
+    "W5": "Leave it tidy",
+    "F1": "Isolation form",
+}
+COLUMNS: tuple[ColumnKind, ...] = ("equipment", "model", "incident type", "symptom", "day")
 
 
-def candidate(document: str, **cells: object) -> Candidate:
-    plan = Plan(title=document.lower(), applies_when=replace(AppliesWhen(), **cells))  # type: ignore[arg-type]
-    return Candidate(document=document, revision="A", plan=plan)
+def table(*rows: tuple[dict[str, Cell], tuple[str, ...]], **more: object) -> DecisionTable:
+    return DecisionTable(
+        title="When plans apply",
+        columns=tuple(Column(kind=k) for k in COLUMNS),
+        rows=tuple(Row(id=f"r{n}", cells=c, documents=d) for n, (c, d) in enumerate(rows, 1)),
+        **more,  # type: ignore[arg-type]
+    )
 
 
-CANDIDATES = (
-    candidate("W4", equipment="pump", symptoms=("trips",)),
-    candidate("W3", equipment="rake", models=("WR3",), symptoms=("stalls",)),
-    candidate("W2", equipment="plant"),
-    candidate("W1", equipment="rake", symptoms=("stalls", "trips")),
-    candidate("W0"),
+def is_(*values: str) -> Cell:
+    return Cell(values=values)
+
+
+WINTER = Cell(operator="between", values=("11-01", "02-28"))
+TABLE = table(
+    ({"equipment": is_("rake"), "symptom": is_("stalls")}, ("W1",)),
+    ({"equipment": is_("plant")}, ("W2",)),
+    ({"equipment": is_("rake"), "model": is_("WR3"), "symptom": is_("stalls")}, ("W3",)),
+    ({"equipment": is_("pump"), "symptom": is_("trips")}, ("W4",)),
+    ({"symptom": is_("stalls"), "day": WINTER}, ("W3",)),
+    ({}, ("W5",)),
 )
 
 
-def test_all_that_apply_are_taken_and_near_misses_come_before_far_ones() -> None:
-    traces = match_plans(ORDER, CANDIDATES, LISTS)
-    assert [(t.document, t.misses) for t in traces] == [("W0", 0), ("W1", 0), ("W2", 0), ("W3", 1), ("W4", 2)]
+def guidance(
+    *tables: DecisionTable,
+    own: tuple[tuple[str, str, AppliesWhen], ...] = (),
+    types: dict[str, IncidentType] | None = None,
+    inside: dict[str, tuple[str, ...]] | None = None,
+) -> Guidance:
+    given = [(f"T{n}", "A", t) for n, t in enumerate(tables, 1)]
+    return guidance_of(given, own, lists=LISTS, titles=TITLES, incident_types=types, parts_of=inside)
 
 
-def test_each_trace_says_why_in_a_sentence() -> None:
-    told = {t.document: t.sentence for t in match_plans(ORDER, CANDIDATES, LISTS)}
-    assert told == {
-        "W0": "It applies: it is for every order.",
-        "W1": "It applies: equipment weed-screen rake, symptom stalls.",
-        "W2": "It applies: equipment weed-screen rake.",
-        "W3": "One cell away: model is WR 2, the plan wants WR 3.",
-        "W4": "2 cells away: equipment is weed-screen rake, the plan wants pump; "
-        "symptom is stalls, the plan wants trips on overload.",
-    }
+def documents(made: Guidance, facts: OrderFacts = ORDER) -> list[str]:
+    return [t.document for t in match_order(made, facts).taken]
 
 
-def test_the_result_does_not_depend_on_the_order_of_the_candidates() -> None:
-    assert match_plans(ORDER, CANDIDATES, LISTS) == match_plans(ORDER, tuple(reversed(CANDIDATES)), LISTS)
+def test_every_row_that_matches_is_taken_in_the_order_of_the_rows() -> None:
+    """DMN 1.3, 8.2.8: hit policy C, collect, gives the outputs of all rules that match."""
+    assert documents(guidance(TABLE)) == ["W1", "W2", "W5"]
 
 
-def test_the_incident_type_is_the_one_whose_plan_asks_for_most() -> None:
-    trace = match_plans(ORDER, CANDIDATES, LISTS)
-    uses = {"IT-1": ("W0",), "IT-2": ("W2",), "IT-3": ("W1", "W0"), "IT-4": ("W4",)}
-    assert choose_incident_type(trace, uses) == "IT-3"
+def test_a_class_takes_in_all_that_stand_below_it() -> None:
+    pump = OrderFacts(equipment="pump", symptom="trips", day=ORDER.day)
+    assert documents(guidance(TABLE), pump) == ["W2", "W4", "W5"]
 
 
-def test_a_plan_for_every_order_decides_no_incident_type() -> None:
-    assert choose_incident_type(match_plans(ORDER, CANDIDATES, LISTS), {"IT-1": ("W0",)}) is None
+def test_near_misses_come_before_far_ones_each_with_its_reason() -> None:
+    told = [(t.number, t.misses, t.sentence) for t in trace_rows(guidance(TABLE), ORDER)]
+    assert told == [
+        (1, 0, "It applies: equipment weed-screen rake, symptom stalls."),
+        (2, 0, "It applies: equipment weed-screen rake."),
+        (6, 0, "It applies: it is for every order."),
+        (3, 1, "One cell away: model is WR 2, the row wants WR 3."),
+        (5, 1, "One cell away: day is 24 Sep 2026, the row wants 1 Nov to 28 Feb."),
+        (
+            4,
+            2,
+            "2 cells away: equipment is weed-screen rake, the row wants pump; "
+            "symptom is stalls, the row wants trips on overload.",
+        ),
+    ]
+
+
+def test_of_many_rows_that_missed_only_the_nearest_are_told() -> None:
+    assert [t.number for t in trace_rows(guidance(TABLE), ORDER, keep=1)] == [1, 2, 6, 3]
+
+
+def test_what_is_not_known_meets_only_any_not_even_not() -> None:
+    not_wr3 = table(({"model": Cell(operator="not", values=("WR3",))}, ("W1",)))
+    assert documents(guidance(not_wr3)) == ["W1"]
+    assert documents(guidance(not_wr3), OrderFacts(equipment="rake", symptom="stalls")) == []
+
+
+def test_a_document_asked_for_twice_is_taken_once_and_says_by_whom() -> None:
+    made = guidance(TABLE, table(({}, ("W1",))))
+    match = match_order(made, ORDER)
+    assert [t.document for t in match.taken].count("W1") == 1
+    assert match.notes == ("Rake stalls was asked for 2 times, by T1 row 1 and T2 row 1, and is done once.",)
+
+
+def test_a_form_that_is_inside_a_plan_taken_is_not_filled_in_a_second_time() -> None:
+    made = guidance(table(({}, ("F1", "W1"))), inside={"W1": ("F1",)})
+    match = match_order(made, ORDER)
+    assert [t.document for t in match.taken] == ["W1"]
+    assert match.notes == ("Isolation form is part of Rake stalls and is done once.",)
+
+
+def test_two_that_never_go_together_are_refused_with_both_rows() -> None:
+    apart = table(
+        ({"equipment": is_("rake")}, ("W1",)),
+        ({"symptom": is_("stalls")}, ("W3",)),
+        never_together=(NeverTogether(first="W1", second="W3", why="both strip the drive"),),
+    )
+    match = match_order(guidance(apart), ORDER)
+    assert [r.sentence for r in match.refused] == [
+        "Rake stalls (T1 row 1) and Hose inspection (T1 row 2) never go together: both strip the drive."
+    ]
+    assert match_order(guidance(apart), ORDER, without=("W3",)).refused == ()
+
+
+def test_what_a_plan_says_of_itself_is_a_row_too() -> None:
+    made = guidance(own=(("W1", "B", AppliesWhen(equipment="rake", models=("WR2",))),))
+    (trace,) = trace_rows(made, ORDER)
+    assert (trace.table, trace.number, trace.matched) == ("W1", 0, True)
+    (missed,) = trace_rows(made, OrderFacts(equipment="rake", model="WR3"))
+    assert missed.sentence == "One cell away: model is WR 3, the plan wants WR 2."
+
+
+def test_a_plan_that_says_nothing_of_itself_goes_on_no_order_by_itself() -> None:
+    assert documents(guidance(own=(("W1", "A", AppliesWhen()),))) == []
+
+
+TYPES = {
+    "I1": IncidentType(title="Rake stalls under load", plans=("W1", "W2"), forms=("F1",)),
+    "I2": IncidentType(title="Anything", plans=("W5",)),
+}
+
+
+def test_the_incident_type_is_the_one_whose_rows_ask_most() -> None:
+    assert match_order(guidance(TABLE, types=TYPES), ORDER).incident_type == "I1"
+
+
+def test_a_row_may_name_the_incident_type_and_rows_may_ask_for_it() -> None:
+    """What an incident type brings by itself comes behind the rows; what rows name is left to them."""
+    named = table(
+        ({"symptom": is_("stalls")}, ("I1",)),
+        ({"incident type": is_("I1")}, ("W4",)),
+        ({"symptom": is_("trips")}, ("W2",)),
+    )
+    match = match_order(guidance(named, types=TYPES), ORDER)
+    assert match.incident_type == "I1"
+    assert [t.document for t in match.taken] == ["W4", "W1", "F1"]
+    assert match.taken[1].because == ("it comes with I1",)
+
+
+def test_an_incident_type_that_somebody_chose_stands() -> None:
+    chosen = OrderFacts(equipment="pump", symptom="trips", incident_type="I2")
+    match = match_order(guidance(TABLE, types=TYPES), chosen)
+    assert match.incident_type == "I2"
+
+
+def test_ties_between_incident_types_go_to_the_first_identity() -> None:
+    twins = {"I9": TYPES["I1"], "I1": TYPES["I1"]}
+    assert match_order(guidance(TABLE, types=twins), ORDER).incident_type == "I1"
+
+
+def test_a_document_that_is_not_in_force_is_not_put_on_an_order() -> None:
+    assert documents(guidance(table(({}, ("W99", "W5"))))) == ["W5"]

@@ -19,7 +19,8 @@ from reedling.core.guidance.questions import (
 )
 from reedling.core.guidance.skills import PartNeed
 from reedling.core.logic.conditions import Answer, Comparison
-from reedling.core.runsheet.lines import Runsheet, Source, compile_runsheet
+from reedling.core.runsheet.compiling import compile_runsheet
+from reedling.core.runsheet.lines import Runsheet, Source
 from reedling.core.runsheet.progress import consequences_of, follow, progress_of, take_up
 from reedling.core.runsheet.repeats import lay_out, repeat_names
 

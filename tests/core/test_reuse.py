@@ -6,7 +6,8 @@ from reedling.core.guidance.plans import FormUse, Minutes, Plan, Step
 from reedling.core.guidance.questions import Computed, Limits, Reading, TextEntry, Tick
 from reedling.core.guidance.reuse import Library, Shared, fill_in, references
 from reedling.core.logic.conditions import Answer, Comparison
-from reedling.core.runsheet.lines import Source, compile_runsheet
+from reedling.core.runsheet.compiling import compile_runsheet
+from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import follow
 
 LOCK = Plan(

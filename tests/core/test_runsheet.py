@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 from reedling.core.guidance.plans import Minutes, Plan, Step
 from reedling.core.guidance.questions import Limits, Reading, Tick
 from reedling.core.logic.conditions import Answer, AnyOf, Comparison, Negation
-from reedling.core.runsheet.lines import Source, compile_runsheet
+from reedling.core.runsheet.compiling import compile_runsheet
+from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import consequence_of, follow, refused_answers
 from tests.plans import rake_plan, sheet_of
 

@@ -24,7 +24,8 @@ from reedling.core.guidance.questions import (
 )
 from reedling.core.logic.conditions import AllOf, Answer, AnyOf, Comparison, Condition, Negation
 from reedling.core.logic.units import Quantity
-from reedling.core.runsheet.lines import Source, compile_runsheet
+from reedling.core.runsheet.compiling import compile_runsheet
+from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import consequence_of, follow, offered_answers, take_up, write_backs
 from reedling.core.runsheet.standing import rules_of, settle, without
 from tests.plans import sheet_of

@@ -27,7 +27,7 @@ from reedling.services.read_orders import order_page, own_orders
 from reedling.services.release_revisions import release, send_for_review
 from reedling.services.review_work import completion, evidence, evidence_csv, inbox, mark_reviewed
 from reedling.services.submit_events import submit_events
-from reedling.services.take_orders import cancel_order, log_order, plan_visit, try_order
+from reedling.services.take_orders import OrderToMatch, cancel_order, log_order, plan_visit, try_order
 from reedling.services.write_drafts import begin_draft, patch_draft
 from tests.conftest import INES, MAREK, ODA, RUNA, TEO, FakeClock
 from tests.services.test_drafts_and_release import incident, released, set_text
@@ -39,7 +39,7 @@ __all__ = ["incident"]
 def order(context: Context, incident: str) -> str:
     """An order for the released plan, planned for Runa."""
     released(context, incident)
-    made = log_order(context, MAREK, "AS-1", "stalls", "Stops half way.").id
+    made = log_order(context, MAREK, OrderToMatch(asset="AS-1", symptom="stalls"), "Stops half way.").id
     plan_visit(context, made, "runa", context.clock() + timedelta(hours=1))
     return made
 
@@ -69,7 +69,7 @@ def whole_job(context: Context) -> list[FieldEvent]:
 
 def test_trying_an_order_keeps_nothing(context: Context, incident: str) -> None:
     released(context, incident)
-    tried = try_order(context, "AS-1", "stalls")
+    tried = try_order(context, OrderToMatch(asset="AS-1", symptom="stalls"))
     assert (tried.incident_type, [line.step for line in tried.runsheet.lines][:2]) == (
         "IT-001",
         ["lock", "read"],
@@ -80,7 +80,7 @@ def test_trying_an_order_keeps_nothing(context: Context, incident: str) -> None:
 
 def test_an_order_nothing_applies_to_is_logged_all_the_same(context: Context, incident: str) -> None:
     released(context, incident)
-    made = log_order(context, MAREK, "AS-1", "leaks", "")
+    made = log_order(context, MAREK, OrderToMatch(asset="AS-1", symptom="leaks"), "")
     assert (made.incident_type, made.runsheet.lines) == (None, ())
     assert made.trace[0].sentence == "One cell away: symptom is leaks, the plan wants stalls."
 
@@ -91,7 +91,7 @@ def test_an_order_nothing_applies_to_is_logged_all_the_same(context: Context, in
 )
 def test_an_order_names_what_does_not_exist(context: Context, asset: str, symptom: str, words: str) -> None:
     with pytest.raises(ReedlingError, match=words):
-        log_order(context, MAREK, asset, symptom, "")
+        log_order(context, MAREK, OrderToMatch(asset=asset, symptom=symptom), "")
 
 
 def test_an_open_order_keeps_its_revision_and_the_next_gets_the_new_one(
@@ -101,7 +101,7 @@ def test_an_open_order_keeps_its_revision_and_the_next_gets_the_new_one(
     patch_draft(context, INES, "WP-001", set_text("Lock and tag"), plan_document(context, "WP-001").etag)
     send_for_review(context, INES, incident, "")
     release(context, ODA, incident)
-    later = log_order(context, MAREK, "AS-1", "stalls", "")
+    later = log_order(context, MAREK, OrderToMatch(asset="AS-1", symptom="stalls"), "")
     first = order_page(context, order).order.runsheet
     assert (first.sources[0].revision, first.lines[0].text) == ("A", "Lock the drive")
     assert (later.runsheet.sources[0].revision, later.runsheet.lines[0].text) == ("B", "Lock and tag")
@@ -148,7 +148,7 @@ def test_a_submission_that_fails_part_way_leaves_nothing_behind(context: Context
 def test_an_identity_is_not_used_for_two_orders(context: Context, order: str) -> None:
     submission = str(uuid4())
     submit_events(context, RUNA, order, submission, arrive(context))
-    other = log_order(context, MAREK, "AS-1", "stalls", "").id
+    other = log_order(context, MAREK, OrderToMatch(asset="AS-1", symptom="stalls"), "").id
     plan_visit(context, other, "runa", context.clock())
     with pytest.raises(Conflict, match="this identity was used before"):
         submit_events(context, RUNA, other, submission, arrive(context))

@@ -19,7 +19,7 @@ from reedling.services.read_guidance import incident_type_page, plan_document, s
 from reedling.services.read_orders import order_lines, own_orders, planned_minutes, technicians
 from reedling.services.release_revisions import release, send_for_review
 from reedling.services.submit_events import submit_events
-from reedling.services.take_orders import log_order, plan_visit
+from reedling.services.take_orders import OrderToMatch, log_order, plan_visit
 from reedling.services.write_drafts import create_incident_type, patch_draft
 from tests.conftest import INES, MAREK, NOON, ODA, RUNA, TEO, FakeClock
 from tests.plans import rake_plan, sheet_of
@@ -62,7 +62,7 @@ def test_what_waits_is_counted_beside_each_verb(context: Context, incident: str)
     send_for_review(context, INES, incident, "")
     assert count_waiting(context).author == 2
     release(context, ODA, incident)
-    order = log_order(context, MAREK, "AS-1", "stalls", "").id
+    order = log_order(context, MAREK, OrderToMatch(asset="AS-1", symptom="stalls"), "").id
     assert (count_waiting(context).run, count_waiting(context).review) == (1, 0)
     plan_visit(context, order, "runa", context.clock())
     submit_events(context, RUNA, order, str(uuid4()), whole_job(context))
@@ -73,7 +73,7 @@ def test_finding_takes_every_word_and_shows_technicians_only_their_own(
     context: Context, incident: str
 ) -> None:
     released(context, incident)
-    order = log_order(context, MAREK, "AS-1", "stalls", "").id
+    order = log_order(context, MAREK, OrderToMatch(asset="AS-1", symptom="stalls"), "").id
     assert [f.kind for f in find_anything(context, INES, "rake")] == ["incident type", "order", "asset"]
     assert find_anything(context, INES, "rake nonsense") == ()
     assert [f.id for f in find_anything(context, INES, order.lower())] == [order]
@@ -86,7 +86,9 @@ def test_a_technicians_orders_come_by_the_time_planned(
     context: Context, incident: str, clock: FakeClock
 ) -> None:
     released(context, incident)
-    later, sooner, other = (log_order(context, MAREK, "AS-1", "stalls", "").id for _ in range(3))
+    later, sooner, other = (
+        log_order(context, MAREK, OrderToMatch(asset="AS-1", symptom="stalls"), "").id for _ in range(3)
+    )
     plan_visit(context, later, "runa", clock.now + timedelta(hours=5))
     plan_visit(context, sooner, "runa", clock.now + timedelta(hours=1))
     plan_visit(context, other, "teo", clock.now)

@@ -36,7 +36,7 @@ from reedling.services.release_revisions import (
     withdraw,
 )
 from reedling.services.submit_events import submit_events
-from reedling.services.take_orders import log_order, plan_visit, try_order
+from reedling.services.take_orders import OrderToMatch, log_order, plan_visit, try_order
 from reedling.services.write_drafts import (
     add_plan,
     begin_draft,
@@ -134,7 +134,7 @@ def test_a_form_in_a_plan_goes_for_review_with_it_the_first_time(
     assert [v.fills_in for v in view.steps if v.fills_in] == ["Survey, FM-001 A"]
     assert set(send_for_review(context, INES, incident, "")) == {survey, "WP-001", incident}
     release(context, ODA, incident)
-    sheet = try_order(context, "AS-1", "stalls").runsheet
+    sheet = try_order(context, OrderToMatch(asset="AS-1", symptom="stalls")).runsheet
     assert [(s.document, s.revision) for s in sheet.sources] == [("WP-001", "A"), (survey, "A")]
 
 
@@ -143,7 +143,7 @@ def test_a_form_in_force_is_released_by_itself_and_its_change_touches_every_plan
 ) -> None:
     attach(context, "WP-001", survey)
     released(context, incident)
-    held = log_order(context, MAREK, "AS-1", "stalls", "")
+    held = log_order(context, MAREK, OrderToMatch(asset="AS-1", symptom="stalls"), "")
     begin_draft(context, INES, survey)
     write(context, survey, replace(SURVEY, summary="Second"))
     effect = effect_of_release(context, survey)
@@ -154,7 +154,8 @@ def test_a_form_in_force_is_released_by_itself_and_its_change_touches_every_plan
     send_for_review(context, INES, survey, "")
     assert release(context, ODA, survey) == (survey,)
     assert ("FM-001", "B") in [
-        (s.document, s.revision) for s in try_order(context, "AS-1", "stalls").runsheet.sources
+        (s.document, s.revision)
+        for s in try_order(context, OrderToMatch(asset="AS-1", symptom="stalls")).runsheet.sources
     ]
     assert ("FM-001", "A") in [
         (s.document, s.revision) for s in order_page(context, held.id).order.runsheet.sources
@@ -177,7 +178,7 @@ def test_what_is_withdrawn_comes_with_no_more_orders(context: Context, incident:
     with pytest.raises(InvalidInput, match="say why"):
         withdraw(context, ODA, "WP-001", " ")
     withdraw(context, ODA, "WP-001", "Wrong valve")
-    assert try_order(context, "AS-1", "stalls").runsheet.lines == ()
+    assert try_order(context, OrderToMatch(asset="AS-1", symptom="stalls")).runsheet.lines == ()
     with pytest.raises(Conflict, match="nothing of it is in force"):
         withdraw(context, ODA, "WP-001", "Again")
     assert next((a.act, a.by, a.note) for a in acts(context, "WP-001")) == (
@@ -199,9 +200,13 @@ def test_a_release_for_a_day_to_come_takes_effect_on_that_day(
     view = plan_document(context, "WP-001")
     assert (view.state, view.in_force, view.history[-1].effective_on) == ("In review", "A", date(2026, 6, 3))
     assert bring_into_force(context) == ()
-    assert try_order(context, "AS-1", "stalls").runsheet.sources[0].revision == "A"
+    assert (
+        try_order(context, OrderToMatch(asset="AS-1", symptom="stalls")).runsheet.sources[0].revision == "A"
+    )
     clock.forward(days=2)
-    assert try_order(context, "AS-1", "stalls").runsheet.sources[0].revision == "B"
+    assert (
+        try_order(context, OrderToMatch(asset="AS-1", symptom="stalls")).runsheet.sources[0].revision == "B"
+    )
     view = plan_document(context, "WP-001")
     assert [(h.letter, h.state) for h in view.history] == [("A", "Superseded"), ("B", "Released")]
     assert acts(context, "WP-001")[0].act == "took effect"
@@ -332,7 +337,7 @@ def test_a_job_with_a_form_writes_back_and_the_next_visit_is_offered_the_last(
 ) -> None:
     attach(context, "WP-001", survey)
     released(context, incident)
-    order = log_order(context, MAREK, "AS-1", "stalls", "")
+    order = log_order(context, MAREK, OrderToMatch(asset="AS-1", symptom="stalls"), "")
     plan_visit(context, order.id, "runa", context.clock())
     submit_events(context, RUNA, order.id, "one", survey_job(context, 412.0))
     page = order_page(context, order.id)
@@ -343,7 +348,7 @@ def test_a_job_with_a_form_writes_back_and_the_next_visit_is_offered_the_last(
         ("last hours run", "nothing", "412 h"),
     ]
     assert page.answers_in_words[next(q for q in page.answers_in_words if q.endswith("worst"))] == "33 A"
-    again = log_order(context, MAREK, "AS-1", "stalls", "")
+    again = log_order(context, MAREK, OrderToMatch(asset="AS-1", symptom="stalls"), "")
     assert again.asset.fields["rated"] == 33.0
     assert again.runsheet.facts["meter.hours"] == 412.0
     assert {q.rsplit("/", 1)[1]: a for q, a in again.runsheet.last.items()} == {

@@ -39,7 +39,7 @@ def test_the_camera_takes_the_same_picture_for_the_same_seed(of: str) -> None:
 def test_the_demo_has_about_sixty_past_orders_and_some_that_wait(demo: Context) -> None:
     with demo.store.reading() as unit:
         states = Counter(o.state for o in unit.orders.find())
-    assert N_PAST <= states["Reviewed"] + states["Finished"] <= N_PAST * 1.25
+    assert N_PAST <= states["Reviewed"] + states["Finished"] <= N_PAST * 1.5
     assert states["Logged"] >= 1
     assert states["Planned"] >= 2
 

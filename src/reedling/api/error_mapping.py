@@ -32,7 +32,7 @@ STATUS: dict[type[ReedlingError], int] = {
     NotAllowed: 403,
     NotSignedIn: 401,
 }
-STALE = {"drafts.stale"}
+STALE = {"drafts.stale", "catalogue.stale"}
 """Conflicts about an outdated tag, answered with 412 as RFC 9110 has it for If-Match."""
 
 _log = logging.getLogger("reedling")

@@ -21,7 +21,7 @@ router = APIRouter(prefix="/api", tags=["library"])
 class NewDocument(BaseModel):
     """A document to begin."""
 
-    kind: Literal["plan", "form", "standard step"]
+    kind: Literal["plan", "form", "standard step", "decision table"]
     title: str = Field(max_length=200)
 
 

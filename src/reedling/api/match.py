@@ -1,23 +1,48 @@
-"""Match: which plans an order would get, and why."""
+"""Match: decision tables, what orders get and why, how well they are served, and who can go."""
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from datetime import date
+from typing import Annotated
+
+from fastapi import APIRouter, Header, Query, Response
 from pydantic import BaseModel
 
-from reedling.api.access import Ctx, OfficePerson
-from reedling.services import take_orders
-from reedling.services.take_orders import Matched
+from reedling.api.access import Ctx, OfficePerson, Writer
+from reedling.core.guidance.decision_tables import PRIORITIES
+from reedling.core.matching.coverage import Across
+from reedling.core.matching.table_editing import TableEdit
+from reedling.services import read_matching, take_orders, write_drafts
+from reedling.services.read_crew import CoverPage, cover_page
+from reedling.services.read_kits import KitPage, kit_page
+from reedling.services.read_matching import Coverage, MapCellPage, Noticed, TableLine
+from reedling.services.table_views import TableView
+from reedling.services.take_orders import Matched, OrderToMatch
+from reedling.services.write_drafts import SavedEdit
 from reedling.store.records import Asset
 
 router = APIRouter(prefix="/api", tags=["match"])
 
+IfMatch = Annotated[str, Header(description="The etag of the draft as it was read.")]
+Draft = Annotated[str | None, Query(description="A table to take as it is being written.")]
+
 
 class Trial(BaseModel):
-    """An order to try."""
+    """An order to try: an asset and a symptom, or an order that came in; with a table's draft or not."""
 
-    asset: str
-    symptom: str
+    asset: str = ""
+    symptom: str = ""
+    order: str | None = None
+    incident_type: str = ""
+    priority: str = ""
+    day: date | None = None
+    draft: str | None = None
+
+
+class TableEditRequest(BaseModel):
+    """An edit of a decision table."""
+
+    edit: TableEdit
 
 
 @router.get("/assets")
@@ -26,7 +51,94 @@ def assets(_person: OfficePerson, context: Ctx) -> list[Asset]:
     return list(take_orders.assets(context))
 
 
+@router.get("/priorities")
+def priorities(_person: OfficePerson) -> list[str]:
+    """How soon an order may be wanted, least urgent first."""
+    return list(PRIORITIES)
+
+
 @router.post("/match/try")
 def try_order(trial: Trial, _person: OfficePerson, context: Ctx) -> Matched:
     """What this order would get today; nothing is kept."""
-    return take_orders.try_order(context, trial.asset, trial.symptom)
+    if trial.order is not None:
+        return take_orders.try_again(context, trial.order, draft=trial.draft)
+    asked = OrderToMatch(
+        asset=trial.asset,
+        symptom=trial.symptom,
+        incident_type=trial.incident_type,
+        priority=trial.priority,
+        day=trial.day,
+    )
+    return take_orders.try_order(context, asked, draft=trial.draft)
+
+
+@router.get("/tables")
+def tables(_person: OfficePerson, context: Ctx) -> list[TableLine]:
+    """Every decision table."""
+    return list(read_matching.tables(context))
+
+
+@router.get("/documents/{document}/table")
+def table(document: str, response: Response, _person: OfficePerson, context: Ctx) -> TableView:
+    """A decision table at the revision to work on, with its etag."""
+    view = read_matching.table_document(context, document)
+    response.headers["ETag"] = view.etag
+    return view
+
+
+@router.post("/documents/{document}/table-edits")
+def edit_table(
+    document: str, body: TableEditRequest, if_match: IfMatch, person: Writer, context: Ctx
+) -> SavedEdit:
+    """Make an edit, as on a sheet, to the table's draft read under this etag."""
+    return write_drafts.edit_table_draft(context, person, document, body.edit, if_match)
+
+
+@router.get("/documents/{document}/noticed")
+def noticed(document: str, _person: OfficePerson, context: Ctx) -> Noticed:
+    """Past and open orders that would get something different were the draft in force."""
+    return read_matching.who_would_notice(context, document)
+
+
+@router.get("/match/coverage")
+def coverage(
+    _person: OfficePerson, context: Ctx, across: Across = "symptom", draft: Draft = None
+) -> Coverage:
+    """How orders are served: the map, findings about rows, gaps, and changes by hand."""
+    return read_matching.coverage(context, across, draft=draft)
+
+
+@router.get("/match/coverage/cell")
+def coverage_cell(
+    equipment: str,
+    code: str,
+    _person: OfficePerson,
+    context: Ctx,
+    across: Across = "symptom",
+    draft: Draft = None,
+) -> MapCellPage:
+    """The orders and rows of one cell of the map."""
+    return read_matching.map_cell(context, equipment, across, code, draft=draft)
+
+
+@router.get("/documents/{document}/cover")
+def cover(
+    document: str,
+    _person: OfficePerson,
+    context: Ctx,
+    on: date | None = None,
+    with_branches: bool = False,
+) -> CoverPage:
+    """Who can carry out a document, today and on a day to come, by district."""
+    return cover_page(context, document, on=on, with_branches=with_branches)
+
+
+@router.get("/incident-types/{document}/kit")
+def kit(
+    document: str,
+    _person: OfficePerson,
+    context: Ctx,
+    goal: Annotated[float, Query(gt=0, le=1)] = 0.8,
+) -> KitPage:
+    """The kit that finishes this share of an incident type's jobs the first time."""
+    return kit_page(context, document, goal)

@@ -8,7 +8,9 @@ from pydantic import AwareDatetime, BaseModel, Field
 from reedling.api.access import Ctx, OfficePerson, Planner
 from reedling.core.runsheet.job import OrderState
 from reedling.services import read_orders, take_orders
+from reedling.services.change_orders import HandAct, change_order
 from reedling.services.read_orders import OrderLine, OrderPage
+from reedling.services.take_orders import OrderToMatch
 from reedling.store.records import Person
 
 router = APIRouter(prefix="/api", tags=["run"])
@@ -20,6 +22,17 @@ class NewOrder(BaseModel):
     asset: str
     symptom: str
     report: str = Field(default="", max_length=2000)
+    incident_type: str = ""
+    priority: str = ""
+    without: list[str] = Field(default=[], max_length=50)
+
+
+class HandChange(BaseModel):
+    """A document to put on an order or take off it, and why."""
+
+    act: HandAct
+    document: str
+    reason: str = Field(max_length=2000)
 
 
 class VisitPlan(BaseModel):
@@ -51,7 +64,14 @@ def orders(_person: OfficePerson, context: Ctx, incident_type: str | None = None
 @router.post("/orders", status_code=201)
 def log_order(new: NewOrder, person: Planner, context: Ctx) -> OrderIdentity:
     """Log an order; it gets its runsheet at once."""
-    order = take_orders.log_order(context, person, new.asset, new.symptom, new.report)
+    asked = OrderToMatch(
+        asset=new.asset,
+        symptom=new.symptom,
+        incident_type=new.incident_type,
+        priority=new.priority,
+        without=tuple(new.without),
+    )
+    order = take_orders.log_order(context, person, asked, new.report)
     return OrderIdentity(id=order.id, state=order.state)
 
 
@@ -59,6 +79,13 @@ def log_order(new: NewOrder, person: Planner, context: Ctx) -> OrderIdentity:
 def order(order_id: str, _person: OfficePerson, context: Ctx) -> OrderPage:
     """An order in full."""
     return read_orders.order_page(context, order_id)
+
+
+@router.post("/orders/{order_id}/by-hand")
+def change_by_hand(order_id: str, body: HandChange, person: OfficePerson, context: Ctx) -> OrderIdentity:
+    """Put a document on an order that nobody has begun, or take one off, with the reason."""
+    order = change_order(context, person, order_id, body.act, body.document, body.reason)
+    return OrderIdentity(id=order.id, state=order.state)
 
 
 @router.post("/orders/{order_id}/plan")

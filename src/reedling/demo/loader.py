@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import json
 from dataclasses import replace
+from datetime import date
 from pathlib import Path
 from typing import Any
 
+from reedling.core.guidance.catalogue import Catalogue
 from reedling.exchange.library_pack import LibraryPack, parse_pack
 from reedling.services.context import Context
 from reedling.services.exchange_library import import_library
@@ -16,27 +18,42 @@ from reedling.store.records import Asset, Person, Site
 HERE = Path(__file__).parent
 
 
-def demo_pack() -> LibraryPack:
-    """The demo's library as it stands at the end of its history."""
+def demo_pack(today: date | None = None) -> LibraryPack:
+    """The demo's library as it stands at the end of its history.
+
+    With ``today``, certificates are moved by whole years so that the first of them expires within a
+    year of that day: a demo in which every permit has run out, or none ever does, would show little.
+    """
     root = HERE / "library"
-    return parse_pack(
+    pack = parse_pack(
         {str(p.relative_to(root).as_posix()): p.read_text("utf-8") for p in root.rglob("*.json")}
     )
+    return pack if today is None else replace(pack, catalogue=_near(pack.catalogue, today))
 
 
-def load_start(context: Context, password: str) -> None:
+def _near(lists: Catalogue, today: date) -> Catalogue:
+    first = min(h.expires_on for h in lists.roster if h.expires_on is not None)
+    years = today.year - first.year + (first.replace(year=today.year) <= today)
+    moved = (
+        replace(h, expires_on=h.expires_on.replace(year=h.expires_on.year + years)) if h.expires_on else h
+        for h in lists.roster
+    )
+    return replace(lists, roster=tuple(moved))
+
+
+def load_start(context: Context, password: str, *, today: date) -> None:
     """People, places, and the first revision of every document, released."""
     _load_register(context, json.loads((HERE / "places.json").read_text("utf-8")), password)
-    pack = demo_pack()
+    pack = demo_pack(today)
     first = tuple(
         (replace(head, state="Released"), content) for head, content in pack.revisions if head.letter == "A"
     )
     import_library(context, replace(pack, revisions=first))
 
 
-def release_later_revisions(context: Context) -> None:
+def release_later_revisions(context: Context, *, today: date) -> None:
     """Bring the library to where it stands at the end of the demo's history."""
-    import_library(context, demo_pack())
+    import_library(context, demo_pack(today))
 
 
 def _load_register(context: Context, register: dict[str, Any], password: str) -> None:
@@ -44,8 +61,13 @@ def _load_register(context: Context, register: dict[str, Any], password: str) ->
     with context.store.writing() as unit:
         for entry in register["people"]:
             unit.people.add(Person(**entry), hashed)
-        sites = {entry["id"]: Site(**entry) for entry in register["sites"]}
+        sites = {entry["id"]: Site(**{**entry, "tags": tuple(entry["tags"])}) for entry in register["sites"]}
         for site in sites.values():
             unit.places.add_site(site)
         for entry in register["assets"]:
-            unit.places.add_asset(Asset(**{**entry, "site": sites[entry["site"]]}))
+            until = entry.get("warranty_until")
+            known = {
+                "site": sites[entry["site"]],
+                "warranty_until": date.fromisoformat(until) if until else None,
+            }
+            unit.places.add_asset(Asset(**{**entry, **known}))

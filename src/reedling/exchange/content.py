@@ -10,24 +10,25 @@ import dataclasses
 import difflib
 import typing
 from collections.abc import Mapping
-from typing import Any, Literal, TypeVar
+from typing import Any, TypeVar
 
 from pydantic import ConfigDict, TypeAdapter, ValidationError
 from pydantic_core import ErrorDetails
 
 from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.editing import PlanEdit
-from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.incident_types import IncidentType, OrderTerms
 from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.revisions import PLAN_KINDS, DocumentKind
+from reedling.core.matching.order_facts import OrderFacts
+from reedling.core.matching.table_editing import TableEdit
 from reedling.core.runsheet.events import FieldEvent
 from reedling.core.runsheet.job import Job
 from reedling.core.runsheet.lines import Runsheet
 from reedling.errors import InvalidInput, Problem
 
-DocumentKind = Literal["incident type", "plan", "form", "standard step"]
-PLAN_KINDS: tuple[DocumentKind, ...] = ("plan", "form", "standard step")
-"""Kinds whose content is a plan."""
-Content = IncidentType | Plan
+Content = IncidentType | Plan | DecisionTable
 T = TypeVar("T")
 
 
@@ -48,11 +49,26 @@ def _forbid_unknown_keys(annotation: Any, seen: set[type]) -> None:
 
 
 _strict: set[type] = set()
-for _root in (IncidentType, Plan, Catalogue, Runsheet, PlanEdit, FieldEvent, Job):
+for _root in (
+    IncidentType,
+    Plan,
+    DecisionTable,
+    Catalogue,
+    Runsheet,
+    PlanEdit,
+    TableEdit,
+    FieldEvent,
+    Job,
+    OrderFacts,
+    OrderTerms,
+):
     _forbid_unknown_keys(_root, _strict)
 
 PLANS: TypeAdapter[Plan] = TypeAdapter(Plan)
 INCIDENT_TYPES: TypeAdapter[IncidentType] = TypeAdapter(IncidentType)
+DECISION_TABLES: TypeAdapter[DecisionTable] = TypeAdapter(DecisionTable)
+ORDER_FACTS: TypeAdapter[OrderFacts] = TypeAdapter(OrderFacts)
+ORDER_TERMS: TypeAdapter[OrderTerms] = TypeAdapter(OrderTerms)
 CATALOGUES: TypeAdapter[Catalogue] = TypeAdapter(Catalogue)
 RUNSHEETS: TypeAdapter[Runsheet] = TypeAdapter(Runsheet)
 EVENTS: TypeAdapter[FieldEvent] = TypeAdapter(FieldEvent)
@@ -62,6 +78,7 @@ _adapters: dict[type[Any], TypeAdapter[Any]] = {}
 
 _CONTENT: Mapping[DocumentKind, TypeAdapter[Any]] = {
     "incident type": INCIDENT_TYPES,
+    "decision table": DECISION_TABLES,
     **dict.fromkeys(PLAN_KINDS, PLANS),
 }
 
@@ -75,7 +92,7 @@ def load_content(kind: DocumentKind, data: object, *, where: str) -> Content:
         ``content.invalid`` with one problem per fault, each beside its JSON pointer.
     """
     value = load_value(_CONTENT[kind], data, where=where)
-    assert isinstance(value, IncidentType | Plan)
+    assert isinstance(value, IncidentType | Plan | DecisionTable)
     return value
 
 

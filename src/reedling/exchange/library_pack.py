@@ -25,19 +25,12 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
-from reedling.core.guidance.revisions import RevisionState, letter_rank
+from reedling.core.guidance.revisions import PLAN_KINDS, DocumentKind, RevisionState, letter_rank
 from reedling.errors import InvalidInput, Problem
-from reedling.exchange.content import (
-    CATALOGUES,
-    PLAN_KINDS,
-    Content,
-    DocumentKind,
-    dump_value,
-    load_content,
-    load_value,
-)
+from reedling.exchange.content import CATALOGUES, Content, dump_value, load_content, load_value
 
 FORMAT = "reedling-library"
 VERSION = 1
@@ -164,6 +157,7 @@ def pack_schema() -> dict[str, Any]:
         "content": {
             **{kind: TypeAdapter(Plan).json_schema() for kind in PLAN_KINDS},
             "incident type": TypeAdapter(IncidentType).json_schema(),
+            "decision table": TypeAdapter(DecisionTable).json_schema(),
         },
     }
 

@@ -7,10 +7,14 @@ from dataclasses import replace
 from datetime import date
 
 from reedling.core.checking.draft import draft_defects
+from reedling.core.guidance.catalogue_soundness import catalogue_problems
+from reedling.core.guidance.decision_tables import After, DecisionTable
+from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import Library, Shared
 from reedling.core.guidance.revisions import RevisionState
 from reedling.core.guidance.soundness import incident_type_problems
+from reedling.core.matching.table_soundness import Known, table_problems
 from reedling.errors import Problem
 from reedling.exchange.content import Content
 from reedling.exchange.library_pack import LibraryPack, PackedRevision
@@ -23,9 +27,10 @@ IN_FORCE: tuple[RevisionState, ...] = ("Released",)
 def check_library(pack: LibraryPack, today: date) -> tuple[Problem, ...]:
     """Every problem of the revisions that are in force or on their way, by file and pointer."""
     plans = frozenset(head.document for head, _ in pack.revisions if head.kind == "plan")
+    forms = frozenset(head.document for head, _ in pack.revisions if head.kind == "form")
     written = library_of(pack.revisions, BEING_WRITTEN)
     in_force = library_of(pack.revisions, IN_FORCE)
-    out: list[Problem] = []
+    out = [replace(p, path=f"catalogue{p.path}") for p in catalogue_problems(pack.catalogue)]
     for head, content in pack.revisions:
         if head.state not in CHECKED:
             continue
@@ -35,11 +40,35 @@ def check_library(pack: LibraryPack, today: date) -> tuple[Problem, ...]:
                 d.problem
                 for d in draft_defects(content, pack.catalogue, kind=head.kind, library=library, today=today)
             ]
+        elif isinstance(content, DecisionTable):
+            found = list(table_problems(content, pack.catalogue, known_in_pack(pack, but=head.document)))
         else:
-            found = list(incident_type_problems(content, plans))
+            found = list(incident_type_problems(content, plans, forms, pack.catalogue))
         file = f"documents/{head.document}/{head.letter}.json"
         out += [replace(p, path=f"{file}#/content{p.path}") for p in found]
     return tuple(out)
+
+
+def known_in_pack(pack: LibraryPack, *, but: str = "") -> Known:
+    """What the tables of a pack may name, and what its other tables in force declare."""
+    states: dict[str, set[str]] = {}
+    types: dict[str, str] = {}
+    after: list[After] = []
+    for head, content in pack.revisions:
+        if isinstance(content, DecisionTable):
+            after += content.after if head.state == "Released" and head.document != but else ()
+            continue
+        states.setdefault(head.document, set()).add(head.state)
+        if isinstance(content, IncidentType):
+            types[head.document] = content.title
+    return Known(
+        documents={
+            d: "in force" if "Released" in s else "on its way" if s & {"Draft", "In review"} else "withdrawn"
+            for d, s in states.items()
+        },
+        incident_types=types,
+        after=tuple(after),
+    )
 
 
 def library_of(

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from reedling.core.guidance.revisions import DocumentKind
 from reedling.errors import NotFound
-from reedling.exchange.content import DocumentKind
 from reedling.store.records import Revision
 from reedling.store.unit import Unit
 

@@ -14,12 +14,11 @@ from reedling.core.guidance.plans import Plan, Step, depth_of, question_names
 from reedling.core.guidance.question_editing import question_depths
 from reedling.core.guidance.questions import proof_line
 from reedling.core.guidance.reuse import Library, Shared, fill_in
-from reedling.core.guidance.revisions import RevisionState, next_letter
+from reedling.core.guidance.revisions import DocumentKind, RevisionState, next_letter
 from reedling.core.guidance.soundness import incident_type_problems
 from reedling.core.logic.conditions import QuestionName, fact_label, sentence
 from reedling.core.rollup.plan_totals import PlanTotals, total_plans
 from reedling.errors import Problem
-from reedling.exchange.content import DocumentKind
 from reedling.services.branch_evidence import branch_chances
 from reedling.services.current import current_revision, etag_of
 from reedling.services.shared_library import library_being_written, where_used
@@ -114,7 +113,8 @@ class IncidentTypeView:
     history: tuple[RevisionLine, ...]
 
 
-def _history(unit: Unit, document: str, names: Mapping[str, str]) -> tuple[RevisionLine, ...]:
+def history_of(unit: Unit, document: str, names: Mapping[str, str]) -> tuple[RevisionLine, ...]:
+    """The revisions of a document, oldest first; ``names`` are those of people."""
     return tuple(
         RevisionLine(
             letter=r.letter,
@@ -129,7 +129,8 @@ def _history(unit: Unit, document: str, names: Mapping[str, str]) -> tuple[Revis
     )
 
 
-def _in_force(history: tuple[RevisionLine, ...]) -> str | None:
+def letter_in_force(history: tuple[RevisionLine, ...]) -> str | None:
+    """The letter of the revision in force, if there is one."""
     return next((line.letter for line in history if line.state == "Released"), None)
 
 
@@ -203,7 +204,7 @@ def plan_view(unit: Unit, revision: Revision, today: date) -> PlanView:
     """A revision of a plan, form or standard step with all that follows from it."""
     plan = revision.content
     assert isinstance(plan, Plan)
-    history = _history(unit, revision.document, unit.people.names())
+    history = history_of(unit, revision.document, unit.people.names())
     library = library_being_written(unit, plan)
     lists = unit.catalogues.get()
     chances = branch_chances(unit, revision.document)
@@ -219,7 +220,7 @@ def plan_view(unit: Unit, revision: Revision, today: date) -> PlanView:
         steps=step_views(plan, library, fact_names(lists)),
         totals=total_plans([fill_in(plan, library).plan], chances),
         defects=draft_defects(plan, lists, kind=revision.kind, library=library, today=today),
-        in_force=_in_force(history),
+        in_force=letter_in_force(history),
         next_letter=next_letter(history[-1].letter),
         history=history,
         used_in=tuple(link_to(unit, d) for d in where_used(unit, revision.document)),
@@ -230,7 +231,7 @@ def incident_type_view(unit: Unit, revision: Revision) -> IncidentTypeView:
     """An incident type's revision with all that follows from it."""
     incident = revision.content
     assert isinstance(incident, IncidentType)
-    history = _history(unit, revision.document, unit.people.names())
+    history = history_of(unit, revision.document, unit.people.names())
     return IncidentTypeView(
         document=revision.document,
         letter=revision.letter,
@@ -239,7 +240,17 @@ def incident_type_view(unit: Unit, revision: Revision) -> IncidentTypeView:
         changed_at=revision.changed_at,
         note=revision.note,
         content=incident,
-        problems=incident_type_problems(incident, frozenset(unit.documents.of_kind("plan"))),
-        in_force=_in_force(history),
+        problems=incident_type_findings(unit, incident),
+        in_force=letter_in_force(history),
         history=history,
+    )
+
+
+def incident_type_findings(unit: Unit, incident: IncidentType) -> tuple[Problem, ...]:
+    """Everything plainly wrong with an incident type, against what there is here."""
+    return incident_type_problems(
+        incident,
+        frozenset(unit.documents.of_kind("plan")),
+        frozenset(unit.documents.of_kind("form")),
+        unit.catalogues.get(),
     )

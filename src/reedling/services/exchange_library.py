@@ -6,22 +6,28 @@ import base64
 import dataclasses
 from dataclasses import dataclass, replace
 from datetime import date, datetime
+from typing import get_args
 
 from reedling.core.checking.draft import draft_defects, errors_of
 from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.guidance.catalogue_soundness import catalogue_problems
+from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import Library
+from reedling.core.guidance.revisions import DocumentKind
+from reedling.core.matching.table_soundness import Known, table_problems
 from reedling.errors import InvalidInput, Problem
-from reedling.exchange.content import PLAN_KINDS, Content, DocumentKind
+from reedling.exchange.content import Content
 from reedling.exchange.library_pack import LibraryPack, PackedIllustration, PackedRevision, sort_revisions
-from reedling.services.check_library import IN_FORCE, library_of
+from reedling.services.check_library import IN_FORCE, known_in_pack, library_of
 from reedling.services.context import Context
 from reedling.services.keep_illustrations import describe_illustration
 from reedling.services.shared_library import library_in_force
+from reedling.services.table_views import known_to_tables
 from reedling.store.records import Revision
 from reedling.store.unit import Unit
 
-KINDS: tuple[DocumentKind, ...] = ("incident type", *PLAN_KINDS)
+KINDS: tuple[DocumentKind, ...] = get_args(DocumentKind)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -68,11 +74,17 @@ def import_library(context: Context, pack: LibraryPack) -> ImportReport:
         library = Library(
             standards={**held.standards, **library.standards}, forms={**held.forms, **library.forms}
         )
+        here, brought = known_to_tables(unit), known_in_pack(pack)
+        known = Known(
+            documents={**here.documents, **brought.documents},
+            incident_types={**here.incident_types, **brought.incident_types},
+        )
         problems = [
             p
             for head, content in pack.revisions
-            for p in _refusals(unit, merged, library, now.date(), head, content)
+            for p in _refusals(unit, merged, library, known, now.date(), head, content)
         ]
+        problems += [replace(p, path=f"catalogue{p.path}") for p in catalogue_problems(merged)]
         if problems:
             raise InvalidInput(
                 "library.refused",
@@ -122,6 +134,7 @@ def _refusals(
     unit: Unit,
     catalogue: Catalogue,
     library: Library,
+    known: Known,
     today: date,
     head: PackedRevision,
     content: Content,
@@ -157,6 +170,9 @@ def _refusals(
     if head.state == "Released" and isinstance(content, Plan):
         errors = errors_of(draft_defects(content, catalogue, kind=head.kind, library=library, today=today))
         return [replace(d.problem, path=f"{path}#/content{d.problem.path}") for d in errors]
+    if head.state == "Released" and isinstance(content, DecisionTable):
+        found = table_problems(content, catalogue, known)
+        return [replace(p, path=f"{path}#/content{p.path}") for p in found if p.severity == "error"]
     return []
 
 

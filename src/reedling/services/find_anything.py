@@ -3,18 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, get_args
 
 from reedling.services.context import Context
 from reedling.store.records import Person
 
-FoundKind = Literal["incident type", "form", "standard step", "order", "asset"]
+FoundDocument = Literal["incident type", "form", "standard step", "decision table"]
+FoundKind = FoundDocument | Literal["order", "asset"]
 MAX_FOUND = 12
-KINDS: tuple[Literal["incident type", "form", "standard step"], ...] = (
-    "incident type",
-    "form",
-    "standard step",
-)
+KINDS: tuple[FoundDocument, ...] = get_args(FoundDocument)
 """Documents that are found by themselves; a plan is found by its incident type."""
 
 

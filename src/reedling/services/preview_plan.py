@@ -9,12 +9,13 @@ from reedling.core.checking.witnesses import run_answers
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import Library, fill_in
+from reedling.core.guidance.revisions import PLAN_KINDS
 from reedling.core.logic.conditions import Answer, Answers, is_fact
-from reedling.core.runsheet.lines import Source, compile_runsheet
+from reedling.core.runsheet.compiling import compile_runsheet
+from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import NO_REASONS, refused_answers, take_up
 from reedling.core.runsheet.standing import rules_of
 from reedling.errors import InvalidInput
-from reedling.exchange.content import PLAN_KINDS
 from reedling.services.context import Context
 from reedling.services.current import current_revision
 from reedling.services.order_facts import last_answers, order_facts

@@ -6,17 +6,19 @@ from dataclasses import dataclass
 
 from reedling.core.evidence.outcomes import first_time_fix
 from reedling.core.guidance.catalogue import Catalogue, EquipmentTree
+from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.question_editing import TextPlace, find_text
 from reedling.core.guidance.reuse import fill_in
-from reedling.core.guidance.revisions import RevisionState
+from reedling.core.guidance.revisions import PLAN_KINDS, RevisionState
+from reedling.core.matching.cells import naming_of
+from reedling.core.matching.table_differences import compare_tables
 from reedling.core.rollup.plan_totals import PlanTotals, total_plans
 from reedling.core.statistics.intervals import Share
 from reedling.errors import InvalidInput, NotFound
-from reedling.exchange.content import PLAN_KINDS
 from reedling.services.context import Context
 from reedling.services.current import current_revision
 from reedling.services.document_views import (
@@ -32,6 +34,7 @@ from reedling.services.document_views import (
 from reedling.services.release_revisions import bring_into_force, bundle
 from reedling.services.shared_library import library_being_written, uses
 from reedling.services.symptoms import relation_of
+from reedling.services.table_views import known_to_tables
 from reedling.store.unit import Unit
 
 
@@ -193,6 +196,9 @@ def compare_revisions(context: Context, document: str, older: str, newer: str) -
             differences = compare_plans(first.content, second.content)
         elif isinstance(first.content, IncidentType) and isinstance(second.content, IncidentType):
             differences = compare_incident_types(first.content, second.content)
+        elif isinstance(first.content, DecisionTable) and isinstance(second.content, DecisionTable):
+            naming = naming_of(unit.catalogues.get(), incident_types=known_to_tables(unit).incident_types)
+            differences = compare_tables(first.content, second.content, naming)
         else:
             raise InvalidInput("revisions.kind", "only revisions of one document compare.", where=document)
         facts = fact_names(unit.catalogues.get())

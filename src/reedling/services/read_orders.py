@@ -11,9 +11,10 @@ from reedling.core.guidance.facts import known_facts
 from reedling.core.guidance.questions import answer_text
 from reedling.core.logic.conditions import fact_label
 from reedling.core.runsheet.job import Job, OrderState, job_run, replay
-from reedling.core.runsheet.lines import Runsheet
+from reedling.core.runsheet.lines import Runsheet, Source
 from reedling.core.runsheet.progress import Run, progress_of, write_backs
 from reedling.errors import NotFound
+from reedling.services.change_orders import issued_documents
 from reedling.services.context import Context
 from reedling.services.run_views import RunView, run_view
 from reedling.services.take_orders import need_order
@@ -39,6 +40,7 @@ class OrderLine:
     planned_for: datetime | None
     finished_at: datetime | None
     planned_minutes: float
+    priority: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,8 +53,24 @@ class WrittenBack:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ChangeByHand:
+    """What was added to an order or taken off it by hand, by whom and why."""
+
+    at: datetime
+    person_name: str
+    act: str
+    document: str
+    revision: str
+    title: str
+    reason: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OrderPage:
-    """One order in full: what it was issued and how far it has come."""
+    """One order in full: what it was issued and how far it has come.
+
+    ``documents`` are those put on it, without the forms and standard steps inside them.
+    """
 
     line: OrderLine
     order: Order
@@ -62,6 +80,9 @@ class OrderPage:
     written_back: tuple[WrittenBack, ...]
     logged_by_name: str
     reviewed_by_name: str
+    documents: tuple[Source, ...]
+    by_hand: tuple[ChangeByHand, ...]
+    category_name: str
 
 
 def order_lines(
@@ -99,6 +120,8 @@ def page_of(unit: Unit, order: Order) -> OrderPage:
     names = unit.people.names()
     job = replay(unit.orders.events(order.id))
     run = job_run(order.runsheet, job)
+    put_on = set(issued_documents(order.runsheet))
+    categories = {c.code: c.name for c in unit.catalogues.get().categories}
     return OrderPage(
         line=order_line(order, names, unit.catalogues.get()),
         order=order,
@@ -108,6 +131,20 @@ def page_of(unit: Unit, order: Order) -> OrderPage:
         written_back=written_back(unit, run) if job.finished_at else (),
         logged_by_name=names.get(order.logged_by, ""),
         reviewed_by_name=names.get(order.reviewed_by or "", ""),
+        documents=tuple(s for s in order.runsheet.sources if s.document in put_on),
+        by_hand=tuple(
+            ChangeByHand(
+                at=c.at,
+                person_name=names.get(c.person, c.person),
+                act=c.act,
+                document=c.document,
+                revision=c.revision,
+                title=c.title,
+                reason=c.reason,
+            )
+            for c in unit.orders.changes(order.id)
+        ),
+        category_name=categories.get(order.terms.category, order.terms.category),
     )
 
 
@@ -134,7 +171,11 @@ def written_back(unit: Unit, run: Run) -> tuple[WrittenBack, ...]:
 
 
 def order_line(order: Order, names: Mapping[str, str], lists: Catalogue) -> OrderLine:
-    """One order as a list shows it. Planned minutes are those of steps that are always wanted."""
+    """One order as a list shows it.
+
+    Planned minutes are those its incident type expected when it was logged, else those of the steps
+    that are always wanted.
+    """
     labels = {s.code: s.label for s in lists.symptoms}
     return OrderLine(
         id=order.id,
@@ -150,7 +191,8 @@ def order_line(order: Order, names: Mapping[str, str], lists: Catalogue) -> Orde
         technician_name=names.get(order.technician or "", ""),
         planned_for=order.planned_for,
         finished_at=order.finished_at,
-        planned_minutes=planned_minutes(order.runsheet),
+        planned_minutes=order.terms.expected_minutes or planned_minutes(order.runsheet),
+        priority=order.priority,
     )
 
 

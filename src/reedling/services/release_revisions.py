@@ -11,16 +11,18 @@ from dataclasses import dataclass, replace
 from datetime import date, datetime
 
 from reedling.core.checking.draft import draft_defects
+from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import references
 from reedling.core.guidance.revisions import move_revision, require_second_person
-from reedling.core.guidance.soundness import incident_type_problems
+from reedling.core.matching.table_soundness import table_problems
 from reedling.core.runsheet.job import OPEN_STATES
 from reedling.errors import Conflict, InvalidInput, NotFound, Problem
 from reedling.services.context import Context
-from reedling.services.document_views import DocumentLink, link_to
-from reedling.services.shared_library import library_being_written, uses, where_used
+from reedling.services.document_views import DocumentLink, incident_type_findings, link_to
+from reedling.services.shared_library import library_being_written, named_in, uses, where_used
+from reedling.services.table_views import known_to_tables
 from reedling.store.records import Act, Person, Revision, RevisionAct
 from reedling.store.unit import Unit
 
@@ -168,7 +170,7 @@ def withdraw(context: Context, person: Person, document: str, reason: str) -> No
     InvalidInput
         ``reviews.reason`` when no reason is given.
     Conflict
-        ``revisions.in_use`` when a released plan refers to it.
+        ``revisions.in_use`` when a released plan or decision table refers to it.
     """
     if not reason.strip():
         raise InvalidInput("reviews.reason", "say why it is withdrawn.", where=document)
@@ -183,8 +185,8 @@ def withdraw(context: Context, person: Person, document: str, reason: str) -> No
             d
             for d in where_used(unit, document)
             if (r := unit.documents.released(d))
-            and isinstance(r.content, Plan)
-            and document in references(r.content)
+            and not isinstance(r.content, IncidentType)
+            and document in named_in(r.content)
         ]
         if users:
             raise Conflict(
@@ -236,8 +238,8 @@ def bundle(unit: Unit, document: str) -> tuple[str, ...]:
     plans: dict[str, None] = {}
     for revision in (unit.documents.open_revision(document), unit.documents.released(document)):
         if revision and isinstance(revision.content, IncidentType):
-            plans.update(dict.fromkeys(revision.content.plans))
-    known = [p for p in plans if unit.documents.kind(p) == "plan"]
+            plans.update(dict.fromkeys((*revision.content.plans, *revision.content.forms)))
+    known = [p for p in plans if unit.documents.kind(p) in ("plan", "form")]
     new = dict.fromkeys(
         d
         for p in (*known, document)
@@ -301,8 +303,11 @@ def _problems(unit: Unit, revision: Revision, today: date, going: set[str]) -> t
             today=today,
         )
         found = [*(d.problem for d in defects), *_not_in_force(unit, content, going)]
+    elif isinstance(content, DecisionTable):
+        known = known_to_tables(unit, but=revision.document, going=going)
+        found = table_problems(content, unit.catalogues.get(), known)
     else:
-        found = incident_type_problems(content, frozenset(unit.documents.of_kind("plan")))
+        found = incident_type_findings(unit, content)
     return tuple(replace(p, path=f"{revision.document}#{p.path}") for p in found)
 
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
+from reedling.core.guidance.decision_tables import DecisionTable, documents_of
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import Library, Shared, references
+from reedling.exchange.content import Content
 from reedling.services.current import current_revision
 from reedling.store.records import Revision
 from reedling.store.unit import Unit
@@ -31,14 +33,23 @@ def library_being_written(unit: Unit, plan: Plan) -> Library:
 def uses(unit: Unit) -> Mapping[str, tuple[str, ...]]:
     """By document, which others refer to it as they are being written or in force.
 
-    Plans and forms refer to standard steps and forms, incident types to plans.
+    Plans and forms refer to standard steps and forms, incident types to plans and forms, decision
+    tables to all of them.
     """
     out: dict[str, dict[str, None]] = {}
     for revision in unit.documents.in_states(("Draft", "In review", "Released")):
-        content = revision.content
-        for document in references(content) if isinstance(content, Plan) else content.plans:
+        for document in named_in(revision.content):
             out.setdefault(document, {})[revision.document] = None
     return {document: tuple(sorted(users)) for document, users in out.items()}
+
+
+def named_in(content: Content) -> Iterable[str]:
+    """Every document that this content refers to, each once."""
+    if isinstance(content, Plan):
+        return references(content)
+    if isinstance(content, DecisionTable):
+        return documents_of(content)
+    return dict.fromkeys((*content.plans, *content.forms))
 
 
 def where_used(unit: Unit, document: str) -> tuple[str, ...]:

@@ -2,41 +2,73 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import date, datetime
 
 from reedling.core.guidance.catalogue import Catalogue, EquipmentTree
+from reedling.core.guidance.decision_tables import PRIORITIES, After, earlier_of
 from reedling.core.guidance.facts import fact_names
-from reedling.core.guidance.incident_types import IncidentType
-from reedling.core.guidance.plans import AppliesWhen, Link, Plan
+from reedling.core.guidance.incident_types import OrderTerms, terms_of
+from reedling.core.guidance.plans import Link, Plan
+from reedling.core.guidance.reuse import Library
+from reedling.core.logic.conditions import Answer
 from reedling.core.matching.applicability import (
-    Candidate,
+    KEPT_TRACES,
+    Match,
     MatchTrace,
-    OrderFacts,
-    choose_incident_type,
-    match_plans,
+    match_order,
+    trace_rows,
 )
-from reedling.core.runsheet.lines import Runsheet, Source, compile_runsheet
+from reedling.core.matching.order_facts import OrderFacts
+from reedling.core.runsheet.compiling import compile_runsheet
+from reedling.core.runsheet.lines import Runsheet, Source
 from reedling.errors import Conflict, InvalidInput, NotFound
-from reedling.exchange.content import Content
 from reedling.services.context import Context
+from reedling.services.current import current_revision
+from reedling.services.match_guidance import Readied, facts_of, guidance_in_force
 from reedling.services.order_facts import last_answers, order_facts
 from reedling.services.release_revisions import bring_into_force
 from reedling.services.shared_library import library_in_force
-from reedling.store.records import Asset, Order, Person
+from reedling.store.records import Asset, Order, Person, Revision
 from reedling.store.unit import Unit
+
+MAX_TRACES = 400
+"""How many rows that did not match a trial tells of: the nearest."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OrderToMatch:
+    """An order as it comes in.
+
+    ``incident_type`` and ``priority`` are empty where nobody said them, ``without`` are documents to
+    leave out, and ``day`` is today unless another is given.
+    """
+
+    asset: str
+    symptom: str
+    incident_type: str = ""
+    priority: str = ""
+    day: date | None = None
+    without: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Matched:
-    """What an order gets: every plan with its reason, and the runsheet they compose."""
+    """What an order gets: every document with its reason, and the runsheet they compose.
+
+    Of the rows that did not match, the nearest are told of in ``trace``; there are ``n_rows``.
+    """
 
     incident_type: str | None
     incident_type_revision: str | None
     incident_type_title: str
+    facts: OrderFacts
+    match: Match
     trace: tuple[MatchTrace, ...]
+    n_rows: int
     runsheet: Runsheet
+    terms: OrderTerms
 
 
 def assets(context: Context) -> tuple[Asset, ...]:
@@ -45,33 +77,67 @@ def assets(context: Context) -> tuple[Asset, ...]:
         return unit.places.assets()
 
 
-def try_order(context: Context, asset: str, symptom: str) -> Matched:
-    """What an order for this asset with this symptom would get today. Nothing is kept."""
+def try_order(context: Context, order: OrderToMatch, *, draft: str | None = None) -> Matched:
+    """What an order would get today; nothing is kept. ``draft`` names a table to try as it is written."""
     bring_into_force(context)
     with context.store.reading() as unit:
-        return _match(unit, need_asset(unit, asset), symptom)
+        drafts = [current_revision(unit, draft, ("decision table",))] if draft else []
+        return _match(unit, order, context.clock(), drafts=drafts, keep=MAX_TRACES)
+
+
+def try_again(context: Context, order_id: str, *, draft: str | None = None) -> Matched:
+    """What an order that came in would get today, from what it was matched on then; as :func:`try_order`."""
+    bring_into_force(context)
+    with context.store.reading() as unit:
+        held = need_order(unit, order_id)
+        drafts = [current_revision(unit, draft, ("decision table",))] if draft else []
+        asked = OrderToMatch(asset=held.asset.id, symptom=held.symptom, priority=held.priority)
+        return _match(unit, asked, held.logged_at, drafts=drafts, keep=MAX_TRACES, facts=held.matched_on)
 
 
 def log_order(
-    context: Context, person: Person, asset: str, symptom: str, report: str, *, at: datetime | None = None
+    context: Context,
+    person: Person,
+    asked: OrderToMatch,
+    report: str,
+    *,
+    at: datetime | None = None,
 ) -> Order:
-    """Log an order; it gets its runsheet, frozen, from the revisions in force."""
+    """Log an order; it gets its runsheet, frozen, from the revisions in force.
+
+    Raises
+    ------
+    Conflict
+        ``matching.never_together`` when rows ask for two documents that must not be on one order;
+        leave one of them out.
+    """
     bring_into_force(context)
+    when = at or context.clock()
     with context.store.writing() as unit:
-        found = need_asset(unit, asset)
-        matched = _match(unit, found, symptom, report)
+        found = need_asset(unit, asked.asset)
+        matched = _match(unit, asked, when, report=report)
+        if matched.match.refused:
+            raise Conflict(
+                "matching.never_together",
+                " ".join(r.sentence for r in matched.match.refused),
+                where="New order",
+                hint="Leave one of each pair out, and have the rows put right.",
+            )
         order = Order(
             id=f"WO-{unit.next_number('WO'):04d}",
             asset=found,
-            symptom=symptom,
+            symptom=asked.symptom,
             report=report.strip(),
             incident_type=matched.incident_type,
             incident_type_revision=matched.incident_type_revision,
             runsheet=matched.runsheet,
             trace=matched.trace,
-            logged_at=at or context.clock(),
+            logged_at=when,
             logged_by=person.id,
             state="Logged",
+            matched_on=matched.facts,
+            terms=matched.terms,
+            priority=asked.priority,
         )
         unit.orders.add(order)
         return order
@@ -124,57 +190,89 @@ def need_asset(unit: Unit, asset_id: str) -> Asset:
     return asset
 
 
-def _match(unit: Unit, asset: Asset, symptom: str, report: str = "") -> Matched:
-    lists = unit.catalogues.get()
-    if symptom not in {s.code for s in lists.symptoms}:
-        raise InvalidInput(
-            "orders.symptom", f"there is no symptom {symptom}.", hint="Choose one from the list."
+def _match(
+    unit: Unit,
+    asked: OrderToMatch,
+    now: datetime,
+    *,
+    report: str = "",
+    drafts: Sequence[Revision] = (),
+    keep: int = KEPT_TRACES,
+    facts: OrderFacts | None = None,
+) -> Matched:
+    asset = need_asset(unit, asked.asset)
+    ready = guidance_in_force(unit, instead=drafts)
+    _check(asked, ready)
+    if facts is None:
+        facts = facts_of(
+            asset,
+            asked.symptom,
+            day=asked.day or now.date(),
+            meters={m: s.value for m, s in unit.places.meters(asset.id).items()},
+            incident_type=asked.incident_type,
+            priority=asked.priority,
         )
-    forms = [r for r in unit.documents.all_released("form") if applies_by_itself(r.content)]
-    candidates = [
-        Candidate(document=r.document, revision=r.letter, plan=r.content)
-        for r in (*unit.documents.all_released("plan"), *forms)
-        if isinstance(r.content, Plan)
-    ]
-    facts = OrderFacts(equipment=asset.equipment, model=asset.model, symptom=symptom)
-    trace = match_plans(facts, candidates, lists)
-    incidents = {
-        r.document: (r.letter, r.content)
-        for r in unit.documents.all_released("incident type")
-        if isinstance(r.content, IncidentType)
-    }
-    chosen = choose_incident_type(trace, {code: content.plans for code, (_, content) in incidents.items()})
+    match = match_order(ready.guidance, facts, without=asked.without)
+    incident = unit.documents.released(match.incident_type) if match.incident_type else None
+    content = ready.guidance.incident_types.get(match.incident_type or "")
+    taken = [ready.revisions[t.document] for t in match.taken]
+    traced = facts if facts.incident_type else replace(facts, incident_type=match.incident_type or "")
     return Matched(
-        incident_type=chosen,
-        incident_type_revision=incidents[chosen][0] if chosen else None,
-        incident_type_title=incidents[chosen][1].title if chosen else "",
-        trace=trace,
-        runsheet=_compose(unit, trace, candidates, asset, symptom, report),
+        incident_type=match.incident_type,
+        incident_type_revision=incident.letter if incident else None,
+        incident_type_title=content.title if content else "",
+        facts=facts,
+        match=match,
+        trace=trace_rows(ready.guidance, traced, keep=keep),
+        n_rows=len(ready.guidance.rows),
+        runsheet=compose(
+            unit, taken, asset, order_facts(unit, asset, asked.symptom, report), after=ready.guidance.after
+        ),
+        terms=terms_of(content) if content else OrderTerms(),
     )
 
 
-def applies_by_itself(content: Content) -> bool:
-    """Whether a form says when it applies, and so comes with a class of assets and not with a plan."""
-    return isinstance(content, Plan) and content.applies_when != AppliesWhen()
+def _check(asked: OrderToMatch, ready: Readied) -> None:
+    if asked.symptom not in {s.code for s in ready.lists.symptoms}:
+        raise InvalidInput(
+            "orders.symptom", f"there is no symptom {asked.symptom}.", hint="Choose one from the list."
+        )
+    if asked.incident_type and asked.incident_type not in ready.guidance.incident_types:
+        raise InvalidInput(
+            "orders.incident_type",
+            f"no incident type {asked.incident_type} is in force.",
+            hint="Choose one from the list.",
+        )
+    if asked.priority and asked.priority not in PRIORITIES:
+        raise InvalidInput(
+            "orders.priority",
+            f"there is no priority {asked.priority}.",
+            hint=f"Say one of {', '.join(PRIORITIES)}.",
+        )
 
 
-def _compose(
+def compose(
     unit: Unit,
-    trace: Sequence[MatchTrace],
-    candidates: Sequence[Candidate],
+    taken: Sequence[Revision],
     asset: Asset,
-    symptom: str,
-    report: str,
+    facts: Mapping[str, Answer],
+    *,
+    after: Sequence[After],
+    library: Library | None = None,
 ) -> Runsheet:
-    by_document = {c.document: c for c in candidates}
-    taken = [by_document[t.document] for t in trace if t.matched]
+    """The runsheet of these documents for an asset; standard steps and forms as in force unless given."""
     lists = unit.catalogues.get()
     sheet = compile_runsheet(
-        ((Source(document=c.document, revision=c.revision, title=c.plan.title), c.plan) for c in taken),
-        library=library_in_force(unit),
-        facts=order_facts(unit, asset, symptom, report),
+        (
+            (Source(document=r.document, revision=r.letter, title=r.content.title), r.content)
+            for r in taken
+            if isinstance(r.content, Plan)
+        ),
+        library=library or library_in_force(unit),
+        facts=facts,
         last=last_answers(unit, asset.id),
         names=fact_names(lists),
+        after=earlier_of(after),
     )
     return replace(sheet, links=tuple(dict.fromkeys((*sheet.links, *_links_at_hand(lists, sheet, asset)))))
 

@@ -11,18 +11,23 @@ from typing import Any
 import jsonpatch
 import jsonpointer
 
+from reedling.core.guidance.decision_tables import Column, DecisionTable
 from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
 from reedling.core.guidance.editing import CopySteps, PlanEdit, arranged, edit_plan
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Minutes, Plan, Step
 from reedling.core.guidance.questions import Tick
-from reedling.core.guidance.revisions import letter_rank, next_letter
+from reedling.core.guidance.revisions import PLAN_KINDS, DocumentKind, letter_rank, next_letter
+from reedling.core.matching.cells import Naming, naming_of
+from reedling.core.matching.table_differences import compare_tables
+from reedling.core.matching.table_editing import MAX_ROWS, TableEdit, edit_table
 from reedling.errors import Conflict, InvalidInput, NotFound
-from reedling.exchange.content import PLAN_KINDS, Content, DocumentKind, dump_value, load_content
+from reedling.exchange.content import Content, dump_value, load_content
 from reedling.services.context import Context
 from reedling.services.current import current_revision, etag_of
 from reedling.services.document_views import IncidentTypeView, PlanView, incident_type_view, plan_view
 from reedling.services.shared_library import where_used
+from reedling.services.table_views import TableView, known_to_tables, table_view, vocabulary
 from reedling.store.records import Act, Edit, Person, Revision, RevisionAct
 from reedling.store.unit import Unit
 
@@ -36,10 +41,11 @@ MAX_QUESTIONS = 2_000
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SavedEdit:
-    """A draft after an edit, with the patch that takes the edit back (empty: nothing changed)."""
+    """A draft after an edit, in the view of its kind, with the patch that takes the edit back (empty: nothing changed)."""
 
     plan: PlanView | None
     incident_type: IncidentTypeView | None
+    table: TableView | None
     inverse: Patch
     summary: str
 
@@ -66,17 +72,29 @@ PREFIXES: Mapping[DocumentKind, str] = {
     "form": "FM",
     "standard step": "SS",
     "incident type": "IT",
+    "decision table": "DT",
 }
 """What the identities of documents of a kind begin with."""
 
 
-def create_document(context: Context, person: Person, kind: DocumentKind, title: str) -> str:
-    """A new form, standard step or plan, as a draft; its identity.
+FIRST_COLUMNS = (Column(kind="equipment"), Column(kind="model"), Column(kind="symptom"))
+"""What a new table asks about."""
 
-    A form begins with one section, a standard step with the one step it is.
+
+def create_document(context: Context, person: Person, kind: DocumentKind, title: str) -> str:
+    """A new form, standard step, plan or decision table, as a draft; its identity.
+
+    A form begins with one section, a standard step with the one step it is, a table with columns for
+    equipment, model and symptom.
     """
     if not title.strip():
         raise InvalidInput("plans.title", f"the {kind} needs a title.", where=f"New {kind}")
+    if kind == "decision table":
+        table = DecisionTable(title=title.strip(), columns=FIRST_COLUMNS)
+        with context.store.writing() as unit:
+            document = f"DT-{unit.next_number('DT'):03d}"
+            _add_draft(unit, context, person, document, table, kind)
+        return document
     if kind not in PLAN_KINDS:
         raise InvalidInput("drafts.kind", f"an {kind} is begun with its plan.", where=f"New {kind}")
     first = Step(
@@ -245,6 +263,21 @@ def edit_draft(context: Context, person: Person, document: str, edit: PlanEdit, 
     return _save(context, person, document, etag, apply)
 
 
+def edit_table_draft(
+    context: Context, person: Person, document: str, edit: TableEdit, etag: str
+) -> SavedEdit:
+    """Make one edit to a decision table's draft, as on a sheet; errors as :func:`patch_draft`."""
+    with context.store.reading() as unit:
+        words = vocabulary(unit)
+
+    def apply(old: Content, _revision: Revision) -> Content:
+        if not isinstance(old, DecisionTable):
+            raise InvalidInput("drafts.kind", "only a decision table has rows.", where=document)
+        return edit_table(old, edit, words, new_id=f"r-{context.new_id()}")
+
+    return _save(context, person, document, etag, apply)
+
+
 def draft_history(context: Context, document: str, letter: str) -> tuple[tuple[Edit, str], ...]:
     """The edits of a revision with the names of who made them, newest first."""
     with context.store.reading() as unit:
@@ -294,7 +327,14 @@ def _keep(unit: Unit, context: Context, person: Person, revision: Revision, new:
             where=document,
             hint="Split it in two.",
         )
-    summary = _summary(old, new)
+    if isinstance(new, DecisionTable) and len(new.rows) > MAX_ROWS:
+        raise InvalidInput(
+            "tables.too_long",
+            f"a table may have {MAX_ROWS:,} rows, this would have {len(new.rows):,}.",
+            where=document,
+            hint="Write a second table: all tables in force are matched together.",
+        )
+    summary = _summary(old, new, _naming(unit) if isinstance(new, DecisionTable) else Naming())
     revision = replace(revision, content=new, version=revision.version + 1, changed_at=context.clock())
     unit.documents.save(revision)
     _log(unit, revision, person, summary, jsonpatch.make_patch(before, after).patch, inverse)
@@ -302,10 +342,10 @@ def _keep(unit: Unit, context: Context, person: Person, revision: Revision, new:
 
 
 def _saved(unit: Unit, revision: Revision, inverse: Patch, summary: str, today: date) -> SavedEdit:
-    is_plan = revision.kind != "incident type"
     return SavedEdit(
-        plan=plan_view(unit, revision, today) if is_plan else None,
-        incident_type=None if is_plan else incident_type_view(unit, revision),
+        plan=plan_view(unit, revision, today) if revision.kind in PLAN_KINDS else None,
+        incident_type=incident_type_view(unit, revision) if revision.kind == "incident type" else None,
+        table=table_view(unit, revision) if revision.kind == "decision table" else None,
         inverse=inverse,
         summary=summary,
     )
@@ -343,13 +383,19 @@ def _who_was_first(unit: Unit, revision: Revision, etag: str) -> str:
     return f"{names.get(last.person, last.person)} saved meanwhile: {last.summary}{more}."
 
 
-def _summary(old: Content, new: Content) -> str:
+def _naming(unit: Unit) -> Naming:
+    return naming_of(unit.catalogues.get(), incident_types=known_to_tables(unit).incident_types)
+
+
+def _summary(old: Content, new: Content, naming: Naming) -> str:
     """What an edit did, in a few words."""
     differences: Sequence[Difference] = ()
     if isinstance(old, Plan) and isinstance(new, Plan):
         differences = compare_plans(old, new)
     elif isinstance(old, IncidentType) and isinstance(new, IncidentType):
         differences = compare_incident_types(old, new)
+    elif isinstance(old, DecisionTable) and isinstance(new, DecisionTable):
+        differences = compare_tables(old, new, naming)
     if not differences:
         return "changed the draft"
     first = differences[0]

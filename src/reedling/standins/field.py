@@ -28,13 +28,14 @@ from reedling.core.runsheet.job import Job, job_progress, job_run, record, repla
 from reedling.core.runsheet.lines import Line
 from reedling.core.runsheet.progress import progress_of
 from reedling.demo.loader import load_start, release_later_revisions
+from reedling.services.change_orders import change_order
 from reedling.services.context import Context
 from reedling.services.keep_pictures import keep_picture
 from reedling.services.review_work import mark_reviewed
 from reedling.services.submit_events import submit_events
-from reedling.services.take_orders import assets, log_order, plan_visit
+from reedling.services.take_orders import OrderToMatch, assets, log_order, plan_visit
 from reedling.standins.camera import take_picture
-from reedling.standins.field_truth import KINDS, SURVEY, Kind, Trouble, true_answer
+from reedling.standins.field_truth import KINDS, SURVEY, UNSERVED, Kind, Trouble, true_answer
 from reedling.store.records import Asset, Order, Person
 
 N_PAST = 60
@@ -77,7 +78,7 @@ def play_demo(context: Context, password: str, *, seed: int = 14) -> int:
     clock = Clock(end - timedelta(days=HISTORY_DAYS + 5))
     rng = random.Random(seed)
     then = replace(context, clock=clock)
-    load_start(then, password)
+    load_start(then, password, today=end.date())
     with context.store.reading() as unit:
         people = {p.id: p for p in unit.people.all()}
     technicians = sorted(p.id for p in people.values() if p.role == "technician")
@@ -94,10 +95,11 @@ def play_demo(context: Context, password: str, *, seed: int = 14) -> int:
     for logged_at in _instants(rng, end):
         if logged_at > switch and not switched:
             clock.now = switch
-            release_later_revisions(then)
+            release_later_revisions(then, today=end.date())
             switched = True
         _play_order(field, logged_at, end)
     _play_surveys(field, end)
+    _play_unserved(field, end)
     _leave_waiting(field, end)
     return N_PAST
 
@@ -122,6 +124,15 @@ def _play_surveys(field: Field, end: datetime) -> None:
         _carry_out(field, SURVEY, station, trouble, logged_at, end)
 
 
+def _play_unserved(field: Field, end: datetime) -> None:
+    """Calls for which nobody has written a plan: they get what every order gets, and no more."""
+    for n, kind in enumerate(k for k, times in UNSERVED for _ in range(times)):
+        places = [a for a in field.assets if a.equipment == kind.equipment]
+        logged_at = (end - timedelta(days=170 - 14 * n)).replace(hour=9, minute=7 * n % 60)
+        trouble = field.rng.choice(kind.troubles)
+        _carry_out(field, kind, places[n % len(places)], trouble, logged_at, end)
+
+
 def _play_order(field: Field, logged_at: datetime, end: datetime) -> None:
     kind = field.rng.choices(KINDS, [k.weight for k in KINDS])[0]
     asset = field.rng.choice([a for a in field.assets if a.equipment == kind.equipment])
@@ -138,7 +149,9 @@ def _carry_out(
     rng, clock = field.rng, field.clock
     clock.now = logged_at
     planner = field.by_role("planner")[0]
-    order = log_order(field.context, planner, asset.id, kind.symptom, rng.choice(kind.reports))
+    order = log_order(
+        field.context, planner, OrderToMatch(asset=asset.id, symptom=kind.symptom), rng.choice(kind.reports)
+    )
     technician = _crew(field, asset)
     at = logged_at + timedelta(hours=rng.uniform(1, 3))
     fetch = rng.random() < trouble.fetch
@@ -278,7 +291,10 @@ def _leave_waiting(field: Field, end: datetime) -> None:
         near = [a for a in field.assets if a.equipment == equipment and a.id not in used]
         asset = next((a for a in near if a.site.district == shown.district), near[0])
         used.add(asset.id)
-        order = log_order(field.context, planner, asset.id, symptom, report)
+        order = log_order(field.context, planner, OrderToMatch(asset=asset.id, symptom=symptom), report)
+        if (equipment, symptom) == ("conveyor", "stalls"):
+            reason = "It has the rake's drive and valve, and there is no plan for conveyors."
+            change_order(field.context, planner, order.id, "added", "WP-001", reason)
         if planned:
             plan_visit(field.context, order.id, shown.id, end + timedelta(hours=len(used)))
 

@@ -312,3 +312,31 @@ def _words(label: str, rng: random.Random) -> str:
     return rng.choice(
         ("Topped up and bled, no leak seen.", "As reported.", "Nothing changed lately.", "See photos.")
     )
+
+
+UNSERVED: tuple[tuple[Kind, int], ...] = (
+    (
+        Kind(
+            weight=0,
+            equipment="conveyor",
+            symptom="stalls",
+            reports=("Belt stops under load.", "Belt creeps, then stands."),
+            troubles=(
+                Trouble(0.6, "debris", "cleared", {}, back=0.3),
+                Trouble(0.4, "dry-bearing", "greased", {}),
+            ),
+        ),
+        6,
+    ),
+    (
+        Kind(
+            weight=0,
+            equipment="tilting-gate",
+            symptom="hunts",
+            reports=("Gate opens and shuts all night.",),
+            troubles=(Trouble(1.0, "fouled-sensor", "cleaned", {}),),
+        ),
+        4,
+    ),
+)
+"""Calls for which there is no plan, with how many of each came in."""

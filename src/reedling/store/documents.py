@@ -10,8 +10,8 @@ from typing import cast
 from sqlalchemy import ColumnElement, and_, select
 from sqlalchemy.orm import Session
 
-from reedling.core.guidance.revisions import RevisionState, letter_rank
-from reedling.exchange.content import Content, DocumentKind, dump_value, load_content
+from reedling.core.guidance.revisions import DocumentKind, RevisionState, letter_rank
+from reedling.exchange.content import Content, dump_value, load_content
 from reedling.store.records import Act, Edit, Revision, RevisionAct
 from reedling.store.tables import ActRow, DocumentRow, EditRow, RevisionRow
 

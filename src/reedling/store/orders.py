@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import cast
+from typing import Literal, cast
 
 from pydantic import TypeAdapter
 from sqlalchemy import ColumnElement, delete, func, select
@@ -13,12 +13,12 @@ from sqlalchemy.orm import Session
 from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.evidence.steps import StepRecord
 from reedling.core.matching.applicability import MatchTrace
-from reedling.core.runsheet.events import FieldEvent
+from reedling.core.runsheet.events import FieldEvent, PartUsed
 from reedling.core.runsheet.job import OrderState
-from reedling.exchange.content import EVENTS, RUNSHEETS, dump_value
+from reedling.exchange.content import EVENTS, ORDER_FACTS, ORDER_TERMS, RUNSHEETS, dump_value
 from reedling.store.places import Places
-from reedling.store.records import Asset, Order, Receipt
-from reedling.store.tables import EventRow, OrderRow, StepRecordRow, SubmissionRow
+from reedling.store.records import Asset, Order, OrderChange, OrderInShort, Receipt
+from reedling.store.tables import EventRow, OrderChangeRow, OrderRow, StepRecordRow, SubmissionRow
 
 RECEIPTS: TypeAdapter[Receipt] = TypeAdapter(Receipt)
 TRACES: TypeAdapter[tuple[MatchTrace, ...]] = TypeAdapter(tuple[MatchTrace, ...])
@@ -44,6 +44,9 @@ def _order(row: OrderRow, asset: Asset) -> Order:
         reviewed_by=row.reviewed_by,
         review_note=row.review_note,
         fields=row.fields,
+        matched_on=None if row.matched_on is None else ORDER_FACTS.validate_python(row.matched_on),
+        terms=ORDER_TERMS.validate_python(row.terms),
+        priority=row.priority,
     )
 
 
@@ -75,9 +78,53 @@ class Orders:
                 reviewed_by=order.reviewed_by,
                 review_note=order.review_note,
                 fields=dict(order.fields),
+                matched_on=None if order.matched_on is None else dump_value(order.matched_on),
+                terms=dump_value(order.terms),
+                priority=order.priority,
             )
         )
         self.session.flush()
+
+    def reissue(self, order: Order, change: OrderChange) -> None:
+        """Put another runsheet in place of the one issued, and keep why.
+
+        The database refuses it once the field has recorded something.
+        """
+        row = self.session.get(OrderRow, order.id)
+        assert row is not None
+        row.runsheet = dump_value(order.runsheet)
+        self.session.add(
+            OrderChangeRow(
+                order_id=change.order,
+                at=change.at,
+                person_id=change.person,
+                act=change.act,
+                document_id=change.document,
+                revision=change.revision,
+                title=change.title,
+                reason=change.reason,
+            )
+        )
+        self.session.flush()
+
+    def changes(self, order_id: str | None = None) -> tuple[OrderChange, ...]:
+        """What was added and removed by hand, oldest first: on one order, or on all."""
+        query = select(OrderChangeRow).order_by(OrderChangeRow.id)
+        if order_id is not None:
+            query = query.where(OrderChangeRow.order_id == order_id)
+        return tuple(
+            OrderChange(
+                order=row.order_id,
+                at=row.at,
+                person=row.person_id,
+                act=cast(Literal["added", "removed"], row.act),
+                document=row.document_id,
+                revision=row.revision,
+                title=row.title,
+                reason=row.reason,
+            )
+            for row in self.session.scalars(query)
+        )
 
     def get(self, order_id: str) -> Order | None:
         """The order, if there is one."""
@@ -109,6 +156,53 @@ class Orders:
         assets = {a.id: a for a in Places(self.session).assets()}
         query = select(OrderRow).where(*where).order_by(OrderRow.logged_at.desc(), OrderRow.id.desc())
         return tuple(_order(row, assets[row.asset_id]) for row in self.session.scalars(query))
+
+    def facts(self) -> tuple[OrderInShort, ...]:
+        """Every order but the cancelled ones in short, oldest first; runsheets are not read."""
+        query = (
+            select(
+                OrderRow.id,
+                OrderRow.asset_id,
+                OrderRow.symptom,
+                OrderRow.incident_type_id,
+                OrderRow.logged_at,
+                OrderRow.state,
+                OrderRow.priority,
+                OrderRow.matched_on,
+            )
+            .where(OrderRow.state != "Cancelled")
+            .order_by(OrderRow.logged_at, OrderRow.id)
+        )
+        return tuple(
+            OrderInShort(
+                id=order,
+                asset=asset,
+                symptom=symptom,
+                incident_type=incident,
+                logged_at=logged_at,
+                state=cast(OrderState, state),
+                priority=priority,
+                matched_on=None if matched is None else ORDER_FACTS.validate_python(matched),
+            )
+            for order, asset, symptom, incident, logged_at, state, priority, matched in self.session.execute(
+                query
+            )
+        )
+
+    def parts_used(self, incident_type: str) -> Mapping[str, Mapping[str, float]]:
+        """What each finished order of a type took, by part; an order that took nothing is there too."""
+        done = select(OrderRow.id).where(
+            OrderRow.incident_type_id == incident_type, OrderRow.state.in_(("Finished", "Reviewed"))
+        )
+        out: dict[str, dict[str, float]] = {order: {} for order in self.session.scalars(done)}
+        query = select(EventRow.order_id, EventRow.payload).where(
+            EventRow.kind == "part used", EventRow.order_id.in_(done)
+        )
+        for order, payload in self.session.execute(query):
+            used = EVENTS.validate_python(payload)
+            assert isinstance(used, PartUsed)
+            out[order][used.part] = out[order].get(used.part, 0) + used.quantity
+        return out
 
     def count(self, states: Sequence[OrderState]) -> int:
         """How many orders are in one of the states."""

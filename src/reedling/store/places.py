@@ -22,6 +22,8 @@ def _site(row: SiteRow) -> Site:
         north=row.north,
         zone=row.zone,
         customer=row.customer,
+        tags=tuple(row.tags),
+        contract=row.contract,
     )
 
 
@@ -34,6 +36,7 @@ def _asset(row: AssetRow, site: SiteRow) -> Asset:
         model=row.model,
         serial=row.serial,
         fields=row.fields,
+        warranty_until=row.warranty_until,
     )
 
 
@@ -54,6 +57,8 @@ class Places:
                 north=site.north,
                 zone=site.zone,
                 customer=site.customer,
+                tags=list(site.tags),
+                contract=site.contract,
             )
         )
         self.session.flush()
@@ -69,6 +74,7 @@ class Places:
                 model=asset.model,
                 serial=asset.serial,
                 fields=dict(asset.fields),
+                warranty_until=asset.warranty_until,
             )
         )
         self.session.flush()
@@ -110,6 +116,16 @@ class Places:
             )
         )
         self.session.flush()
+
+    def all_meters(self) -> Mapping[str, tuple[MeterState, ...]]:
+        """Every state of every meter, by asset, oldest first."""
+        out: dict[str, list[MeterState]] = {}
+        for row in self.session.scalars(select(MeterReadingRow).order_by(MeterReadingRow.at)):
+            state = MeterState(
+                asset=row.asset_id, meter=row.meter, value=row.value, at=row.at, order=row.order_id
+            )
+            out.setdefault(row.asset_id, []).append(state)
+        return {asset: tuple(states) for asset, states in out.items()}
 
     def meters(self, asset_id: str) -> Mapping[str, MeterState]:
         """The last state of each of an asset's meters."""

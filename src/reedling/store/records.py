@@ -7,12 +7,14 @@ from dataclasses import dataclass, field
 from datetime import date, datetime
 from typing import Any, Literal
 
-from reedling.core.guidance.revisions import RevisionState
+from reedling.core.guidance.incident_types import OrderTerms
+from reedling.core.guidance.revisions import DocumentKind, RevisionState
 from reedling.core.logic.conditions import Answer
 from reedling.core.matching.applicability import MatchTrace
+from reedling.core.matching.order_facts import OrderFacts
 from reedling.core.runsheet.job import OrderState
 from reedling.core.runsheet.lines import Runsheet
-from reedling.exchange.content import Content, DocumentKind
+from reedling.exchange.content import Content
 
 Role = Literal["engineer", "approver", "planner", "technician"]
 ROLES: tuple[Role, ...] = ("engineer", "approver", "planner", "technician")
@@ -115,6 +117,8 @@ class Site:
     north: float
     zone: str = "UTC"
     customer: str = ""
+    tags: tuple[str, ...] = ()
+    contract: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -128,6 +132,7 @@ class Asset:
     model: str
     serial: str
     fields: Mapping[str, Answer] = field(default_factory=dict)
+    warranty_until: date | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -141,9 +146,17 @@ class MeterState:
     order: str | None = None
 
 
+NO_TERMS = OrderTerms()
+"""What an order without an incident type took over."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Order:
-    """An order with the runsheet it was issued, as it stands."""
+    """An order with the runsheet it was issued, as it stands.
+
+    ``matched_on`` is what was known of it when guidance was matched to it; its incident type is
+    given only where somebody chose it. ``terms`` are what it took over from its incident type.
+    """
 
     id: str
     asset: Asset
@@ -163,6 +176,37 @@ class Order:
     reviewed_by: str | None = None
     review_note: str = ""
     fields: Mapping[str, Answer] = field(default_factory=dict)
+    matched_on: OrderFacts | None = None
+    terms: OrderTerms = NO_TERMS
+    priority: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OrderInShort:
+    """What matching needs of an order that came in."""
+
+    id: str
+    asset: str
+    symptom: str
+    incident_type: str | None
+    logged_at: datetime
+    state: OrderState
+    priority: str
+    matched_on: OrderFacts | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OrderChange:
+    """A document added to an order or taken off it by hand, with the reason."""
+
+    order: str
+    at: datetime
+    person: str
+    act: Literal["added", "removed"]
+    document: str
+    revision: str
+    title: str
+    reason: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -32,8 +32,10 @@ GUARDS = (
     """,
     """
     CREATE TRIGGER runsheet_is_frozen BEFORE UPDATE OF runsheet ON orders
-    WHEN NEW.runsheet IS NOT OLD.runsheet
-    BEGIN SELECT RAISE(ABORT, 'a runsheet never changes'); END
+    WHEN NEW.runsheet IS NOT OLD.runsheet AND (
+      OLD.state NOT IN ('Logged', 'Planned')
+      OR EXISTS (SELECT 1 FROM events WHERE events.order_id = OLD.id))
+    BEGIN SELECT RAISE(ABORT, 'a runsheet never changes under way'); END
     """,
     """
     CREATE TRIGGER events_are_final BEFORE UPDATE ON events
@@ -44,6 +46,18 @@ GUARDS = (
     BEGIN SELECT RAISE(ABORT, 'what happened is only added to'); END
     """,
 )
+
+CHANGE_GUARDS = (
+    """
+    CREATE TRIGGER changes_are_final BEFORE UPDATE ON order_changes
+    BEGIN SELECT RAISE(ABORT, 'what was done by hand is only added to'); END
+    """,
+    """
+    CREATE TRIGGER changes_are_kept BEFORE DELETE ON order_changes
+    BEGIN SELECT RAISE(ABORT, 'what was done by hand is only added to'); END
+    """,
+)
+"""Guards of the table that came with migration 0003."""
 
 REMOVE_GUARDS = tuple(f"DROP TRIGGER {guard.split()[2]}" for guard in GUARDS)
 

@@ -174,6 +174,8 @@ class SiteRow(Base):
     north: Mapped[float]
     zone: Mapped[str]
     customer: Mapped[str] = mapped_column(String, server_default="")
+    tags: Mapped[list[str]] = mapped_column(JSON, server_default="[]")
+    contract: Mapped[str] = mapped_column(String, server_default="")
 
 
 class AssetRow(Base):
@@ -187,6 +189,7 @@ class AssetRow(Base):
     model: Mapped[str]
     serial: Mapped[str]
     fields: Mapped[dict[str, Any]] = mapped_column(JSON, server_default="{}")
+    warranty_until: Mapped[date | None]
 
 
 class MeterReadingRow(Base):
@@ -228,6 +231,24 @@ class OrderRow(Base):
     reviewed_at: Mapped[datetime | None] = mapped_column(Instant)
     reviewed_by: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
     review_note: Mapped[str]
+    matched_on: Mapped[dict[str, Any] | None] = mapped_column(JSON)
+    terms: Mapped[dict[str, Any]] = mapped_column(JSON, server_default="{}")
+    priority: Mapped[str] = mapped_column(String, server_default="")
+
+
+class OrderChangeRow(Base):
+    """A document added to an order or taken off it by hand. Rows are only ever added."""
+
+    __tablename__ = "order_changes"
+    id: Mapped[int] = mapped_column(Integer, primary_key=True)
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), index=True)
+    at: Mapped[datetime] = mapped_column(Instant)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    act: Mapped[str]
+    document_id: Mapped[str] = mapped_column(ForeignKey("documents.id"))
+    revision: Mapped[str]
+    title: Mapped[str]
+    reason: Mapped[str]
 
 
 class SubmissionRow(Base):

@@ -1,6 +1,6 @@
 import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, need } from "./client";
-import type { Answers } from "./types";
+import type { Answers, ListName } from "./types";
 
 export const keys = {
   me: ["me"] as const,
@@ -8,6 +8,7 @@ export const keys = {
   shelf: ["shelf"] as const,
   page: (id: string) => ["page", id] as const,
   document: (id: string) => ["document", id] as const,
+  table: (id: string) => ["table", id] as const,
   shared: ["shared"] as const,
   comments: (id: string) => ["comments", id] as const,
   evidence: (id: string, revision?: string) => ["evidence", id, revision ?? ""] as const,
@@ -36,6 +37,13 @@ export function guidanceChanged(cache: QueryClient) {
     ["compare"],
     ["effect"],
     ["acts"],
+    ["tables"],
+    ["table"],
+    ["noticed"],
+    ["coverage"],
+    ["trial"],
+    ["cover"],
+    ["kit"],
   ]) {
     cache.invalidateQueries({ queryKey: key });
   }
@@ -201,13 +209,121 @@ export const useTechnicians = () =>
     staleTime: 300_000,
   });
 
-export const useTrial = (asset: string | null, symptom: string | null) =>
+/** An order to try: for an asset with a symptom, or one that came in; with a table's draft or not. */
+export interface TrialOrder {
+  asset: string | null;
+  symptom: string | null;
+  order?: string | null;
+  incident_type?: string;
+  priority?: string;
+  day?: string | null;
+  draft?: string | null;
+}
+
+export const useTrial = (trial: TrialOrder) =>
   useQuery({
-    queryKey: ["trial", asset, symptom],
+    queryKey: ["trial", trial],
     queryFn: () =>
-      need(client.POST("/api/match/try", { body: { asset: asset ?? "", symptom: symptom ?? "" } })),
-    enabled: Boolean(asset && symptom),
+      need(
+        client.POST("/api/match/try", {
+          body: {
+            asset: trial.asset ?? "",
+            symptom: trial.symptom ?? "",
+            order: trial.order ?? null,
+            incident_type: trial.incident_type ?? "",
+            priority: trial.priority ?? "",
+            day: trial.day || null,
+            draft: trial.draft ?? null,
+          },
+        }),
+      ),
+    enabled: Boolean(trial.order || (trial.asset && trial.symptom)),
     gcTime: 0,
+    placeholderData: (before) => before,
+  });
+
+export const usePriorities = () =>
+  useQuery({
+    queryKey: ["priorities"],
+    queryFn: () => need(client.GET("/api/priorities")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
+export const useTables = () =>
+  useQuery({ queryKey: ["tables"], queryFn: () => need(client.GET("/api/tables")) });
+
+export const useTable = (document: string) =>
+  useQuery({
+    queryKey: keys.table(document),
+    queryFn: () => need(client.GET("/api/documents/{document}/table", { params: { path: { document } } })),
+  });
+
+export const useNoticed = (document: string, etag: string) =>
+  useQuery({
+    queryKey: ["noticed", document, etag],
+    queryFn: () => need(client.GET("/api/documents/{document}/noticed", { params: { path: { document } } })),
+  });
+
+type Across = "symptom" | "incident type";
+
+/** `etag` is that of the draft, so that the map follows what is written. */
+export const useCoverage = (across: Across, draft: string | null, etag: string) =>
+  useQuery({
+    queryKey: ["coverage", across, draft, etag],
+    queryFn: () => need(client.GET("/api/match/coverage", { params: { query: { across, draft } } })),
+    placeholderData: (before) => before,
+  });
+
+export const useMapCell = (
+  across: Across,
+  cell: { equipment: string; code: string } | null,
+  draft: string | null,
+  etag: string,
+) =>
+  useQuery({
+    queryKey: ["coverage", "cell", across, cell, draft, etag],
+    queryFn: () =>
+      need(
+        client.GET("/api/match/coverage/cell", {
+          params: { query: { across, draft, equipment: cell?.equipment ?? "", code: cell?.code ?? "" } },
+        }),
+      ),
+    enabled: cell !== null,
+  });
+
+export const useCover = (document: string | null, on: string | null, withBranches: boolean) =>
+  useQuery({
+    queryKey: ["cover", document, on, withBranches],
+    queryFn: () =>
+      need(
+        client.GET("/api/documents/{document}/cover", {
+          params: {
+            path: { document: document ?? "" },
+            query: { on: on || undefined, with_branches: withBranches },
+          },
+        }),
+      ),
+    enabled: Boolean(document),
+    placeholderData: (before) => before,
+  });
+
+export const useKit = (document: string | null, goal: number) =>
+  useQuery({
+    queryKey: ["kit", document, goal],
+    queryFn: () =>
+      need(
+        client.GET("/api/incident-types/{document}/kit", {
+          params: { path: { document: document ?? "" }, query: { goal } },
+        }),
+      ),
+    enabled: Boolean(document),
+    placeholderData: (before) => before,
+  });
+
+export const useList = (name: ListName) =>
+  useQuery({
+    queryKey: ["list", name],
+    queryFn: () => need(client.GET("/api/lists/{name}", { params: { path: { name } } })),
   });
 
 export const useOrders = () =>

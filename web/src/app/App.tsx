@@ -1,6 +1,9 @@
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { useMe } from "../api/queries";
 import { AuthorPage } from "../author/AuthorPage";
+import { CoverPage } from "../match/CoverPage";
+import { KitsPage } from "../match/KitsPage";
+import { ListsPage } from "../match/ListsPage";
 import { MatchPage } from "../match/MatchPage";
 import { PocketHome } from "../pocket/PocketHome";
 import { PocketJob } from "../pocket/PocketJob";
@@ -35,7 +38,11 @@ export function App() {
         <Route path="/" element={<Navigate to={me.data.role === "planner" ? "/run" : "/author"} replace />} />
         <Route path="/author/documents/:document" element={<AuthorPage person={me.data} />} />
         <Route path="/author/:incident?" element={<AuthorPage person={me.data} />} />
-        <Route path="/match" element={<MatchPage />} />
+        <Route path="/match" element={<MatchPage person={me.data} />} />
+        <Route path="/match/tables/:table" element={<MatchPage person={me.data} />} />
+        <Route path="/match/cover" element={<CoverPage person={me.data} />} />
+        <Route path="/match/kits" element={<KitsPage person={me.data} />} />
+        <Route path="/match/lists/:list?" element={<ListsPage person={me.data} />} />
         <Route path="/run" element={<OrdersPage person={me.data} />} />
         <Route path="/run/:order" element={<OrderSheet person={me.data} />} />
         <Route path="/review" element={<InboxPage />} />

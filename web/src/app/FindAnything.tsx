@@ -12,11 +12,12 @@ const PLACES: Record<Found["kind"], (id: string) => string> = {
   "incident type": (id) => `/author/${id}`,
   form: (id) => `/author/documents/${id}`,
   "standard step": (id) => `/author/documents/${id}`,
+  "decision table": (id) => `/match/tables/${id}`,
   order: (id) => `/run/${id}`,
   asset: (id) => `/match?asset=${id}`,
 };
 
-/** Find incident types, forms, standard steps, orders and assets by a few letters. */
+/** Find incident types, forms, standard steps, decision tables, orders and assets by a few letters. */
 export function FindAnything() {
   const [text, setText] = useState("");
   const navigate = useNavigate();

@@ -1,7 +1,8 @@
 import { Button, MultiSelect, Popover, Select } from "@mantine/core";
+import type { ReactNode } from "react";
 import { useCatalogue } from "../api/queries";
 import type { Plan, PlanView } from "../api/types";
-import { type Draft, setPlan } from "./use-draft";
+import { type Draft, setPlan } from "../draft/use-draft";
 
 /** When the plan is put on an order, as a sentence; the cells open beside it. */
 export function AppliesWhenLine({
@@ -14,7 +15,7 @@ export function AppliesWhenLine({
   editable: boolean;
   draft: Draft;
   /** What is said while no cell is filled, of something that need not apply by itself. */
-  otherwise?: string;
+  otherwise?: ReactNode;
 }) {
   const catalogue = useCatalogue();
   const lists = catalogue.data;
@@ -34,7 +35,7 @@ export function AppliesWhenLine({
   ].join(", ");
   return (
     <div className="applies">
-      <span>{otherwise && none ? otherwise : `Applies when ${words}.`}</span>
+      <span>{otherwise && none ? otherwise : `Applies by itself when ${words}.`}</span>
       {editable && (
         <Popover position="bottom-start" width={330} trapFocus>
           <Popover.Target>

@@ -5,18 +5,19 @@ import { Link, useNavigate } from "react-router";
 import { client, need } from "../api/client";
 import { guidanceChanged, keys, useCache, usePlanDocument } from "../api/queries";
 import type { Person, PlanView } from "../api/types";
+import { EditableText } from "../draft/EditableText";
+import { ReleaseBar } from "../draft/ReleaseBar";
+import { SheetHead } from "../draft/SheetHead";
+import { setPlan, useDraft } from "../draft/use-draft";
+import { placeOf } from "../ui/places";
 import { Trouble } from "../ui/Trouble";
 import { AppliesWhenLine } from "./AppliesWhenLine";
-import { EditableText } from "./EditableText";
 import { FindReplace } from "./FindReplace";
 import { FormSheet } from "./FormSheet";
 import { PlanExtras } from "./PlanExtras";
 import { PlanFacts } from "./PlanFacts";
 import { PlanStem } from "./PlanStem";
-import { ReleaseBar } from "./ReleaseBar";
-import { SheetHead } from "./SheetHead";
 import { useChosen } from "./use-chosen";
-import { setPlan, useDraft } from "./use-draft";
 import { WorkMargin } from "./WorkMargin";
 
 /** A form, standard step or plan by itself: what it says, where it is used, preview and checks. */
@@ -158,15 +159,7 @@ function UsedIn({ plan }: { plan: PlanView }) {
       {plan.used_in.map((link, i) => (
         <span key={link.document}>
           {i > 0 && ", "}
-          <Link
-            to={
-              link.kind === "incident type"
-                ? `/author/${link.document}`
-                : `/author/documents/${link.document}`
-            }
-          >
-            {link.title}
-          </Link>
+          <Link to={placeOf(link)}>{link.title}</Link>
         </span>
       ))}
       : a change touches {plan.used_in.length === 1 ? "it" : `all ${plan.used_in.length}`} once it is

@@ -3,8 +3,8 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, need } from "../api/client";
 import type { PlanView } from "../api/types";
+import type { Draft } from "../draft/use-draft";
 import { count } from "../ui/format";
-import type { Draft } from "./use-draft";
 
 /** Find words wherever the document has them, and put others in their place. */
 export function FindReplace({

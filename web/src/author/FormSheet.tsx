@@ -4,15 +4,15 @@ import { IconPlus } from "@tabler/icons-react";
 import { useEffect, useRef, useState } from "react";
 import { useFacts } from "../api/queries";
 import type { Condition, PlanEdit, PlanView, Question, QuestionKind, Step, StepView } from "../api/types";
+import { EditableText } from "../draft/EditableText";
+import { SavedNumber, SavedTextarea } from "../draft/saved-fields";
+import { type Draft, reworkQuestion, reworkStep, setStep } from "../draft/use-draft";
 import { Empty } from "../ui/Empty";
 import { kindName, QUESTION_KINDS, unitOf } from "../ui/questions";
 import { askableBefore } from "./askable";
 import { ConditionEditor } from "./ConditionEditor";
-import { EditableText } from "./EditableText";
 import { QuestionEditor } from "./QuestionEditor";
 import { RepeatField } from "./StepDetails";
-import { SavedNumber, SavedTextarea } from "./saved-fields";
-import { type Draft, reworkQuestion, reworkStep, setStep } from "./use-draft";
 import "./form-sheet.css";
 
 interface Props {

@@ -14,18 +14,20 @@ import {
   useSharedDocuments,
 } from "../api/queries";
 import type { IncidentTypePage, Person, PlanView } from "../api/types";
+import { EditableText } from "../draft/EditableText";
+import { ReleaseBar } from "../draft/ReleaseBar";
+import { SheetHead } from "../draft/SheetHead";
+import { setPlan, useDraft } from "../draft/use-draft";
 import { DotRangeKey } from "../ui/DotRange";
+import { placeOf } from "../ui/places";
 import { Trouble } from "../ui/Trouble";
 import { AppliesWhenLine } from "./AppliesWhenLine";
-import { EditableText } from "./EditableText";
 import { FindReplace } from "./FindReplace";
+import { OrderTerms } from "./OrderTerms";
 import { PlanExtras } from "./PlanExtras";
 import { PlanFacts } from "./PlanFacts";
 import { PlanStem } from "./PlanStem";
-import { ReleaseBar } from "./ReleaseBar";
-import { SheetHead } from "./SheetHead";
 import { useChosen } from "./use-chosen";
-import { setPlan, useDraft } from "./use-draft";
 import { WorkMargin } from "./WorkMargin";
 
 /** An incident type on one page: its plan as a stem, what the field made of it, preview, checks. */
@@ -116,6 +118,10 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
     guidanceChanged(cache);
   }
 
+  const sharing = (plan?.used_in ?? []).filter(
+    (link) => link.document !== incident.document && link.kind !== "decision table",
+  );
+
   return (
     <>
       <main className="sheet" id="sheet">
@@ -168,22 +174,26 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
                   onSave={(value) => draft.change(setPlan("summary", value))}
                 />
               </div>
-              <AppliesWhenLine plan={plan} editable={editable} draft={draft} />
-              {plan.used_in.length > 1 && (
+              <AppliesWhenLine
+                plan={plan}
+                editable={editable}
+                draft={draft}
+                otherwise={<ByTables plan={plan} />}
+              />
+              {sharing.length > 0 && (
                 <p className="soft" style={{ margin: "2px 0" }}>
                   Shared with{" "}
-                  {plan.used_in
-                    .filter((link) => link.document !== incident.document)
-                    .map((link, i) => (
-                      <span key={link.document}>
-                        {i > 0 && ", "}
-                        <Link to={`/author/${link.document}`}>{link.title}</Link>
-                      </span>
-                    ))}
+                  {sharing.map((link, i) => (
+                    <span key={link.document}>
+                      {i > 0 && ", "}
+                      <Link to={placeOf(link)}>{link.title}</Link>
+                    </span>
+                  ))}
                   : a change touches all of them.
                 </p>
               )}
               <PlanFacts totals={plan.totals} evidence={evidence.data} />
+              <OrderTerms view={incident} writes={writes} />
               {editable && <FindReplace plan={plan} draft={draft} onOpen={choose} />}
               <PlanStem
                 plan={plan}
@@ -217,6 +227,25 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
           onChoose={choose}
         />
       )}
+    </>
+  );
+}
+
+/** Which tables put the plan on orders; without one it comes with its incident type. */
+function ByTables({ plan }: { plan: PlanView }) {
+  const tables = plan.used_in.filter((link) => link.kind === "decision table");
+  if (tables.length === 0)
+    return "No row of a table names it, so it comes with every order of the incident type.";
+  return (
+    <>
+      Put on orders by{" "}
+      {tables.map((link, i) => (
+        <span key={link.document}>
+          {i > 0 && ", "}
+          <Link to={placeOf(link)}>{link.title}</Link>
+        </span>
+      ))}
+      .
     </>
   );
 }

@@ -2,13 +2,13 @@ import { Button, Select } from "@mantine/core";
 import { Link } from "react-router";
 import { useFacts, useSharedDocuments } from "../api/queries";
 import type { Condition, PlanView } from "../api/types";
+import { SavedLines } from "../draft/saved-fields";
+import { type Draft, setPlan } from "../draft/use-draft";
 import { Links } from "../ui/PocketStep";
 import { PHASES } from "../ui/phases";
 import { askFact } from "./askable";
 import { ConditionEditor } from "./ConditionEditor";
 import { LinksField } from "./StepDetails";
-import { SavedLines } from "./saved-fields";
-import { type Draft, setPlan } from "./use-draft";
 
 /** What belongs to the whole plan: forms that go with it, ready phrases for notes, documents. */
 export function PlanExtras({ plan, draft, editable }: { plan: PlanView; draft: Draft; editable: boolean }) {

@@ -12,12 +12,12 @@ import { useHotkeys } from "@mantine/hooks";
 import { IconPlus } from "@tabler/icons-react";
 import { useEffect, useRef, useState } from "react";
 import type { Evidence, PlanEdit, PlanView, Step } from "../api/types";
+import type { Draft } from "../draft/use-draft";
 import { Empty } from "../ui/Empty";
 import { PHASES } from "../ui/phases";
 import { copiedSteps, copySteps, SelectionBar, UseMenu } from "./SelectionBar";
 import { StemRow } from "./StemRow";
 import { StepDetails } from "./StepDetails";
-import type { Draft } from "./use-draft";
 import "./stem.css";
 
 /** The plan as a stem: phases down the left, branches as offshoots, planned and taken beside. */

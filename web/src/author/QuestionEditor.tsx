@@ -2,11 +2,11 @@ import { Button, Menu, Select } from "@mantine/core";
 import { IconPlus } from "@tabler/icons-react";
 import { useState } from "react";
 import type { Question, QuestionKind } from "../api/types";
+import { SavedText } from "../draft/saved-fields";
+import { type QuestionPart, reworkQuestion } from "../draft/use-draft";
 import { QUESTION_KINDS } from "../ui/questions";
 import { QuestionOfKind, type QuestionProps } from "./QuestionOfKind";
 import { QuestionRest } from "./QuestionRest";
-import { SavedText } from "./saved-fields";
-import { type QuestionPart, reworkQuestion } from "./use-draft";
 
 /** One question with all that can be said of it: first what every kind needs, the rest on demand. */
 export function QuestionEditor(props: Omit<QuestionProps, "set">) {

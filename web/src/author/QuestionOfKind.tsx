@@ -2,10 +2,10 @@ import { Button, MultiSelect, Select } from "@mantine/core";
 import { useState } from "react";
 import { useCatalogue, useUnits } from "../api/queries";
 import type { PlanEdit, PlanView, Question } from "../api/types";
+import { SavedLines, SavedNumber, SavedText } from "../draft/saved-fields";
+import type { Draft, QuestionPart } from "../draft/use-draft";
 import { FormulaField } from "./FormulaField";
 import { PicturesField } from "./PicturesField";
-import { SavedLines, SavedNumber, SavedText } from "./saved-fields";
-import type { Draft, QuestionPart } from "./use-draft";
 
 export interface QuestionProps {
   plan: PlanView;

@@ -2,12 +2,12 @@ import { Button, Select } from "@mantine/core";
 import { IconPlus } from "@tabler/icons-react";
 import { useFacts } from "../api/queries";
 import type { Condition, Question, Raise } from "../api/types";
+import { SavedNumber, SavedText, SavedTextarea } from "../draft/saved-fields";
+import type { QuestionPart } from "../draft/use-draft";
 import { unitOf } from "../ui/questions";
 import { askableBefore, askQuestion } from "./askable";
 import { ConditionEditor } from "./ConditionEditor";
 import type { QuestionProps } from "./QuestionOfKind";
-import { SavedNumber, SavedText, SavedTextarea } from "./saved-fields";
-import type { QuestionPart } from "./use-draft";
 
 const OWNERS = ["technician", "planner", "engineer", "keeper"];
 const SEVERITIES = ["Note", "Watch", "Act", "Stop"];

@@ -3,11 +3,11 @@ import { CSS } from "@dnd-kit/utilities";
 import { IconGripVertical } from "@tabler/icons-react";
 import { useEffect, useState } from "react";
 import type { Step, StepRow, StepView } from "../api/types";
+import { EditableText } from "../draft/EditableText";
+import { type Draft, reworkStep, setStep } from "../draft/use-draft";
 import { DotRange } from "../ui/DotRange";
 import { count, number } from "../ui/format";
 import { PHASE_COLOUR, phaseWord } from "../ui/phases";
-import { EditableText } from "./EditableText";
-import { type Draft, reworkStep, setStep } from "./use-draft";
 
 /** One step on the stem. */
 export function StemRow({

@@ -10,13 +10,13 @@ import {
 import { Link } from "react-router";
 import { useCatalogue, useFacts, useSharedDocuments } from "../api/queries";
 import type { Condition, PlanEdit, PlanView, Question, Repeat, Step } from "../api/types";
+import { SavedLines, SavedNumber, SavedText, SavedTextarea } from "../draft/saved-fields";
+import { type Draft, reworkStep, setStep } from "../draft/use-draft";
 import { PHASES } from "../ui/phases";
 import { askableBefore, askFact, askQuestion } from "./askable";
 import { ConditionEditor } from "./ConditionEditor";
 import { PicturesField } from "./PicturesField";
 import { AddQuestionMenu, QuestionEditor } from "./QuestionEditor";
-import { SavedLines, SavedNumber, SavedText, SavedTextarea } from "./saved-fields";
-import { type Draft, reworkStep, setStep } from "./use-draft";
 
 const LEVELS = ["Shadow", "Assisted", "Solo", "Coach"];
 

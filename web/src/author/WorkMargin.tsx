@@ -2,10 +2,10 @@ import { notifications } from "@mantine/notifications";
 import { useState } from "react";
 import { client, need } from "../api/client";
 import type { Answers, Defect, PlanView, Problem } from "../api/types";
+import type { Draft } from "../draft/use-draft";
 import { ChecksPane } from "./ChecksPane";
 import { CommentsPane } from "./CommentsPane";
 import { PreviewPane } from "./PreviewPane";
-import type { Draft } from "./use-draft";
 
 /** The margin of a sheet that is written on: the preview, the checks, and what was said of it. */
 export function WorkMargin({

@@ -1,8 +1,16 @@
-import { Button, Drawer, Textarea } from "@mantine/core";
+import { Button, Drawer, Select, Textarea } from "@mantine/core";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { client, need } from "../api/client";
-import { ordersChanged, useAssets, useCache, useCatalogue, useTrial } from "../api/queries";
+import {
+  ordersChanged,
+  useAssets,
+  useCache,
+  useCatalogue,
+  usePriorities,
+  useShelf,
+  useTrial,
+} from "../api/queries";
 import { AssetSymptom } from "../ui/AssetSymptom";
 import { TraceList } from "../ui/TraceList";
 import { Trouble } from "../ui/Trouble";
@@ -15,14 +23,34 @@ export function LogOrder({ shown, onClose }: { shown: boolean; onClose: () => vo
   const [symptom, setSymptom] = useState<string | null>(null);
   const [report, setReport] = useState("");
   const [error, setError] = useState<unknown>(null);
-  const trial = useTrial(asset, symptom);
+  const [incidentType, setIncidentType] = useState<string | null>(null);
+  const [priority, setPriority] = useState<string | null>(null);
+  const [without, setWithout] = useState<string[]>([]);
+  const shelf = useShelf();
+  const priorities = usePriorities();
+  const trial = useTrial({
+    asset,
+    symptom,
+    incident_type: incidentType ?? "",
+    priority: priority ?? "",
+  });
+  const refused = trial.data?.match.refused ?? [];
   const cache = useCache();
   const navigate = useNavigate();
 
   async function log() {
     try {
       const made = await need(
-        client.POST("/api/orders", { body: { asset: asset ?? "", symptom: symptom ?? "", report } }),
+        client.POST("/api/orders", {
+          body: {
+            asset: asset ?? "",
+            symptom: symptom ?? "",
+            report,
+            incident_type: incidentType ?? "",
+            priority: priority ?? "",
+            without,
+          },
+        }),
       );
       ordersChanged(cache);
       onClose();
@@ -50,6 +78,43 @@ export function LogOrder({ shown, onClose }: { shown: boolean; onClose: () => vo
         value={report}
         onChange={(e) => setReport(e.currentTarget.value)}
       />
+      <Select
+        label="Incident type"
+        placeholder={
+          trial.data?.incident_type ? `By its rows: ${trial.data.incident_type_title}` : "By its rows"
+        }
+        mt={6}
+        searchable
+        clearable
+        data={(shelf.data ?? []).map((row) => ({ value: row.document, label: row.title }))}
+        value={incidentType}
+        onChange={setIncidentType}
+      />
+      <Select
+        label="How soon"
+        placeholder="Not said"
+        mt={6}
+        clearable
+        data={priorities.data ?? []}
+        value={priority}
+        onChange={setPriority}
+      />
+      {refused.map((pair) => (
+        <div key={pair.sentence} className="note bad" role="alert">
+          <p style={{ marginTop: 0 }}>{pair.sentence}</p>
+          <Select
+            label="Leave out"
+            data={[pair.first, pair.second]}
+            value={without.find((d) => d === pair.first || d === pair.second) ?? null}
+            onChange={(d) =>
+              setWithout((all) => [
+                ...all.filter((x) => x !== pair.first && x !== pair.second),
+                ...(d ? [d] : []),
+              ])
+            }
+          />
+        </div>
+      ))}
       <Trouble error={error} />
       <Button mt="md" disabled={!asset || !symptom} onClick={log}>
         Log it
@@ -57,7 +122,7 @@ export function LogOrder({ shown, onClose }: { shown: boolean; onClose: () => vo
       {trial.data && (
         <>
           <hr className="rule" />
-          <TraceList trace={trial.data.trace} />
+          <TraceList trace={trial.data.trace} nRows={trial.data.n_rows} />
         </>
       )}
     </Drawer>

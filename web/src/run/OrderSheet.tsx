@@ -5,10 +5,11 @@ import { Link, useParams } from "react-router";
 import { client, need } from "../api/client";
 import { ordersChanged, useCache, useOrder, useTechnicians } from "../api/queries";
 import type { OrderPage, Person } from "../api/types";
-import { dayTime, minutes } from "../ui/format";
+import { dayTime, minutes, number } from "../ui/format";
 import { RunsheetList } from "../ui/RunsheetList";
 import { TraceList } from "../ui/TraceList";
 import { WaitingSheet } from "../ui/WaitingSheet";
+import { ByHand } from "./ByHand";
 
 /** One order: what it was issued, who goes and when, how far it has come. */
 export function OrderSheet({ person }: { person: Person }) {
@@ -72,8 +73,24 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
               District <b>{line.asset.site.district}</b>
             </li>
             <li>
-              Planned <b className="planned">{minutes(line.planned_minutes)}</b> without branches
+              Planned <b className="planned">{minutes(line.planned_minutes)}</b>{" "}
+              {order.terms.expected_minutes === null ? "without branches" : "as its type expects"}
             </li>
+            {line.priority && (
+              <li>
+                Wanted <b>{line.priority.toLowerCase()}</b>
+              </li>
+            )}
+            {page.category_name && (
+              <li>
+                Category <b>{page.category_name}</b>
+              </li>
+            )}
+            {charged(order.terms.charges) && (
+              <li>
+                Charges <b>{charged(order.terms.charges)}</b>
+              </li>
+            )}
             {line.incident_type && (
               <li>
                 Incident type <Link to={`/author/${line.incident_type}`}>{line.incident_type}</Link>{" "}
@@ -89,7 +106,10 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
               {line.planned_for && `, planned for ${dayTime(line.planned_for)}`}
             </p>
           )}
-          <h2 style={{ marginTop: 16 }}>Runsheet, frozen when the order was logged</h2>
+          <ByHand page={page} />
+          <h2 style={{ marginTop: 16 }}>
+            Runsheet, frozen when the order was {page.by_hand.length ? "last changed by hand" : "logged"}
+          </h2>
           {page.run.runsheet.lines.length > 0 ? (
             <RunsheetList run={page.run.runsheet} states={page.job.visits.length ? states : undefined} />
           ) : (
@@ -105,6 +125,14 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
       </aside>
     </div>
   );
+}
+
+function charged(charges: OrderPage["order"]["terms"]["charges"]): string {
+  const told = [
+    charges.labour_per_hour > 0 && `${number(charges.labour_per_hour)} ${charges.currency} an hour`,
+    charges.fixed > 0 && `${number(charges.fixed)} ${charges.currency} fixed`,
+  ];
+  return told.filter(Boolean).join(", ");
 }
 
 function PlanVisit({ page }: { page: OrderPage }) {

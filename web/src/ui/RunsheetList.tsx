@@ -18,6 +18,7 @@ export function RunsheetList({ run, states }: { run: RunView["runsheet"]; states
           <span>
             {line.text}
             {line.when && <small>when {line.when}</small>}
+            {line.asked_by.length > 1 && <small>asked for by {line.asked_by.join(" and ")}, done once</small>}
           </span>
           <span className="mono soft">{states?.[line.id] ?? minutes(line.minutes.likely)}</span>
           <span className="mono soft">

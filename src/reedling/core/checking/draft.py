@@ -13,7 +13,8 @@ from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import FilledPlan, Library, fill_in
-from reedling.core.guidance.soundness import PlanKind, plan_problems
+from reedling.core.guidance.revisions import DocumentKind
+from reedling.core.guidance.soundness import plan_problems
 
 UNSOLVABLE = frozenset(("conditions.later", "formulas.cycle", "plans.step_identity", "plans.proof_identity"))
 """Problems under which a plan has no one meaning, so that the solver is not asked."""
@@ -22,7 +23,7 @@ STEP_PATH = re.compile(r"^/steps/(\d+)(/.*)?$")
 
 
 def draft_defects(
-    plan: Plan, catalogue: Catalogue, *, kind: PlanKind = "plan", library: Library = NOWHERE, today: date
+    plan: Plan, catalogue: Catalogue, *, kind: DocumentKind = "plan", library: Library = NOWHERE, today: date
 ) -> tuple[Defect, ...]:
     """Every defect of a draft; an error keeps it from review and release.
 

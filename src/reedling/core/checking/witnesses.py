@@ -7,7 +7,8 @@ from collections.abc import Mapping
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.questions import Photo, Scan, Signature, TextEntry
 from reedling.core.logic.conditions import Answer, is_fact
-from reedling.core.runsheet.lines import Line, Runsheet, Source, compile_runsheet
+from reedling.core.runsheet.compiling import compile_runsheet
+from reedling.core.runsheet.lines import Line, Runsheet, Source
 from reedling.core.runsheet.progress import Progress, progress_of, take_up
 from reedling.core.runsheet.repeats import lay_out
 

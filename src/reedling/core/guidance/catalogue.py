@@ -68,13 +68,47 @@ class Skill:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Part:
-    """A thing consumed; quantities are counted in ``unit``. ``stocked`` names where it is kept."""
+    """A thing consumed; quantities are counted in ``unit``.
+
+    ``stocked`` names where it is kept, ``substitutes`` the parts that will do instead, best first.
+    """
 
     code: str
     name: str
     unit: str = "each"
     stocked: tuple[str, ...] = ()
+    substitutes: tuple[str, ...] = ()
     links: tuple[Link, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class VanStock:
+    """How much of a part a technician carries, in the part's own unit."""
+
+    technician: str
+    part: str
+    quantity: float
+
+    @property
+    def code(self) -> str:
+        """What the entry is known by in its list."""
+        return f"{self.technician} {self.part}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Contract:
+    """Terms under which sites are looked after."""
+
+    code: str
+    name: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Category:
+    """What orders are sorted by in the books: call-out, inspection, project."""
+
+    code: str
+    name: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -136,6 +170,9 @@ class Catalogue:
     fields: tuple[AssetField, ...] = ()
     meters: tuple[Meter, ...] = ()
     roster: tuple[Holding, ...] = ()
+    contracts: tuple[Contract, ...] = ()
+    categories: tuple[Category, ...] = ()
+    van_stock: tuple[VanStock, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -158,6 +195,15 @@ class EquipmentTree:
             yield above
             found = self.classes.get(above)
             above = found.parent if found else None
+
+    def loop(self) -> tuple[str, ...]:
+        """Classes that each stand below the next, round to the first again; nothing in a sound tree."""
+        for code in self.classes:
+            line = list(self.lineage(code))
+            above = self.classes[line[-1]].parent if line[-1] in self.classes else None
+            if above is not None and above in line:
+                return tuple(line[line.index(above) :])
+        return ()
 
     def is_a(self, code: str, wanted: str) -> bool:
         """Whether the class is the wanted one or stands below it."""

@@ -107,9 +107,32 @@ def compare_incident_types(older: IncidentType, newer: IncidentType) -> tuple[Di
                 "summary": (older.summary, newer.summary),
                 "equipment": (older.equipment or "any", newer.equipment or "any"),
                 "work plans": (", ".join(older.plans), ", ".join(newer.plans)),
+                "forms": (", ".join(older.forms), ", ".join(newer.forms)),
+                "skills": (_type_skills(older), _type_skills(newer)),
+                "parts": (_type_parts(older), _type_parts(newer)),
+                "category": (older.category, newer.category),
+                "charges": (_type_charges(older), _type_charges(newer)),
+                "expected minutes": (_type_minutes(older), _type_minutes(newer)),
             },
         )
     )
+
+
+def _type_skills(incident: IncidentType) -> str:
+    return ", ".join(f"{n.skill} {n.level}" for n in incident.skills)
+
+
+def _type_parts(incident: IncidentType) -> str:
+    return ", ".join(f"{n.quantity:g} {n.part}" for n in incident.parts)
+
+
+def _type_charges(incident: IncidentType) -> str:
+    charges = incident.charges
+    return f"{charges.labour_per_hour:g} an hour, {charges.fixed:g} fixed {charges.currency}".strip()
+
+
+def _type_minutes(incident: IncidentType) -> str:
+    return "the sum of the steps" if incident.expected_minutes is None else f"{incident.expected_minutes:g}"
 
 
 def _moved(before: Step, after: Step, older: Plan, newer: Plan) -> Difference:

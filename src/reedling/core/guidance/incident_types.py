@@ -4,12 +4,57 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from reedling.core.guidance.skills import PartNeed, SkillNeed
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Charges:
+    """What the customer is charged: for an hour of labour, and once for the visit, in ``currency``."""
+
+    labour_per_hour: float = 0.0
+    fixed: float = 0.0
+    currency: str = ""
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class IncidentType:
-    """What the call is, for which equipment, and the work plans it uses, by document."""
+    """What the call is, for which equipment, and what an order of this type takes over.
+
+    ``plans`` and ``forms`` are documents. Those that no row of a table names come with every order
+    of the type; the others when their rows say so. ``skills`` and ``parts`` are wanted besides those
+    of the steps. ``expected_minutes`` is what to plan for where the author knows better than the sum
+    of the steps.
+    """
 
     title: str
     summary: str = ""
     equipment: str | None = None
     plans: tuple[str, ...] = ()
+    forms: tuple[str, ...] = ()
+    skills: tuple[SkillNeed, ...] = ()
+    parts: tuple[PartNeed, ...] = ()
+    category: str = ""
+    charges: Charges = Charges()
+    expected_minutes: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OrderTerms:
+    """What an order took over from its incident type when it was logged; later changes leave it alone."""
+
+    category: str = ""
+    charges: Charges = Charges()
+    expected_minutes: float | None = None
+    skills: tuple[SkillNeed, ...] = ()
+    parts: tuple[PartNeed, ...] = ()
+
+
+def terms_of(incident: IncidentType) -> OrderTerms:
+    """What an order of this type takes over."""
+    return OrderTerms(
+        category=incident.category,
+        charges=incident.charges,
+        expected_minutes=incident.expected_minutes,
+        skills=incident.skills,
+        parts=incident.parts,
+    )

@@ -7,6 +7,10 @@ from typing import Literal
 
 from reedling.errors import Conflict, InvalidInput, NotAllowed
 
+DocumentKind = Literal["incident type", "plan", "form", "standard step", "decision table"]
+PLAN_KINDS: tuple[DocumentKind, ...] = ("plan", "form", "standard step")
+"""Kinds whose content is a plan."""
+
 RevisionState = Literal["Draft", "In review", "Released", "Superseded", "Withdrawn"]
 RevisionMove = Literal["send", "give back", "release", "supersede", "withdraw"]
 

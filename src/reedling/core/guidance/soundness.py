@@ -10,7 +10,6 @@ from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from graphlib import CycleError, TopologicalSorter
-from typing import Literal
 
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.facts import Fact, known_facts
@@ -28,12 +27,12 @@ from reedling.core.guidance.questions import (
     formula_name,
 )
 from reedling.core.guidance.reuse import FilledPlan, Library, fill_in
+from reedling.core.guidance.revisions import DocumentKind
 from reedling.core.logic.conditions import OPERATORS, Comparison, Condition, comparisons, is_fact
 from reedling.core.logic.formulas import Named, check_formula, formula_names
 from reedling.core.logic.units import convertible, known_unit
 from reedling.errors import InvalidInput, Problem
 
-PlanKind = Literal["incident type", "plan", "form", "standard step"]
 MAX_STEP_TEXT = 140
 """A step's text is a line a technician reads at a glance; more belongs in its detail."""
 
@@ -43,7 +42,7 @@ class _Reading:
     """A draft as it is read: its questions in the order they are met, and what the lists know."""
 
     plan: Plan
-    kind: PlanKind
+    kind: DocumentKind
     catalogue: Catalogue
     facts: Mapping[str, Fact]
     questions: Mapping[str, Question]
@@ -55,7 +54,7 @@ def plan_problems(
     plan: Plan,
     catalogue: Catalogue,
     *,
-    kind: PlanKind = "plan",
+    kind: DocumentKind = "plan",
     filled: FilledPlan | None = None,
 ) -> tuple[Problem, ...]:
     """Everything plainly wrong with a plan, form or standard step, in the order of its steps.
@@ -74,7 +73,7 @@ def plan_problems(
     )
 
 
-def _read(plan: Plan, kind: PlanKind, catalogue: Catalogue, filled: FilledPlan) -> _Reading:
+def _read(plan: Plan, kind: DocumentKind, catalogue: Catalogue, filled: FilledPlan) -> _Reading:
     place: dict[str, int] = {}
     questions: dict[str, Question] = {}
     groups: dict[str, str] = {}
@@ -96,8 +95,13 @@ def _read(plan: Plan, kind: PlanKind, catalogue: Catalogue, filled: FilledPlan) 
     )
 
 
-def incident_type_problems(incident: IncidentType, known_plans: frozenset[str]) -> tuple[Problem, ...]:
-    """Everything plainly wrong with an incident type."""
+def incident_type_problems(
+    incident: IncidentType,
+    known_plans: frozenset[str],
+    known_forms: frozenset[str] = frozenset(),
+    catalogue: Catalogue | None = None,
+) -> tuple[Problem, ...]:
+    """Everything plainly wrong with an incident type; without a catalogue its codes are not looked at."""
     out: list[Problem] = []
     if not incident.title.strip():
         out.append(_error("incident_types.title", "/title", "The incident type has no title."))
@@ -108,7 +112,43 @@ def incident_type_problems(incident: IncidentType, known_plans: frozenset[str]) 
         for i, plan in enumerate(incident.plans)
         if plan not in known_plans
     )
+    out.extend(
+        _error("incident_types.form", f"/forms/{i}", f"There is no form {form}.")
+        for i, form in enumerate(incident.forms)
+        if form not in known_forms
+    )
+    out.extend(_terms(incident, catalogue) if catalogue else ())
     return tuple(out)
+
+
+def _terms(incident: IncidentType, catalogue: Catalogue) -> Iterator[Problem]:
+    """What orders take over must be known, and no amount may be below nothing."""
+    known = {
+        "skill": {s.code for s in catalogue.skills},
+        "part": {p.code for p in catalogue.parts},
+        "category": {c.code for c in catalogue.categories},
+    }
+    for i, need in enumerate(incident.skills):
+        if need.skill not in known["skill"]:
+            yield _error("incident_types.skill", f"/skills/{i}", f"There is no skill {need.skill}.")
+    for i, part in enumerate(incident.parts):
+        if part.part not in known["part"]:
+            yield _error("incident_types.part", f"/parts/{i}", f"There is no part {part.part}.")
+        elif part.quantity <= 0:
+            yield _error(
+                "incident_types.amount", f"/parts/{i}", f"The quantity of {part.part} must be above 0."
+            )
+    if incident.category and incident.category not in known["category"]:
+        yield _error("incident_types.category", "/category", f"There is no category {incident.category}.")
+    amounts = {
+        "labour_per_hour": incident.charges.labour_per_hour,
+        "fixed": incident.charges.fixed,
+    }
+    for name, amount in amounts.items():
+        if amount < 0:
+            yield _error("incident_types.amount", f"/charges/{name}", "A charge cannot be below 0.")
+    if incident.expected_minutes is not None and incident.expected_minutes <= 0:
+        yield _error("incident_types.amount", "/expected_minutes", "The expected minutes must be above 0.")
 
 
 def has_errors(problems: tuple[Problem, ...]) -> bool:
@@ -124,7 +164,7 @@ def _warning(code: str, path: str, message: str, hint: str = "") -> Problem:
     return Problem(code=code, path=path, message=message, hint=hint, severity="warning")
 
 
-def _plan_level(plan: Plan, kind: PlanKind) -> Iterator[Problem]:
+def _plan_level(plan: Plan, kind: DocumentKind) -> Iterator[Problem]:
     if not plan.title.strip():
         yield _error("plans.title", "/title", f"The {kind} has no title.")
     if not plan.steps and not plan.forms:

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
-from reedling.core.guidance.phases import Phase, phase_rank
-from reedling.core.guidance.plans import Link, Minutes, Plan, Repeat, Step, question_names
-from reedling.core.guidance.questions import Question, SafetyNote
-from reedling.core.guidance.reuse import FilledPlan, Library, fill_in, rename_question
+from reedling.core.guidance.phases import Phase
+from reedling.core.guidance.plans import Link, Minutes, Repeat
+from reedling.core.guidance.questions import Question
 from reedling.core.guidance.skills import PartNeed, SkillNeed
-from reedling.core.logic.conditions import Answer, Condition, QuestionName, rename_questions, sentence
+from reedling.core.logic.conditions import Answer, Condition
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,6 +29,7 @@ class Line:
     colon, and the identity within the document. ``when`` is the condition in words. ``standard``
     names the standard step, with its revision, that the step reuses. Formulas see the questions of
     their own ``scope`` by name. ``each`` is the pump, phase or door that a repeated line is for.
+    ``asked_by`` names the documents that asked for a standard step done once for all of them.
     """
 
     id: str
@@ -53,6 +53,7 @@ class Line:
     scope: str = ""
     repeat: Repeat | None = None
     each: str = ""
+    asked_by: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -71,40 +72,6 @@ class Runsheet:
     links: tuple[Link, ...] = ()
 
 
-def compile_runsheet(
-    plans: Iterable[tuple[Source, Plan]],
-    *,
-    library: Library | None = None,
-    facts: Mapping[str, Answer] | None = None,
-    last: Mapping[str, Answer] | None = None,
-    names: Mapping[str, QuestionName] | None = None,
-) -> Runsheet:
-    """Expand plans into one runsheet: by phase, then in the order of the plans, then of steps.
-
-    Standard steps and forms are filled in from the ``library``, and become sources too. ``names``
-    says how conditions speak of facts.
-    """
-    shelf = library or Library()
-    pairs = tuple((source, fill_in(plan, shelf)) for source, plan in plans)
-    lines = [line for source, filled in pairs for line in _lines(source, filled, names or {})]
-    asked = {q.id for line in lines for q in line.proofs if q.prefill == "last"}
-    return Runsheet(
-        sources=(*(source for source, _ in pairs), *_reused(pairs, shelf)),
-        lines=tuple(sorted(lines, key=lambda line: phase_rank(line.phase))),
-        facts=dict(facts or {}),
-        last={q: a for q, a in (last or {}).items() if q.split("@", 1)[0] in asked},
-        phrases=tuple(dict.fromkeys(p for _, filled in pairs for p in filled.plan.phrases)),
-        links=tuple(dict.fromkeys(link for _, filled in pairs for link in filled.plan.links)),
-    )
-
-
-def _reused(pairs: tuple[tuple[Source, FilledPlan], ...], shelf: Library) -> Iterator[Source]:
-    used = dict.fromkeys(d for _, filled in pairs for d in filled.reused)
-    for document in used:
-        shared = shelf.standards.get(document) or shelf.forms[document]
-        yield Source(document=document, revision=shared.revision, title=shared.plan.title)
-
-
 def within(document: str, identity: str) -> str:
     """An identity of a document as the runsheet speaks of it.
 
@@ -112,45 +79,3 @@ def within(document: str, identity: str) -> str:
     'WP-014:pressure'
     """
     return f"{document}:{identity}"
-
-
-def _lines(source: Source, filled: FilledPlan, facts: Mapping[str, QuestionName]) -> Iterator[Line]:
-    names = {**facts, **question_names(filled.plan)}
-    for step in filled.plan.steps:
-        yield _line(source, filled, step, sentence(step.condition, names) if step.condition else "")
-
-
-def _line(source: Source, filled: FilledPlan, step: Step, when: str) -> Line:
-    origin = filled.origins[step.id]
-
-    def own(identity: str) -> str:
-        return within(source.document, identity)
-
-    return Line(
-        id=own(step.id),
-        document=origin.document or source.document,
-        revision=origin.revision or source.revision,
-        step=origin.step,
-        phase=step.phase,
-        text=step.text,
-        detail=step.detail,
-        minutes=step.minutes,
-        proofs=(*_safety(step, own), *(rename_question(proof, own) for proof in step.proofs)),
-        skills=step.skills,
-        parts=tuple(replace(p, condition=rename_questions(p.condition, own)) for p in step.parts),
-        under=own(step.under) if step.under else None,
-        condition=rename_questions(step.condition, own),
-        when=when,
-        safety=step.safety,
-        links=step.links,
-        pictures=step.pictures,
-        standard=origin.standard,
-        scope=own(origin.scope),
-        repeat=step.repeat,
-    )
-
-
-def _safety(step: Step, own: Callable[[str], str]) -> Iterator[Question]:
-    """The note comes first: it is read before anything is touched."""
-    if step.safety.strip():
-        yield SafetyNote(id=f"{own(step.id)}!", label=step.safety.strip())

@@ -172,7 +172,8 @@ def consequence_of(runsheet: Runsheet, answers: Answers, question: str) -> Conse
     >>> from reedling.core.guidance.plans import Plan, Step, Minutes
     >>> from reedling.core.guidance.questions import Limits, Reading
     >>> from reedling.core.logic.conditions import Comparison
-    >>> from reedling.core.runsheet.lines import Source, compile_runsheet
+    >>> from reedling.core.runsheet.compiling import compile_runsheet
+    >>> from reedling.core.runsheet.lines import Source
     >>> plan = Plan(title="Fan", steps=(
     ...     Step(id="read", phase="Diagnose", text="Read it", proofs=(
     ...         Reading(id="t", label="Temperature", unit="°F", limits=Limits(high=150)),)),

@@ -288,12 +288,13 @@ def _depends_on(item: Item, laid: Laid) -> Iterator[str]:
 
 
 def _in_order(items: list[Item]) -> tuple[Item, ...]:
-    """As given, but each computed value behind what it is worked out from.
+    """As given, but each item behind what it hangs on: a computed value behind what it is worked out
+    from, a step done once for several plans behind the answers that any of them asks it for.
 
-    Values that need each other stay where they are; they are never known, and the checks name them.
+    Items that need each other stay where they are; they are never known, and the checks name them.
     """
     place = {item.key: n for n, item in enumerate(items)}
-    if all(place.get(q, -1) < n for n, item in enumerate(items) for q in _flat(item.formula.values())):
+    if all(place.get(q, -1) < n for n, item in enumerate(items) for q in _needs_of(item)):
         return tuple(items)
     needs = {
         n: {place[q] for q in _needs_of(item) if q in place and place[q] != n} for n, item in enumerate(items)

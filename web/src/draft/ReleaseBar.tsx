@@ -5,10 +5,12 @@ import { type ReactNode, useState } from "react";
 import { useNavigate } from "react-router";
 import { client, need } from "../api/client";
 import { guidanceChanged, useCache } from "../api/queries";
-import type { Person, PlanView } from "../api/types";
+import type { Person } from "../api/types";
 import { dayYear } from "../ui/format";
+import { placeOf } from "../ui/places";
 import { EffectList } from "./EffectList";
 import { HistoryDrawer } from "./HistoryDrawer";
+import type { RevisionHead } from "./revision-head";
 
 type Move = "send" | "give-back" | "release" | "withdraw";
 
@@ -23,7 +25,7 @@ export function ReleaseBar({
 }: {
   /** What goes for review: an incident type with all that is its, or one document. */
   document: string;
-  plan: PlanView;
+  plan: RevisionHead;
   openStates: string[];
   person: Person;
   historyBase: string;
@@ -81,7 +83,9 @@ export function ReleaseBar({
     try {
       const made = await need(client.POST("/api/documents/{document}/copy", at));
       guidanceChanged(cache);
-      navigate(made.id.startsWith("IT") ? `/author/${made.id}` : `/author/documents/${made.id}`);
+      navigate(
+        document === plan.document ? placeOf({ kind: plan.kind, document: made.id }) : `/author/${made.id}`,
+      );
     } catch (error) {
       notifications.show({ color: "bad", message: (error as Error).message });
     }

@@ -2,18 +2,36 @@ import { notifications } from "@mantine/notifications";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { client, need, Refused } from "../api/client";
 import { keys, useCache } from "../api/queries";
-import type { PatchOperation, Plan, PlanEdit, PlanView, Question, SavedEdit, Step } from "../api/types";
+import type {
+  IncidentTypeView,
+  PatchOperation,
+  Plan,
+  PlanEdit,
+  PlanView,
+  Question,
+  SavedEdit,
+  Step,
+  TableEdit,
+  TableView,
+} from "../api/types";
 
-/** A change is written against the plan as it stands, so that it can be made again after a clash. */
-export type Change = { patch: (plan: Plan) => PatchOperation[] | null } | { edit: PlanEdit };
+/** The views of the kinds of document that are written here. */
+export type Written = PlanView | TableView | IncidentTypeView;
+
+/** A change is written against the content as it stands, so that it can be made again after a clash. */
+export type Change<C = Plan> =
+  | { patch: (content: C) => PatchOperation[] | null }
+  | { edit: PlanEdit }
+  | { tableEdit: TableEdit };
 
 export type Saving = { state: "idle" | "saving" | "saved" | "failed"; words: string };
 
-export interface Draft {
+export interface Draft<C = Plan> {
   saving: Saving;
   canUndo: boolean;
   canRedo: boolean;
-  change: (change: Change) => Promise<SavedEdit | undefined>;
+  /** `onRefused` may deal with a refusal itself; then it is not told of as a notification. */
+  change: (change: Change<C>, onRefused?: (refused: Refused) => boolean) => Promise<SavedEdit | undefined>;
   undo: () => void;
   redo: () => void;
   clash: { message: string; again: () => void; drop: () => void } | null;
@@ -22,8 +40,8 @@ export interface Draft {
 type Inverse = SavedEdit["inverse"];
 
 /** Where a draft's view is kept: put a newer one there, or read it again. */
-export interface Keeper {
-  put: (view: PlanView) => void;
+export interface Keeper<V extends Written = PlanView> {
+  put: (view: V) => void;
   again: () => Promise<unknown>;
 }
 
@@ -60,7 +78,10 @@ function useKept(key: string): [Inverse[], (change: (all: Inverse[]) => Inverse[
  * Saves each change of a draft at once, one after the other, under the tag last read.
  * Undo sends the inverse patch that came with a change; the answer brings the redo.
  */
-export function useDraft(plan: PlanView | undefined, keeper: Keeper): Draft {
+export function useDraft<V extends Written = PlanView>(
+  plan: V | undefined,
+  keeper: Keeper<V>,
+): Draft<V["content"]> {
   const cache = useCache();
   const [saving, setSaving] = useState<Saving>({ state: "idle", words: "" });
   const identity = plan ? `${plan.document} ${plan.letter}` : "";
@@ -88,17 +109,18 @@ export function useDraft(plan: PlanView | undefined, keeper: Keeper): Draft {
 
   const take = useCallback(
     (saved: SavedEdit) => {
-      if (!saved.plan) return;
-      current.current = saved.plan;
-      sessionStorage.setItem(`tag ${saved.plan.document} ${saved.plan.letter}`, saved.plan.etag);
-      put(saved.plan);
+      const view = (saved.plan ?? saved.table ?? saved.incident_type) as V | null;
+      if (!view) return;
+      current.current = view;
+      sessionStorage.setItem(`tag ${view.document} ${view.letter}`, view.etag);
+      put(view);
       cache.invalidateQueries({ queryKey: keys.waiting });
     },
     [cache, put],
   );
 
   const send = useCallback(
-    async (make: (plan: PlanView) => Promise<SavedEdit> | null): Promise<SavedEdit | undefined> => {
+    async (make: (view: V) => Promise<SavedEdit> | null): Promise<SavedEdit | undefined> => {
       const view = current.current;
       const going = view ? make(view) : null;
       if (!going) return undefined;
@@ -112,7 +134,10 @@ export function useDraft(plan: PlanView | undefined, keeper: Keeper): Draft {
   );
 
   const run = useCallback(
-    (change: Change): Promise<SavedEdit | undefined> => {
+    (
+      change: Change<V["content"]>,
+      onRefused?: (refused: Refused) => boolean,
+    ): Promise<SavedEdit | undefined> => {
       const attempt = async () => {
         try {
           const saved = await send((view) => request(view, change));
@@ -134,14 +159,14 @@ export function useDraft(plan: PlanView | undefined, keeper: Keeper): Draft {
               message: error.message,
               again: () => {
                 setClash(null);
-                run(change);
+                run(change, onRefused);
               },
               drop: () => {
                 setClash(null);
                 setSaving({ state: "idle", words: "" });
               },
             });
-          } else {
+          } else if (!(error instanceof Refused && onRefused?.(error))) {
             notifications.show({ color: "bad", message: (error as Error).message });
           }
           return undefined;
@@ -188,7 +213,15 @@ export function useDraft(plan: PlanView | undefined, keeper: Keeper): Draft {
   };
 }
 
-function request(view: PlanView, change: Change): Promise<SavedEdit> | null {
+function request<V extends Written>(view: V, change: Change<V["content"]>): Promise<SavedEdit> | null {
+  if ("tableEdit" in change) {
+    return need(
+      client.POST("/api/documents/{document}/table-edits", {
+        params: { path: { document: view.document }, header: { "if-match": view.etag } },
+        body: { edit: change.tableEdit },
+      }),
+    );
+  }
   if ("edit" in change) {
     return need(
       client.POST("/api/documents/{document}/edits", {
@@ -201,7 +234,7 @@ function request(view: PlanView, change: Change): Promise<SavedEdit> | null {
   return operations && operations.length > 0 ? patch(view, operations) : null;
 }
 
-function patch(view: PlanView, operations: PatchOperation[]): Promise<SavedEdit> {
+function patch(view: Written, operations: PatchOperation[]): Promise<SavedEdit> {
   return need(
     client.PATCH("/api/documents/{document}/draft", {
       params: { path: { document: view.document }, header: { "if-match": view.etag } },
@@ -261,7 +294,7 @@ export function reworkQuestion(question: string, part: QuestionPart): Change {
   };
 }
 
-/** Replace one field of the plan itself. */
-export function setPlan(field: string, value: unknown): Change {
+/** Replace one field of the document itself. */
+export function setPlan(field: string, value: unknown): { patch: () => PatchOperation[] } {
   return { patch: () => [{ op: "add", path: `/${field}`, value }] };
 }

@@ -1,8 +1,8 @@
 import { Drawer } from "@mantine/core";
 import { Link } from "react-router";
 import { useActs, useHistory } from "../api/queries";
-import type { PlanView } from "../api/types";
 import { dayTime, dayYear } from "../ui/format";
+import type { RevisionHead } from "./revision-head";
 
 /** The revisions of a document, what was done to them, and the edits of the one being worked on. */
 export function HistoryDrawer({
@@ -13,7 +13,7 @@ export function HistoryDrawer({
 }: {
   /** Where two revisions are compared. */
   base: string;
-  plan: PlanView;
+  plan: RevisionHead;
   shown: boolean;
   onClose: () => void;
 }) {
@@ -53,7 +53,7 @@ export function HistoryDrawer({
   );
 }
 
-function Acts({ plan }: { plan: PlanView }) {
+function Acts({ plan }: { plan: RevisionHead }) {
   const acts = useActs(plan.document);
   if (acts.data?.length === 0) return <p className="soft">It came with the library.</p>;
   return (
@@ -75,7 +75,7 @@ function Acts({ plan }: { plan: PlanView }) {
   );
 }
 
-function Edits({ plan }: { plan: PlanView }) {
+function Edits({ plan }: { plan: RevisionHead }) {
   const edits = useHistory(plan.document, plan.letter);
   if (edits.data?.length === 0)
     return <p className="soft">It came with the library; no edits were made here.</p>;

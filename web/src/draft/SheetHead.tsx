@@ -2,9 +2,9 @@ import { Button } from "@mantine/core";
 import { IconArrowBackUp, IconArrowForwardUp } from "@tabler/icons-react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
-import type { PlanView } from "../api/types";
 import { dayTime } from "../ui/format";
 import { EditableText } from "./EditableText";
+import type { RevisionHead } from "./revision-head";
 import type { Draft } from "./use-draft";
 
 /** The head of a sheet that is written on: what it is, its title, undo, and what may be done with it. */
@@ -20,11 +20,11 @@ export function SheetHead({
   children,
 }: {
   line: string;
-  plan: PlanView | undefined;
+  plan: RevisionHead | undefined;
   title: string;
   titleEditable: boolean;
   editable: boolean;
-  draft: Draft;
+  draft: Pick<Draft, "saving" | "canUndo" | "canRedo" | "undo" | "redo" | "clash">;
   compareTo: string;
   onRename: (title: string) => void;
   children: ReactNode;

@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import { useReleaseEffect } from "../api/queries";
 import type { DocumentLink } from "../api/types";
 import { count } from "../ui/format";
+import { placeOf } from "../ui/places";
 
 /** What a release would touch: what goes together, who refers to it, which open orders keep the old. */
 export function EffectList({ document }: { document: string }) {
@@ -37,11 +38,7 @@ function Names({ links }: { links: DocumentLink[] }) {
   return links.map((link, i) => (
     <span key={link.document}>
       {i > 0 && ", "}
-      <Link
-        to={link.kind === "incident type" ? `/author/${link.document}` : `/author/documents/${link.document}`}
-      >
-        {link.title}
-      </Link>
+      <Link to={placeOf(link)}>{link.title}</Link>
     </span>
   ));
 }

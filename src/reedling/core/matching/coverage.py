@@ -1,0 +1,126 @@
+"""The coverage map: for each kind of equipment and each symptom or incident type, what there is."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import combinations
+from typing import Literal
+
+from reedling.core.matching.applicability import RowInForce
+from reedling.core.matching.domain import Domain
+from reedling.core.matching.gaps import Box, is_covered, meet
+from reedling.core.matching.lookup import look_up
+from reedling.core.matching.order_facts import OrderFacts
+from reedling.core.matching.table_checks import says_what_to_do
+
+Across = Literal["symptom", "incident type"]
+Cover = Literal["gap", "part", "one", "several"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MapCell:
+    """One cell of the map.
+
+    "gap": no row says what to do. "part": for some of its orders. "one" and "several": for all of
+    them, with one document or, on some order, more. ``n_orders`` past orders fell here, ``n_unserved``
+    of them would find no row today.
+    """
+
+    equipment: str
+    across: str
+    cover: Cover
+    rows: tuple[str, ...]
+    n_orders: int
+    n_unserved: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CoverageMap:
+    """All cells, by equipment and then across; axes in the order of the lists."""
+
+    across: Across
+    equipment: tuple[str, ...]
+    columns: tuple[str, ...]
+    cells: tuple[MapCell, ...]
+    n_orders: int
+
+
+def coverage_map(
+    rows: Sequence[RowInForce],
+    domain: Domain,
+    orders: Iterable[OrderFacts],
+    across: Across,
+    *,
+    incident_types: Iterable[str] = (),
+) -> CoverageMap:
+    """The map over a domain that has an axis for kinds of equipment and one for ``across``."""
+    known = tuple(incident_types)
+    speaking = [r for r in rows if says_what_to_do(r.row, known)]
+    boxes = [domain.box(r.row.cells) for r in speaking]
+    columns = dict.fromkeys(c for r in speaking for c in r.columns)
+    lookup = look_up([r.row.cells for r in speaking], columns, domain.tree)
+    counted: dict[tuple[str, str], list[bool]] = {}
+    n_orders = 0
+    for facts in orders:
+        n_orders += 1
+        key = (facts.equipment, facts.symptom if across == "symptom" else facts.incident_type)
+        counted.setdefault(key, []).append(lookup.mask(facts) == 0)
+    kind, other = (_axis(domain, name) for name in ("kind", across))
+    of_class: dict[str, int] = {}
+    for i, value in enumerate(domain.axes[kind].values):
+        code = value.put(OrderFacts()).equipment
+        of_class[code] = of_class.get(code, 0) | 1 << i
+    codes = [_code(v.put(OrderFacts()), across) for v in domain.axes[other].values]
+    everything = [axis.all for axis in domain.axes]
+    cells = []
+    for equipment, kinds in of_class.items():
+        for i, code in enumerate(codes):
+            here = list(everything)
+            here[kind], here[other] = kinds, 1 << i
+            found = counted.get((equipment, code), [])
+            cover, by = _cover(tuple(here), speaking, boxes)
+            cells.append(
+                MapCell(
+                    equipment=equipment,
+                    across=code,
+                    cover=cover,
+                    rows=by,
+                    n_orders=len(found),
+                    n_unserved=sum(found),
+                )
+            )
+    return CoverageMap(
+        across=across,
+        equipment=tuple(of_class),
+        columns=tuple(codes),
+        cells=tuple(cells),
+        n_orders=n_orders,
+    )
+
+
+def _axis(domain: Domain, name: str) -> int:
+    return next(i for i, axis in enumerate(domain.axes) if axis.name == name)
+
+
+def _code(facts: OrderFacts, across: Across) -> str:
+    return facts.symptom if across == "symptom" else facts.incident_type
+
+
+def _cover(here: Box, rows: Sequence[RowInForce], boxes: Sequence[Box]) -> tuple[Cover, tuple[str, ...]]:
+    inside = [(r, b) for r, box in zip(rows, boxes, strict=True) if (b := meet(box, here)) is not None]
+    by = tuple(r.words for r, _ in inside)
+    if not inside:
+        return "gap", by
+    if not is_covered(here, [b for _, b in inside]):
+        return "part", by
+    several = any(len(set(r.row.documents)) > 1 for r, _ in inside) or any(
+        set(r.row.documents) != set(s.row.documents) and meet(b, c) is not None
+        for (r, b), (s, c) in combinations(inside, 2)
+    )
+    return ("several" if several else "one"), by
+
+
+def orders_in(orders: Mapping[str, OrderFacts], equipment: str, across: Across, code: str) -> tuple[str, ...]:
+    """The orders that fall in one cell of the map."""
+    return tuple(o for o, f in orders.items() if f.equipment == equipment and _code(f, across) == code)

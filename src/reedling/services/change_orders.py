@@ -1,0 +1,136 @@
+"""Add a document to an order by hand, or take one off, with the reason."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Literal
+
+from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.reuse import Library, Shared
+from reedling.core.guidance.revisions import PLAN_KINDS
+from reedling.core.runsheet.arranging import plan_of
+from reedling.core.runsheet.lines import Runsheet
+from reedling.errors import Conflict, InvalidInput, NotFound
+from reedling.services.context import Context
+from reedling.services.match_guidance import guidance_in_force
+from reedling.services.release_revisions import bring_into_force
+from reedling.services.shared_library import library_in_force
+from reedling.services.take_orders import compose, need_order
+from reedling.store.records import Order, OrderChange, Person, Revision
+from reedling.store.unit import Unit
+
+HandAct = Literal["added", "removed"]
+
+
+def change_order(
+    context: Context, person: Person, order_id: str, act: HandAct, document: str, reason: str
+) -> Order:
+    """Put a document on an order that nobody has begun, or take one off; it gets a new runsheet.
+
+    Everything else keeps the revision it was issued with.
+
+    Raises
+    ------
+    InvalidInput
+        ``reviews.reason`` when no reason is given.
+    Conflict
+        ``orders.begun`` when somebody is on the way or has recorded something, ``orders.has_it`` and
+        ``orders.has_not`` when there is nothing to do, ``matching.never_together`` for a pair that must
+        not be on one order.
+    """
+    if not reason.strip():
+        raise InvalidInput("reviews.reason", f"say why it is {act}.", where=order_id)
+    bring_into_force(context)
+    with context.store.writing() as unit:
+        order = need_order(unit, order_id)
+        if order.state not in ("Logged", "Planned") or unit.orders.events(order_id):
+            raise Conflict(
+                "orders.begun",
+                f"it is {order.state.lower()}, and a runsheet does not change once work has begun.",
+                where=order_id,
+                hint="Log a second order for what is missing.",
+            )
+        issued = issued_documents(order.runsheet)
+        if act == "added" and document in issued:
+            raise Conflict("orders.has_it", f"{document} is on it already.", where=order_id)
+        if act == "removed" and document not in issued:
+            raise Conflict("orders.has_not", f"{document} is not on it.", where=order_id)
+        revisions = [_issued(unit, order.runsheet, d) for d in issued]
+        changed = _to_add(unit, document) if act == "added" else revisions[issued.index(document)]
+        if act == "added":
+            _check_pairs(unit, order_id, (*issued, document))
+            taken = [*revisions, changed]
+        else:
+            taken = [r for r in revisions if r.document != document]
+        guidance = guidance_in_force(unit).guidance
+        sheet = compose(
+            unit,
+            taken,
+            order.asset,
+            order.runsheet.facts,
+            after=guidance.after,
+            library=_library(unit, order.runsheet),
+        )
+        change = OrderChange(
+            order=order_id,
+            at=context.clock(),
+            person=person.id,
+            act=act,
+            document=document,
+            revision=changed.letter,
+            title=changed.content.title,
+            reason=reason.strip(),
+        )
+        unit.orders.reissue(replace(order, runsheet=sheet), change)
+        return need_order(unit, order_id)
+
+
+def issued_documents(sheet: Runsheet) -> list[str]:
+    """The documents that were put on an order, without the forms and standard steps inside them."""
+    sources = {s.document for s in sheet.sources}
+    return [d for d in dict.fromkeys(plan_of(line) for line in sheet.lines) if d in sources]
+
+
+def _issued(unit: Unit, sheet: Runsheet, document: str) -> Revision:
+    letter = next(s.revision for s in sheet.sources if s.document == document)
+    found = unit.documents.revision(document, letter)
+    assert found is not None
+    return found
+
+
+def _to_add(unit: Unit, document: str) -> Revision:
+    found = unit.documents.released(document)
+    if found is None or found.kind not in PLAN_KINDS:
+        raise NotFound(
+            "documents.unknown",
+            f"no plan, form or standard step {document} is in force.",
+            hint="Choose one from the list.",
+        )
+    return found
+
+
+def _check_pairs(unit: Unit, order_id: str, documents: tuple[str, ...]) -> None:
+    guidance = guidance_in_force(unit).guidance
+    for pair in guidance.never_together:
+        if pair.first in documents and pair.second in documents:
+            raise Conflict(
+                "matching.never_together",
+                f"{pair.first} and {pair.second} never go together{f': {pair.why}' if pair.why else ''}.",
+                where=order_id,
+                hint="Take the other one off first.",
+            )
+
+
+def _library(unit: Unit, sheet: Runsheet) -> Library:
+    """Standard steps and forms as they were issued; as in force where the order had none of them."""
+    now = library_in_force(unit)
+    standards, forms = dict(now.standards), dict(now.forms)
+    for source in sheet.sources:
+        found = unit.documents.revision(source.document, source.revision)
+        if found is not None and isinstance(found.content, Plan):
+            shared = Shared(document=found.document, revision=found.letter, plan=found.content)
+            if found.kind == "standard step":
+                standards[found.document] = shared
+            elif found.kind == "form":
+                forms[found.document] = shared
+    return Library(standards=standards, forms=forms)

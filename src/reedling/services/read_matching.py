@@ -1,0 +1,267 @@
+"""Read how orders are served: tables, the coverage map, what is amiss with rows, what a change does."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from reedling.core.guidance.decision_tables import Column, DecisionTable
+from reedling.core.matching.applicability import Guidance
+from reedling.core.matching.coverage import Across, CoverageMap, coverage_map, orders_in
+from reedling.core.matching.domain import Domain, domain_of
+from reedling.core.matching.impact import ImpactGroup, impact_of
+from reedling.core.matching.table_checks import Gaps, RowFinding, find_gaps, row_findings
+from reedling.core.matching.table_differences import row_words
+from reedling.core.runsheet.job import OPEN_STATES
+from reedling.services.context import Context
+from reedling.services.current import current_revision
+from reedling.services.document_views import DocumentLink, link_of
+from reedling.services.match_guidance import (
+    facts_of_orders,
+    guidance_in_force,
+    surroundings,
+    with_type,
+)
+from reedling.services.release_revisions import bring_into_force
+from reedling.services.table_views import TableView, table_view
+from reedling.store.records import Asset, OrderInShort, Revision
+from reedling.store.unit import Unit
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TableLine:
+    """A decision table in the list of them."""
+
+    link: DocumentLink
+    n_rows: int
+    in_force: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OrderMention:
+    """An order as a list of matches speaks of it."""
+
+    order: str
+    asset: str
+    symptom: str
+    is_open: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ByHand:
+    """A document that people keep adding to, or taking off, orders of one kind: a row may be missing.
+
+    ``n_of`` is how many orders of this equipment and symptom there were.
+    """
+
+    act: str
+    document: str
+    title: str
+    equipment: str
+    symptom: str
+    orders: tuple[str, ...]
+    reasons: tuple[str, ...]
+    n_of: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Coverage:
+    """The map with what stands behind it: findings about rows, gaps, and changes by hand."""
+
+    map: CoverageMap
+    findings: tuple[RowFinding, ...]
+    gaps: Gaps
+    by_hand: tuple[ByHand, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MapCellPage:
+    """One cell of the map opened: its orders, and the rows that can speak for it."""
+
+    orders: tuple[OrderMention, ...]
+    rows: tuple[RowMention, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RowMention:
+    """A row in words, with where it stands."""
+
+    table: str
+    number: int
+    row: str
+    sentence: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NoticedGroup:
+    """Orders that would get something different, with what changes."""
+
+    change: ImpactGroup
+    orders: tuple[OrderMention, ...]
+    n_open: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Noticed:
+    """Who would notice a draft's release: groups, out of ``n_orders`` past and open orders."""
+
+    groups: tuple[NoticedGroup, ...]
+    n_orders: int
+    n_changed: int
+    n_open_changed: int
+
+
+def tables(context: Context) -> tuple[TableLine, ...]:
+    """Every decision table, by identity."""
+    bring_into_force(context)
+    with context.store.reading() as unit:
+        out = []
+        for document in unit.documents.of_kind("decision table"):
+            revision = current_revision(unit, document)
+            assert isinstance(revision.content, DecisionTable)
+            released = unit.documents.released(document)
+            out.append(
+                TableLine(
+                    link=link_of(revision),
+                    n_rows=len(revision.content.rows),
+                    in_force=released.letter if released else None,
+                )
+            )
+        return tuple(out)
+
+
+def table_document(context: Context, document: str) -> TableView:
+    """A decision table at the revision to work on."""
+    with context.store.reading() as unit:
+        return table_view(unit, current_revision(unit, document, ("decision table",)))
+
+
+def coverage(context: Context, across: Across, *, draft: str | None = None) -> Coverage:
+    """How orders are served by what is in force; ``draft`` names a table to take as it is written."""
+    bring_into_force(context)
+    with context.store.reading() as unit:
+        guidance = guidance_in_force(unit, instead=_drafts(unit, draft)).guidance
+        orders = unit.orders.facts()
+        facts = with_type(facts_of_orders(unit, orders), orders)
+        domain = _domain(unit, guidance, across)
+        types = tuple(guidance.incident_types)
+        return Coverage(
+            map=coverage_map(guidance.rows, domain, facts.values(), across, incident_types=types),
+            findings=row_findings(
+                guidance.rows, domain, never_together=guidance.never_together, incident_types=types
+            ),
+            gaps=find_gaps(guidance.rows, domain, facts, incident_types=types),
+            by_hand=_by_hand(unit, orders),
+        )
+
+
+def map_cell(
+    context: Context, equipment: str, across: Across, code: str, *, draft: str | None = None
+) -> MapCellPage:
+    """The orders and rows of one cell of the map."""
+    with context.store.reading() as unit:
+        guidance = guidance_in_force(unit, instead=_drafts(unit, draft)).guidance
+        orders = unit.orders.facts()
+        facts = with_type(facts_of_orders(unit, orders), orders)
+        domain = _domain(unit, guidance, across)
+        types = tuple(guidance.incident_types)
+        found = coverage_map(guidance.rows, domain, (), across, incident_types=types)
+        cell = next((c for c in found.cells if (c.equipment, c.across) == (equipment, code)), None)
+        wanted = set(cell.rows) if cell else set()
+        mentioned = _mentions(unit, orders)
+        return MapCellPage(
+            orders=tuple(mentioned[o] for o in reversed(orders_in(facts, equipment, across, code))),
+            rows=tuple(
+                RowMention(
+                    table=r.table,
+                    number=r.number,
+                    row=r.row.id,
+                    sentence=row_words(
+                        DecisionTable(title="", columns=r.columns, rows=(r.row,)), r.row, guidance.naming
+                    ),
+                )
+                for r in guidance.rows
+                if r.words in wanted
+            ),
+        )
+
+
+def who_would_notice(context: Context, document: str) -> Noticed:
+    """Past and open orders that would get something different were a table's draft in force."""
+    with context.store.reading() as unit:
+        revision = current_revision(unit, document, ("decision table",))
+        before = guidance_in_force(unit).guidance
+        after = guidance_in_force(unit, instead=[revision]).guidance
+        orders = unit.orders.facts()
+        impact = impact_of(before, after, facts_of_orders(unit, orders))
+        mentioned = _mentions(unit, orders)
+        groups = [
+            NoticedGroup(
+                change=group,
+                orders=tuple(mentioned[o] for o in reversed(group.orders)),
+                n_open=sum(mentioned[o].is_open for o in group.orders),
+            )
+            for group in impact.groups
+        ]
+        return Noticed(
+            groups=tuple(groups),
+            n_orders=impact.n_orders,
+            n_changed=impact.n_changed,
+            n_open_changed=sum(g.n_open for g in groups),
+        )
+
+
+def _drafts(unit: Unit, draft: str | None) -> list[Revision]:
+    return [current_revision(unit, draft, ("decision table",))] if draft else []
+
+
+def _domain(unit: Unit, guidance: Guidance, across: Across) -> Domain:
+    columns: Sequence[Column] = tuple(dict.fromkeys(c for r in guidance.rows for c in r.columns))
+    return domain_of(
+        [r.row.cells for r in guidance.rows],
+        columns,
+        unit.catalogues.get(),
+        guidance.naming,
+        incident_types=tuple(guidance.incident_types),
+        around=surroundings(unit),
+        always=("equipment", "symptom", across),
+    )
+
+
+def _mentions(unit: Unit, orders: Sequence[OrderInShort]) -> dict[str, OrderMention]:
+    assets: dict[str, Asset] = {a.id: a for a in unit.places.assets()}
+    labels = {s.code: s.label for s in unit.catalogues.get().symptoms}
+    return {
+        o.id: OrderMention(
+            order=o.id,
+            asset=f"{assets[o.asset].name}, {assets[o.asset].site.name}",
+            symptom=labels.get(o.symptom, o.symptom),
+            is_open=o.state in OPEN_STATES,
+        )
+        for o in orders
+    }
+
+
+def _by_hand(unit: Unit, orders: Sequence[OrderInShort]) -> tuple[ByHand, ...]:
+    assets = {a.id: a for a in unit.places.assets()}
+    kinds = {o.id: (assets[o.asset].equipment, o.symptom) for o in orders}
+    found: dict[tuple[str, str, str, str, str], list[tuple[str, str]]] = {}
+    for change in unit.orders.changes():
+        if change.order in kinds:
+            key = (change.act, change.document, change.title, *kinds[change.order])
+            found.setdefault(key, []).append((change.order, change.reason))
+    counts = list(kinds.values())
+    made = [
+        ByHand(
+            act=act,
+            document=document,
+            title=title,
+            equipment=equipment,
+            symptom=symptom,
+            orders=tuple(dict.fromkeys(order for order, _ in those)),
+            reasons=tuple(dict.fromkeys(reason for _, reason in those)),
+            n_of=counts.count((equipment, symptom)),
+        )
+        for (act, document, title, equipment, symptom), those in found.items()
+    ]
+    return tuple(sorted(made, key=lambda b: (-len(b.orders), b.document)))

@@ -1,0 +1,78 @@
+"""Kits: the smallest set of parts, against trying every set; and from an author's chances."""
+
+from __future__ import annotations
+
+import itertools
+import math
+import random
+
+import pytest
+
+from reedling.core.rollup.kits import EXACT_UP_TO, KitPart, kit_from_chances, kit_from_use
+
+VALVE = [{"seat": 1.0}] * 6 + [{"seat": 1.0, "oil": 5.0}] * 2 + [{"chain": 3.0}] * 1 + [{}] * 3
+
+
+def test_the_kit_is_the_fewest_parts_that_finish_enough_jobs() -> None:
+    """12 jobs: 3 take nothing, 6 the seat alone, 2 seat and oil, 1 the chain."""
+    kit = kit_from_use(VALVE, 0.75)
+    assert [p.part for p in kit.parts] == ["seat"]
+    assert kit.finished == pytest.approx(9 / 12)
+    assert (kit.basis, kit.method, kit.n_jobs, kit.n_candidates) == ("past use", "exact", 12, 3)
+    assert [p.part for p in kit_from_use(VALVE, 0.9).parts] == ["seat", "oil"]
+    assert kit_from_use(VALVE, 0.25).parts == ()
+    assert {p.part for p in kit_from_use(VALVE, 1.0).parts} == {"seat", "oil", "chain"}
+
+
+def test_as_much_is_carried_as_that_share_of_its_jobs_took() -> None:
+    jobs = [{"oil": q} for q in (2.0, 3.0, 4.0, 5.0, 20.0)]
+    assert kit_from_use(jobs, 0.8).parts == (KitPart(part="oil", quantity=5.0, share=1.0),)
+    assert kit_from_use(jobs, 1.0).parts[0].quantity == 20.0
+
+
+@pytest.mark.parametrize("seed", range(30))
+def test_no_smaller_set_does_and_none_as_small_does_better(seed: int) -> None:
+    """Against trying every subset of up to eight parts."""
+    rng = random.Random(seed)
+    names = "abcdefgh"[: rng.randint(2, 8)]
+    jobs = [{p: 1.0 for p in names if rng.random() < 0.25} for _ in range(rng.randint(1, 25))]
+    goal = rng.choice((0.5, 0.8, 0.95, 1.0))
+    kit = kit_from_use(jobs, goal)
+    sets = [set(c) for n in range(len(names) + 1) for c in itertools.combinations(names, n)]
+    done = {frozenset(s): sum(set(j) <= s for j in jobs) / len(jobs) for s in sets}
+    enough = [s for s, share in done.items() if share >= goal - 1e-9]
+    fewest = min(map(len, enough))
+    assert len(kit.parts) == fewest
+    assert kit.finished == pytest.approx(max(done[s] for s in enough if len(s) == fewest))
+
+
+def test_above_twenty_parts_it_is_put_together_greedily_and_says_so() -> None:
+    rng = random.Random(3)
+    names = [f"p{n}" for n in range(EXACT_UP_TO + 5)]
+    jobs = [dict.fromkeys(rng.sample(names, rng.randint(0, 2)), 1.0) for _ in range(120)]
+    assert {p for j in jobs for p in j} == set(names)
+    kit = kit_from_use(jobs, 0.7)
+    assert kit.method == "greedy"
+    assert kit.finished >= 0.7
+
+
+def test_from_chances_the_likeliest_parts_go_in_until_enough_jobs_are_finished() -> None:
+    """Independent chances: a job needs no part that is left out with the product of the others' misses."""
+    said = [
+        KitPart(part=p, quantity=1, share=s) for p, s in (("a", 0.5), ("b", 0.2), ("c", 0.1), ("d", 0.02))
+    ]
+    kit = kit_from_chances(said, 0.85)
+    assert [p.part for p in kit.parts] == ["a", "b"]
+    assert kit.finished == pytest.approx(0.9 * 0.98)
+    assert kit.basis == "author's figures"
+    for n in range(len(said) + 1):
+        for left in itertools.combinations(said, n):
+            carried = len(said) - n
+            share = math.prod(1 - p.share for p in left)
+            assert share <= kit.finished + 1e-12 or carried > len(kit.parts)
+
+
+def test_without_any_part_there_is_nothing_to_carry() -> None:
+    assert kit_from_chances([], 0.8).basis == "nothing"
+    assert kit_from_chances([], 0.8).finished == 1.0
+    assert kit_from_use([], 0.8).finished == 1.0

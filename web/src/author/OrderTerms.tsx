@@ -1,0 +1,205 @@
+import { Button, MultiSelect, Select } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { IconArrowBackUp } from "@tabler/icons-react";
+import { useMemo, useState } from "react";
+import { Link } from "react-router";
+import { client, need } from "../api/client";
+import { guidanceChanged, keys, useCache, useCatalogue, useSharedDocuments } from "../api/queries";
+import type { IncidentType, IncidentTypePage, IncidentTypeView, Level } from "../api/types";
+import { SavedNumber, SavedText } from "../draft/saved-fields";
+import { useDraft } from "../draft/use-draft";
+import { minutes, number } from "../ui/format";
+
+const LEVELS: Level[] = ["Shadow", "Assisted", "Solo", "Coach"];
+
+/** What an order of this incident type takes over when it is logged, in one line; opened, to change it. */
+export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: boolean }) {
+  const lists = useCatalogue().data;
+  const forms = (useSharedDocuments().data ?? []).filter((row) => row.link.kind === "form");
+  const cache = useCache();
+  const keeper = useMemo(
+    () => ({
+      put: (next: IncidentTypeView) =>
+        cache.setQueryData<IncidentTypePage>(
+          keys.page(view.document),
+          (held) => held && { ...held, incident_type: next },
+        ),
+      again: () => cache.refetchQueries({ queryKey: keys.page(view.document) }),
+    }),
+    [cache, view.document],
+  );
+  const draft = useDraft<IncidentTypeView>(view, keeper);
+  const [open, setOpen] = useState(false);
+  const { content } = view;
+  const name = (list: { code: string; name: string }[] | undefined, code: string) =>
+    list?.find((item) => item.code === code)?.name ?? code;
+  const { charges } = content;
+  const told = [
+    content.category && name(lists?.categories, content.category).toLowerCase(),
+    content.expected_minutes !== null && `${minutes(content.expected_minutes)} expected`,
+    charges.labour_per_hour > 0 && `${number(charges.labour_per_hour)} ${charges.currency} an hour`,
+    charges.fixed > 0 && `${number(charges.fixed)} ${charges.currency} fixed`,
+    ...content.forms.map((f) => forms.find((row) => row.link.document === f)?.link.title ?? f),
+    ...content.skills.map((s) => `${name(lists?.skills, s.skill).toLowerCase()} ${s.level}`),
+    ...content.parts.map((p) => `${number(p.quantity)} ${name(lists?.parts, p.part)}`),
+  ].filter(Boolean);
+
+  async function begin() {
+    try {
+      await need(
+        client.POST("/api/documents/{document}/draft", { params: { path: { document: view.document } } }),
+      );
+      setOpen(true);
+    } catch (error) {
+      notifications.show({ color: "bad", message: (error as Error).message });
+    }
+    guidanceChanged(cache);
+  }
+
+  function set<F extends keyof IncidentType>(field: F, value: IncidentType[F]) {
+    return draft.change({ patch: () => [{ op: "add", path: `/${field}`, value }] });
+  }
+
+  return (
+    <section className="order-terms" aria-label="What an order takes over">
+      <p style={{ margin: "2px 0" }}>
+        An order takes over {told.length ? told.join(", ") : "no category, charges or minutes"}
+        {". "}
+        <Link to={`/match/cover?document=${view.document}`}>Who can do it</Link>
+        {", "}
+        <Link to={`/match/kits?type=${view.document}`}>the kit to carry</Link>
+        {"."}
+        {writes && view.state !== "In review" && (
+          <Button
+            variant="subtle"
+            size="compact-xs"
+            aria-expanded={open && view.state === "Draft"}
+            onClick={() => (view.state === "Draft" ? setOpen(!open) : begin())}
+          >
+            {open && view.state === "Draft" ? "Close" : "Change what it takes over"}
+          </Button>
+        )}
+      </p>
+      {open && view.state === "Draft" && lists && (
+        <fieldset className="details" style={{ minWidth: 0 }}>
+          <legend className="skip">What an order takes over</legend>
+          <div className="actions" style={{ alignItems: "flex-end" }}>
+            <Select
+              label="Category"
+              clearable
+              w={160}
+              data={lists.categories.map((c) => ({ value: c.code, label: c.name }))}
+              value={content.category || null}
+              onChange={(v) => set("category", v ?? "")}
+            />
+            <SavedNumber
+              label="Expected minutes"
+              value={content.expected_minutes}
+              onSave={(v) => set("expected_minutes", v)}
+            />
+            <SavedNumber
+              label="Labour an hour"
+              value={charges.labour_per_hour}
+              onSave={(v) => set("charges", { ...charges, labour_per_hour: v ?? 0 })}
+            />
+            <SavedNumber
+              label="Fixed charge"
+              value={charges.fixed}
+              onSave={(v) => set("charges", { ...charges, fixed: v ?? 0 })}
+            />
+            <SavedText
+              label="Currency"
+              shown
+              width={80}
+              value={charges.currency}
+              onSave={(v) => set("charges", { ...charges, currency: v })}
+            />
+            <Button
+              variant="default"
+              px={8}
+              aria-label="Undo what it takes over"
+              disabled={!draft.canUndo}
+              onClick={draft.undo}
+            >
+              <IconArrowBackUp size={17} />
+            </Button>
+            <span className="saving" role="status" data-state={draft.saving.state}>
+              {draft.saving.words}
+            </span>
+          </div>
+          <MultiSelect
+            label="Forms that come with it"
+            searchable
+            mt={6}
+            data={forms.map(({ link }) => ({ value: link.document, label: link.title }))}
+            value={content.forms}
+            onChange={(v) => set("forms", v)}
+          />
+          <MultiSelect
+            label="Skills wanted besides those of the steps"
+            searchable
+            mt={6}
+            data={lists.skills.flatMap((s) =>
+              LEVELS.map((level) => ({ value: `${s.code} ${level}`, label: `${s.name} ${level}` })),
+            )}
+            value={content.skills.map((s) => `${s.skill} ${s.level}`)}
+            onChange={(v) =>
+              set(
+                "skills",
+                v.map((text) => {
+                  const at = text.lastIndexOf(" ");
+                  return { skill: text.slice(0, at), level: text.slice(at + 1) as Level };
+                }),
+              )
+            }
+          />
+          <MultiSelect
+            label="Parts wanted besides those of the steps"
+            searchable
+            mt={6}
+            data={lists.parts.map((p) => ({ value: p.code, label: p.name }))}
+            value={content.parts.map((p) => p.part)}
+            onChange={(v) =>
+              set(
+                "parts",
+                v.map(
+                  (part) =>
+                    content.parts.find((p) => p.part === part) ?? { part, quantity: 1, condition: null },
+                ),
+              )
+            }
+          />
+          {content.parts.length > 0 && (
+            <div className="actions" style={{ marginTop: 6 }}>
+              {content.parts.map((p) => (
+                <SavedNumber
+                  key={p.part}
+                  label={`How many: ${name(lists.parts, p.part)}`}
+                  value={p.quantity}
+                  width={180}
+                  onSave={(v) =>
+                    set(
+                      "parts",
+                      content.parts.map((q) => (q === p ? { ...q, quantity: v ?? 1 } : q)),
+                    )
+                  }
+                />
+              ))}
+            </div>
+          )}
+        </fieldset>
+      )}
+      {draft.clash && (
+        <p className="note bad" role="alert">
+          {draft.clash.message}{" "}
+          <button type="button" className="linklike" onClick={draft.clash.again}>
+            Make my change again
+          </button>{" "}
+          <button type="button" className="linklike" onClick={draft.clash.drop}>
+            Keep theirs
+          </button>
+        </p>
+      )}
+    </section>
+  );
+}

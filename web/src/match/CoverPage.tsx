@@ -1,0 +1,171 @@
+import { Select, Switch, TextInput } from "@mantine/core";
+import { useSearchParams } from "react-router";
+import { useCatalogue, useCover, useSharedDocuments, useShelf } from "../api/queries";
+import type { CoverPage as Cover, Person } from "../api/types";
+import { Empty } from "../ui/Empty";
+import { count, dayYear, percent } from "../ui/format";
+import { Trouble } from "../ui/Trouble";
+import { LeftPlot } from "./LeftPlot";
+import { MatchNav } from "./MatchNav";
+import "./match.css";
+
+/** Who can do it: today, and on a day to come, in each district. */
+export function CoverPage({ person }: { person: Person }) {
+  const [search, setSearch] = useSearchParams();
+  const shelf = useShelf().data ?? [];
+  const shared = useSharedDocuments().data ?? [];
+  const skills = useCatalogue().data?.skills ?? [];
+  const document = search.get("document") ?? shelf[0]?.document ?? null;
+  const branches = search.get("branches") === "yes";
+  const page = useCover(document, search.get("on"), branches);
+  const skill = (code: string) => skills.find((s) => s.code === code)?.name.toLowerCase() ?? code;
+  const put = (key: string, value: string | null) =>
+    setSearch(
+      (before) => {
+        const next = new URLSearchParams(before);
+        if (value) next.set(key, value);
+        else next.delete(key);
+        return next;
+      },
+      { replace: true },
+    );
+  return (
+    <div className="bench only-sheet">
+      <main className="sheet" id="sheet">
+        <div className="inner">
+          <MatchNav writes={person.role !== "planner"} />
+          <h1>Who can do it</h1>
+          <div className="actions" style={{ alignItems: "flex-end", margin: "8px 0 12px" }}>
+            <Select
+              label="Incident type, plan or form, as it is being written"
+              w={330}
+              searchable
+              data={[
+                {
+                  group: "Incident types",
+                  items: shelf.map((row) => ({ value: row.document, label: row.title })),
+                },
+                {
+                  group: "Plans, forms, standard steps",
+                  items: shared.map(({ link }) => ({
+                    value: link.document,
+                    label: `${link.title}, ${link.document}`,
+                  })),
+                },
+              ]}
+              value={document}
+              onChange={(value) => put("document", value)}
+            />
+            <TextInput
+              type="date"
+              label="And on"
+              value={search.get("on") ?? page.data?.cover.later ?? ""}
+              onChange={(e) => put("on", e.currentTarget.value || null)}
+            />
+            <Switch
+              label="Branches too"
+              checked={branches}
+              onChange={(e) => put("branches", e.currentTarget.checked ? "yes" : null)}
+              mb={8}
+            />
+          </div>
+          <Trouble error={page.error} />
+          {!document && (
+            <Empty title="Nothing to staff yet">
+              Write an incident type first; its steps say what they take.
+            </Empty>
+          )}
+          {page.data && <Sheet page={page.data} skill={skill} />}
+        </div>
+      </main>
+    </div>
+  );
+}
+
+function Sheet({ page, skill }: { page: Cover; skill: (code: string) => string }) {
+  const { cover } = page;
+  const needs = cover.needs.map((n) => `${skill(n.skill)} ${n.level}`).join(", ");
+  const today = cover.districts.flatMap((d) => d.today);
+  const later = cover.districts.flatMap((d) => d.later);
+  const all = cover.districts.reduce((n, d) => n + d.n_technicians, 0);
+  return (
+    <>
+      <p style={{ margin: "0 0 4px" }}>
+        It takes <b>{needs || "no particular skill"}</b>
+        {page.sometimes.length > 0 &&
+          !page.with_branches &&
+          `, and in some jobs ${page.sometimes.map((s) => `${skill(s.need.skill)} ${s.need.level} (${percent(s.share)} % of jobs)`).join(", ")}`}
+        . <b>{today.length}</b> of {count(all, "technician")} can do it today, <b>{later.length}</b> on{" "}
+        {dayYear(cover.later)}.
+      </p>
+      {today.length < 2 && (
+        <p className="note bad" role="alert">
+          {today.length === 0
+            ? "Nobody can do it today with all that it takes."
+            : `Only ${today[0]} can do it today.`}
+        </p>
+      )}
+      <LeftPlot cover={cover} />
+      <div className="who">
+        {cover.districts.map((d) => (
+          <section key={d.district} aria-label={d.district}>
+            <h2>{d.district || "No district"}</h2>
+            <p className="soft" style={{ margin: 0 }}>
+              {d.today.length} of {d.n_technicians} today, {d.later.length} on {dayYear(cover.later)}
+            </p>
+            <ul>
+              {d.today
+                .filter((t) => !d.lost.some((m) => m.technician === t))
+                .map((t) => (
+                  <li key={t} data-can="yes">
+                    {t} <span className="soft">can, on both days</span>
+                  </li>
+                ))}
+              {d.lost.map((m) => (
+                <li key={m.technician} data-can="lost">
+                  {m.technician}{" "}
+                  <span className="soft">
+                    can today; {m.lacking.map((l) => lackWords(l, skill)).join(", ")} by then
+                  </span>
+                </li>
+              ))}
+              {d.later
+                .filter((t) => !d.today.includes(t))
+                .map((t) => (
+                  <li key={t} data-can="nearly">
+                    {t} <span className="soft">can then, not today</span>
+                  </li>
+                ))}
+              {d.nearly
+                .filter((m) => !d.later.includes(m.technician))
+                .map((m) => (
+                  <li key={m.technician} data-can="nearly">
+                    {m.technician}{" "}
+                    <span className="soft">
+                      lacks one thing: {m.lacking.map((l) => lackWords(l, skill)).join(", ")}
+                    </span>
+                  </li>
+                ))}
+            </ul>
+            {d.today.length === 0 && (
+              <p style={{ color: "var(--bad)", margin: "2px 0" }}>Nobody here today.</p>
+            )}
+          </section>
+        ))}
+      </div>
+      <p className="soft">
+        Filled: can on both days. Broken ring: can today, not on the day asked for. Dotted ring: lacks one
+        thing.
+      </p>
+    </>
+  );
+}
+
+type Lack = Cover["cover"]["districts"][number]["lost"][number]["lacking"][number];
+
+function lackWords(lack: Lack, skill: (code: string) => string): string {
+  if (lack.expired_on) return `${skill(lack.skill)} ran out on ${dayYear(lack.expired_on)}`;
+  return lack.held
+    ? `${skill(lack.skill)} at ${lack.level}, holds ${lack.held}`
+    : `${skill(lack.skill)} at ${lack.level}`;
+}

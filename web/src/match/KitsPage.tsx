@@ -1,0 +1,162 @@
+import { Select } from "@mantine/core";
+import { useSearchParams } from "react-router";
+import { useKit, useShelf } from "../api/queries";
+import type { KitPage as Kit, Person } from "../api/types";
+import { Empty } from "../ui/Empty";
+import { count, number, percent, shareText } from "../ui/format";
+import { Trouble } from "../ui/Trouble";
+import { MatchNav } from "./MatchNav";
+import "./match.css";
+
+const GOALS = [0.5, 0.6, 0.7, 0.8, 0.9, 0.95, 1];
+
+/** Parts and kits: what an incident type is likely to take, where it is, and what to carry. */
+export function KitsPage({ person }: { person: Person }) {
+  const [search, setSearch] = useSearchParams();
+  const shelf = useShelf().data ?? [];
+  const document = search.get("type") ?? shelf[0]?.document ?? null;
+  const goal = Number(search.get("goal") ?? 0.8);
+  const page = useKit(document, goal);
+  const put = (key: string, value: string | null) =>
+    setSearch(
+      (before) => {
+        const next = new URLSearchParams(before);
+        if (value) next.set(key, value);
+        else next.delete(key);
+        return next;
+      },
+      { replace: true },
+    );
+  return (
+    <div className="bench only-sheet">
+      <main className="sheet" id="sheet">
+        <div className="inner">
+          <MatchNav writes={person.role !== "planner"} />
+          <h1>Parts and kits</h1>
+          <div className="actions" style={{ alignItems: "flex-end", margin: "8px 0 12px" }}>
+            <Select
+              label="Incident type"
+              w={300}
+              searchable
+              data={shelf.map((row) => ({ value: row.document, label: row.title }))}
+              value={document}
+              onChange={(value) => put("type", value)}
+            />
+            <Select
+              label="Finish the first time"
+              w={170}
+              allowDeselect={false}
+              data={GOALS.map((g) => ({ value: String(g), label: `${percent(g)} % of jobs` }))}
+              value={String(goal)}
+              onChange={(value) => put("goal", value)}
+            />
+          </div>
+          <Trouble error={page.error} />
+          {!document && (
+            <Empty title="No incident type yet">Write one; its steps say which parts they take.</Empty>
+          )}
+          {page.data && <Sheet page={page.data} />}
+        </div>
+      </main>
+    </div>
+  );
+}
+
+function basisWords({ kit, n_jobs }: Kit): string {
+  if (kit.basis === "past use")
+    return `from what ${count(kit.n_jobs, "finished job")} took; ${kit.method === "exact" ? "no smaller set does" : "put together part by part, since there are many parts; a smaller set may do"}`;
+  if (kit.basis === "author's figures")
+    return `from the author's figures, each part by itself, since only ${count(n_jobs, "job is", "jobs are")} finished`;
+  return "no step takes a part";
+}
+
+function Sheet({ page }: { page: Kit }) {
+  const { kit } = page;
+  const named = new Map(page.parts.map((p) => [p.part, p]));
+  return (
+    <>
+      <section aria-label="The kit">
+        <h2>The kit to carry</h2>
+        {kit.parts.length === 0 ? (
+          <p>
+            Nothing: {percent(kit.finished)} % of jobs are finished without a part, {basisWords(page)}.
+          </p>
+        ) : (
+          <>
+            <p>
+              {kit.parts
+                .map((p) => {
+                  const part = named.get(p.part);
+                  const unit = part && part.unit !== "each" ? ` ${part.unit}` : "×";
+                  return `${number(p.quantity)}${unit} ${part?.name ?? p.part}`;
+                })
+                .join(", ")}
+              .
+            </p>
+            <p className="soft">
+              It finishes{" "}
+              <b>
+                {page.finished.share === null
+                  ? `${percent(kit.finished)} % of jobs`
+                  : shareText(page.finished)}
+              </b>{" "}
+              the first time, {basisWords(page)}. Out of {count(kit.n_candidates, "part")}.
+            </p>
+          </>
+        )}
+      </section>
+      <section aria-label="Likely parts">
+        <h2 style={{ marginTop: 14 }}>Likely parts</h2>
+        {page.parts.length === 0 && (
+          <p className="soft">No step of its plans takes a part, and no job did.</p>
+        )}
+        {page.parts.length > 0 && (
+          <table className="rows">
+            <thead>
+              <tr>
+                <th>Part</th>
+                <th className="num">Jobs took it</th>
+                <th style={{ width: 170 }} aria-label="Taken and written, as bars" />
+                <th className="num">Author says</th>
+                <th style={{ paddingLeft: 14 }}>In the kit</th>
+                <th>Stocked at</th>
+                <th>Vans</th>
+                <th>Will do instead</th>
+              </tr>
+            </thead>
+            <tbody>
+              {page.parts.map((p) => (
+                <tr key={p.part}>
+                  <td>
+                    {p.name} <span className="mono soft">{p.part}</span>
+                  </td>
+                  <td className="num">{shareText(p.taken)}</td>
+                  <td>
+                    <span className="bar taken" style={{ width: `${(p.taken.share ?? 0) * 100}%` }} />
+                    <span
+                      className="bar planned"
+                      style={{ width: `${(p.chance ?? 0) * 100}%`, marginTop: 3 }}
+                    />
+                  </td>
+                  <td className="num">{p.chance === null ? "no step" : `${percent(p.chance)} %`}</td>
+                  <td style={{ paddingLeft: 14 }}>
+                    {p.in_kit === null ? <span className="soft">no</span> : `${number(p.in_kit)} ${p.unit}`}
+                  </td>
+                  <td>{p.stocked.join(", ") || <span style={{ color: "var(--bad)" }}>nowhere</span>}</td>
+                  <td title={p.vans.join(", ")}>
+                    {p.vans.length} of {page.n_vans}
+                  </td>
+                  <td>{p.substitutes.join(", ") || <span className="soft">nothing</span>}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+        <p className="soft">
+          Slate: the share of finished jobs that took it. Tawny, dashed: the chance that the author's figures
+          give.
+        </p>
+      </section>
+    </>
+  );
+}

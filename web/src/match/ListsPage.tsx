@@ -1,0 +1,343 @@
+import { Button, Checkbox, MultiSelect, NumberInput, Select, TagsInput, TextInput } from "@mantine/core";
+import { IconPlus } from "@tabler/icons-react";
+import { useState } from "react";
+import { NavLink, useParams } from "react-router";
+import { client, need, Refused } from "../api/client";
+import { guidanceChanged, useCache, useCatalogue, useList } from "../api/queries";
+import type { Catalogue, ListName, ListPage, Person } from "../api/types";
+import { count } from "../ui/format";
+import { Trouble } from "../ui/Trouble";
+import { LISTS, type ListField } from "./list-columns";
+import { MatchNav } from "./MatchNav";
+import "./match.css";
+
+type Entry = Record<string, unknown>;
+const LEVELS = ["Shadow", "Assisted", "Solo", "Coach"];
+
+/** The lists that guidance refers to: read, filter, add, change, remove. */
+export function ListsPage({ person }: { person: Person }) {
+  const { list } = useParams();
+  const shown = LISTS.find((l) => l.name === list) ?? LISTS[0];
+  const writes = person.role !== "planner";
+  if (!shown) return null;
+  return (
+    <div className="bench only-sheet">
+      <main className="sheet" id="sheet">
+        <div className="inner">
+          <MatchNav writes={writes} />
+          <h1>Lists</h1>
+          <nav className="lists-nav" aria-label="Lists">
+            {LISTS.map((l) => (
+              <NavLink
+                key={l.name}
+                to={`/match/lists/${l.name}`}
+                aria-current={l === shown ? "page" : undefined}
+              >
+                {l.title}
+              </NavLink>
+            ))}
+          </nav>
+          <OneList key={shown.name} shown={shown} writes={writes} />
+        </div>
+      </main>
+    </div>
+  );
+}
+
+function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boolean }) {
+  const page = useList(shown.name);
+  const catalogue = useCatalogue().data;
+  const cache = useCache();
+  const [words, setWords] = useState("");
+  const [open, setOpen] = useState<{ code: string | null; entry: Entry } | null>(null);
+  const [error, setError] = useState<unknown>(null);
+
+  async function act(going: Promise<ListPage>) {
+    try {
+      cache.setQueryData(["list", shown.name], await going);
+      setOpen(null);
+      setError(null);
+      cache.invalidateQueries({ queryKey: ["catalogue"] });
+      guidanceChanged(cache);
+    } catch (refusal) {
+      setError(refusal);
+      if (refusal instanceof Refused && refusal.status === 412) page.refetch();
+    }
+  }
+
+  if (!page.data || !catalogue) return <Trouble error={page.error} />;
+  const { entries, etag, used } = page.data;
+  const at = { path: { name: shown.name }, header: { "if-match": etag } };
+  const named = (entry: Entry, field: ListField) => textOf(entry[field.key], field, catalogue);
+  const hits = entries.filter((entry) =>
+    words
+      .toLowerCase()
+      .split(/\s+/)
+      .every((w) => shown.fields.some((f) => named(entry, f).toLowerCase().includes(w))),
+  );
+  const save = () =>
+    open &&
+    act(
+      need(client.PUT("/api/lists/{name}", { params: at, body: { replaces: open.code, entry: open.entry } })),
+    );
+  return (
+    <section aria-label={shown.title}>
+      <p className="soft" style={{ margin: "0 0 8px" }}>
+        {shown.about}
+      </p>
+      <div className="actions">
+        <TextInput
+          aria-label={`Filter ${shown.title.toLowerCase()}`}
+          placeholder="Filter"
+          w={220}
+          value={words}
+          onChange={(e) => setWords(e.currentTarget.value)}
+        />
+        <span className="soft">
+          {hits.length} of {count(entries.length, "entry", "entries")}
+        </span>
+        {writes && (
+          <Button
+            variant="default"
+            leftSection={<IconPlus size={15} />}
+            onClick={() => {
+              setError(null);
+              setOpen({ code: null, entry: {} });
+            }}
+          >
+            New entry
+          </Button>
+        )}
+      </div>
+      <Trouble error={error} />
+      <table className="rows">
+        <thead>
+          <tr>
+            {shown.fields.map((f) => (
+              <th key={f.key}>{f.label}</th>
+            ))}
+            <th className="num">Used</th>
+            {writes && <th aria-label="Change" />}
+          </tr>
+        </thead>
+        <tbody>
+          {open && open.code === null && (
+            <EntryForm
+              fields={shown.fields}
+              entry={open.entry}
+              catalogue={catalogue}
+              onChange={(entry) => setOpen({ ...open, entry })}
+              onSave={save}
+              onCancel={() => setOpen(null)}
+            />
+          )}
+          {hits.map((entry) => {
+            const code = codeOf(shown.name, entry);
+            return open?.code === code ? (
+              <EntryForm
+                key={code}
+                fields={shown.fields}
+                entry={open.entry}
+                catalogue={catalogue}
+                onChange={(next) => setOpen({ ...open, entry: next })}
+                onSave={save}
+                onCancel={() => setOpen(null)}
+                onRemove={() =>
+                  act(
+                    need(
+                      client.DELETE("/api/lists/{name}/{code}", {
+                        params: { path: { name: shown.name, code }, header: { "if-match": etag } },
+                      }),
+                    ),
+                  )
+                }
+              />
+            ) : (
+              <tr key={code}>
+                {shown.fields.map((f) => (
+                  <td key={f.key} className={f.key === "code" ? "mono" : undefined}>
+                    {named(entry, f)}
+                  </td>
+                ))}
+                <td className="num">{used[code] ?? 0}</td>
+                {writes && (
+                  <td>
+                    <button
+                      type="button"
+                      className="linklike"
+                      aria-label={`Change ${code}`}
+                      onClick={() => {
+                        setError(null);
+                        setOpen({ code, entry });
+                      }}
+                    >
+                      Change
+                    </button>
+                  </td>
+                )}
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {entries.length === 0 && <p className="soft">Nothing in this list yet.</p>}
+    </section>
+  );
+}
+
+function EntryForm({
+  fields,
+  entry,
+  catalogue,
+  onChange,
+  onSave,
+  onCancel,
+  onRemove,
+}: {
+  fields: ListField[];
+  entry: Entry;
+  catalogue: Catalogue;
+  onChange: (entry: Entry) => void;
+  onSave: () => void;
+  onCancel: () => void;
+  onRemove?: () => void;
+}) {
+  return (
+    <tr
+      onKeyDown={(e) => {
+        if (e.key === "Escape") onCancel();
+      }}
+    >
+      {fields.map((f, i) => (
+        <td key={f.key}>
+          <Field
+            field={f}
+            value={entry[f.key]}
+            catalogue={catalogue}
+            autoFocus={i === 0}
+            onChange={(value) => onChange({ ...entry, [f.key]: value })}
+          />
+        </td>
+      ))}
+      <td />
+      <td>
+        <div className="actions">
+          <Button size="compact-sm" onClick={onSave}>
+            Save
+          </Button>
+          <Button size="compact-sm" variant="default" onClick={onCancel}>
+            Leave it
+          </Button>
+          {onRemove && (
+            <Button size="compact-sm" variant="subtle" color="bad" onClick={onRemove}>
+              Remove
+            </Button>
+          )}
+        </div>
+      </td>
+    </tr>
+  );
+}
+
+function Field({
+  field,
+  value,
+  catalogue,
+  autoFocus,
+  onChange,
+}: {
+  field: ListField;
+  value: unknown;
+  catalogue: Catalogue;
+  autoFocus: boolean;
+  onChange: (value: unknown) => void;
+}) {
+  const common = { "aria-label": field.label, w: field.width ?? 170 };
+  const codes = field.of ? choices(field.of, catalogue) : [];
+  if (field.as === "yes")
+    return (
+      <Checkbox
+        aria-label={field.label}
+        checked={Boolean(value)}
+        onChange={(e) => onChange(e.currentTarget.checked)}
+      />
+    );
+  if (field.as === "number")
+    return (
+      <NumberInput
+        {...common}
+        value={(value as number | undefined) ?? ""}
+        onChange={(n) => onChange(n === "" ? 0 : Number(n))}
+      />
+    );
+  if (field.as === "level")
+    return (
+      <Select
+        {...common}
+        data={LEVELS}
+        value={(value as string) ?? null}
+        onChange={(v) => onChange(v ?? "Solo")}
+      />
+    );
+  if (field.as === "day")
+    return (
+      <TextInput
+        {...common}
+        type="date"
+        value={(value as string | null) ?? ""}
+        onChange={(e) => onChange(e.currentTarget.value || null)}
+      />
+    );
+  if (field.as === "many" && field.of)
+    return (
+      <MultiSelect
+        {...common}
+        searchable
+        data={codes}
+        value={(value as string[]) ?? []}
+        onChange={onChange}
+      />
+    );
+  if (field.as === "many")
+    return <TagsInput {...common} value={(value as string[]) ?? []} onChange={onChange} />;
+  if (field.of)
+    return (
+      <Select
+        {...common}
+        searchable
+        clearable
+        data={codes}
+        value={(value as string | null) ?? null}
+        onChange={onChange}
+      />
+    );
+  return (
+    <TextInput
+      {...common}
+      autoFocus={autoFocus}
+      value={(value as string | undefined) ?? ""}
+      onChange={(e) => onChange(e.currentTarget.value)}
+    />
+  );
+}
+
+function choices(of: keyof Catalogue, catalogue: Catalogue): { value: string; label: string }[] {
+  const entries = catalogue[of] as { code: string; name?: string; label?: string }[];
+  return entries.map((e) => ({ value: e.code, label: e.name ?? e.label ?? e.code }));
+}
+
+function textOf(value: unknown, field: ListField, catalogue: Catalogue): string {
+  const one = (code: unknown) =>
+    field.of
+      ? (choices(field.of, catalogue).find((c) => c.value === code)?.label ?? String(code ?? ""))
+      : String(code ?? "");
+  if (Array.isArray(value)) return value.map(one).join(", ");
+  if (typeof value === "boolean") return value ? "yes" : "";
+  return value === null || value === undefined ? "" : one(value);
+}
+
+function codeOf(name: ListName, entry: Entry): string {
+  if (name === "roster") return `${entry.technician} ${entry.skill}`;
+  if (name === "van_stock") return `${entry.technician} ${entry.part}`;
+  return String(entry.code);
+}

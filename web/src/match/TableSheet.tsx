@@ -1,0 +1,321 @@
+import { ActionIcon, Menu } from "@mantine/core";
+import { IconDots, IconX } from "@tabler/icons-react";
+import { type ClipboardEvent, type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import type { MatchTrace, RowView, TableEdit, TableView } from "../api/types";
+import { count } from "../ui/format";
+import { CellEditor } from "./CellEditor";
+
+const ROW_HEIGHT = 33;
+const WINDOW = 60;
+/** From so many rows on the table scrolls in a box of its own, and draws only what is in view. */
+const TALL = 120;
+
+interface Place {
+  row: number;
+  column: number;
+}
+
+/** A decision table as a sheet: arrow keys, type to write, Enter to go on, paste from a spreadsheet. */
+export function TableSheet({
+  view,
+  editable,
+  trace,
+  chosenRow,
+  onEdit,
+  onPaste,
+}: {
+  view: TableView;
+  editable: boolean;
+  trace: MatchTrace[] | undefined;
+  chosenRow: string | null;
+  onEdit: (edit: TableEdit) => void;
+  onPaste: (place: { row: string; column: number }, texts: string[][]) => void;
+}) {
+  const [at, setAt] = useState<Place>({ row: 0, column: 0 });
+  const [editing, setEditing] = useState<{ place: Place; text: string } | null>(null);
+  const [top, setTop] = useState(0);
+  const box = useRef<HTMLDivElement>(null);
+  const wantsFocus = useRef(false);
+  const tall = view.rows.length > TALL;
+  const nColumns = view.columns.length + 1;
+  const wrong = useMemo(() => wrongCells(view), [view]);
+  const hits = useMemo(
+    () => new Map((trace ?? []).filter((t) => t.table === view.document).map((t) => [t.row, t])),
+    [trace, view.document],
+  );
+  const first = tall ? Math.max(0, Math.floor(top / ROW_HEIGHT) - 10) : 0;
+  const last = tall ? Math.min(view.rows.length, first + WINDOW) : view.rows.length;
+
+  // What was asked to have the focus may be drawn only with the next view.
+  useEffect(() => {
+    if (!wantsFocus.current || editing) return;
+    const cell = box.current?.querySelector<HTMLElement>(`[data-place="${at.row}-${at.column}"]`);
+    if (cell) {
+      cell.focus();
+      wantsFocus.current = false;
+    }
+  });
+
+  useEffect(() => {
+    const row = view.rows.findIndex((r) => r.id === chosenRow);
+    if (row < 0) return;
+    if (tall) box.current?.scrollTo({ top: Math.max(0, row - 4) * ROW_HEIGHT });
+    else box.current?.querySelector(`[data-row="${chosenRow}"]`)?.scrollIntoView({ block: "center" });
+  }, [chosenRow, tall, view.rows]);
+
+  function go(place: Place) {
+    const row = Math.max(0, Math.min(view.rows.length - 1, place.row));
+    const column = Math.max(0, Math.min(nColumns - 1, place.column));
+    wantsFocus.current = true;
+    setAt({ row, column });
+    if (tall && box.current) {
+      const y = row * ROW_HEIGHT;
+      const { scrollTop, clientHeight } = box.current;
+      if (y < scrollTop) box.current.scrollTop = y;
+      else if (y + 3 * ROW_HEIGHT > scrollTop + clientHeight)
+        box.current.scrollTop = y - clientHeight + 3 * ROW_HEIGHT;
+    }
+  }
+
+  const textAt = (place: Place) => textOf(view.rows[place.row], place.column, view.columns.length);
+
+  function write(place: Place, text: string) {
+    const row = view.rows[place.row];
+    if (!row || text.trim() === textAt(place).trim()) return;
+    onEdit({ kind: "set texts", row: row.id, column: place.column, texts: [[text]], skip: false });
+  }
+
+  function onKey(event: KeyboardEvent, place: Place) {
+    const row = view.rows[place.row];
+    const move = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] }[event.key];
+    if (!row) return;
+    if (event.key === "Enter" && event.ctrlKey && editable) {
+      onEdit({ kind: "add row", after: row.id, copy_of: null });
+      go({ row: place.row, column: 0 });
+      setAt({ row: place.row + 1, column: 0 });
+    } else if (event.altKey && move?.[0] && editable) {
+      onEdit({ kind: "move row", row: row.id, direction: move[0] < 0 ? "up" : "down" });
+      go({ row: place.row + move[0], column: place.column });
+    } else if (move && !event.altKey) {
+      go({ row: place.row + (move[0] ?? 0), column: place.column + (move[1] ?? 0) });
+    } else if (event.key === "Home" || event.key === "End") {
+      go({ row: place.row, column: event.key === "Home" ? 0 : nColumns - 1 });
+    } else if (!editable) {
+      return;
+    } else if (event.key === "Enter" || event.key === "F2") {
+      setEditing({ place, text: textAt(place) });
+    } else if (event.key === "Delete" || event.key === "Backspace") {
+      write(place, "");
+    } else if (event.key.length === 1 && !event.ctrlKey && !event.metaKey && !event.altKey) {
+      // A letter begins the cell anew; the sheet's own keys work where no cell has the focus.
+      setEditing({ place, text: event.key });
+    } else {
+      return;
+    }
+    event.preventDefault();
+    event.stopPropagation();
+  }
+
+  function pasted(event: ClipboardEvent, place: Place) {
+    const row = view.rows[place.row];
+    if (!editable || !row) return;
+    event.preventDefault();
+    onPaste({ row: row.id, column: place.column }, sheetOf(event.clipboardData.getData("text/plain")));
+  }
+
+  return (
+    <div
+      ref={box}
+      className={tall ? "cells-box tall" : "cells-box"}
+      onScroll={tall ? (e) => setTop(e.currentTarget.scrollTop) : undefined}
+    >
+      <table className="cells" aria-label={view.content.title} aria-rowcount={view.rows.length + 1}>
+        <thead>
+          <tr>
+            <th aria-label="Row number" />
+            {view.columns.map((c) => (
+              <th key={c.heading}>
+                {c.heading.charAt(0).toUpperCase() + c.heading.slice(1)}
+                {editable && (
+                  <ActionIcon
+                    variant="subtle"
+                    color="slate"
+                    size={24}
+                    aria-label={`Remove the column ${c.heading}`}
+                    onClick={() => onEdit({ kind: "remove column", key: keyOf(c) })}
+                  >
+                    <IconX size={12} />
+                  </ActionIcon>
+                )}
+              </th>
+            ))}
+            <th>Puts on the order</th>
+            <th className="num" title={`Of ${count(view.n_orders, "past order")}`}>
+              Orders
+            </th>
+            {editable && <th className="row-acts" aria-label="What to do with the row" />}
+          </tr>
+        </thead>
+        <tbody>
+          {first > 0 && <tr style={{ height: first * ROW_HEIGHT }} />}
+          {view.rows.slice(first, last).map((row, i) => {
+            const r = first + i;
+            const hit = hits.get(row.id);
+            return (
+              <tr
+                key={row.id}
+                data-row={row.id}
+                aria-rowindex={r + 2}
+                className={hit?.matched ? "meets" : row.id === chosenRow ? "here" : undefined}
+              >
+                <td className="row-number mono">{row.number}</td>
+                {Array.from({ length: nColumns }, (_, c) => {
+                  const place = { row: r, column: c };
+                  const heading = view.columns[c]?.heading ?? "documents";
+                  const text = textOf(row, c, view.columns.length);
+                  const open = editing?.place.row === r && editing.place.column === c;
+                  const problem = wrong.get(`${r} ${view.columns[c] ? keyOf(view.columns[c]) : "documents"}`);
+                  return (
+                    <td
+                      key={heading}
+                      className={
+                        [
+                          !text && "any",
+                          problem && "wrong",
+                          hit && !hit.matched && hit.misses === 1 && hit.cells[c]?.met === false && "missed",
+                        ]
+                          .filter(Boolean)
+                          .join(" ") || undefined
+                      }
+                    >
+                      {open ? (
+                        <CellEditor
+                          label={`Row ${row.number}, ${heading}`}
+                          kind={view.columns[c]?.column.kind}
+                          options={view.columns[c]?.options ?? view.documents.map((d) => d.title)}
+                          text={editing.text}
+                          onCancel={() => {
+                            setEditing(null);
+                            go(place);
+                          }}
+                          onSave={(value, then) => {
+                            setEditing(null);
+                            write(place, value);
+                            if (then === "down") go({ row: r + 1, column: c });
+                            if (then === "right") go({ row: r, column: c + 1 });
+                            if (then === "left") go({ row: r, column: c - 1 });
+                          }}
+                        />
+                      ) : (
+                        <button
+                          type="button"
+                          className="cell"
+                          data-place={`${r}-${c}`}
+                          tabIndex={at.row === r && at.column === c ? 0 : -1}
+                          title={problem ?? (hit && !hit.matched ? hit.sentence : text || undefined)}
+                          aria-label={`Row ${row.number}, ${heading}: ${text || (c < nColumns - 1 ? "any" : "nothing yet")}`}
+                          onFocus={() => setAt(place)}
+                          onDoubleClick={() => editable && setEditing({ place, text })}
+                          onKeyDown={(e) => onKey(e, place)}
+                          onPaste={(e) => pasted(e, place)}
+                          onCopy={(e) => {
+                            e.preventDefault();
+                            e.clipboardData.setData("text/plain", text);
+                          }}
+                        >
+                          {c === nColumns - 1
+                            ? row.documents.map((d) => d.title).join(", ") || (editable ? "…" : "")
+                            : text || "any"}
+                        </button>
+                      )}
+                    </td>
+                  );
+                })}
+                <td className="num plain mono">{row.n_orders}</td>
+                {editable && (
+                  <td className="row-acts">
+                    <RowMenu row={row} onEdit={onEdit} onEdited={() => go({ row: r + 1, column: 0 })} />
+                  </td>
+                )}
+              </tr>
+            );
+          })}
+          {last < view.rows.length && <tr style={{ height: (view.rows.length - last) * ROW_HEIGHT }} />}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function RowMenu({
+  row,
+  onEdit,
+  onEdited,
+}: {
+  row: RowView;
+  onEdit: (edit: TableEdit) => void;
+  onEdited: () => void;
+}) {
+  return (
+    <Menu position="bottom-end">
+      <Menu.Target>
+        <ActionIcon variant="subtle" color="slate" size={26} aria-label={`What to do with row ${row.number}`}>
+          <IconDots size={15} />
+        </ActionIcon>
+      </Menu.Target>
+      <Menu.Dropdown>
+        <Menu.Item
+          onClick={() => {
+            onEdit({ kind: "add row", after: row.id, copy_of: null });
+            onEdited();
+          }}
+        >
+          Row below
+        </Menu.Item>
+        <Menu.Item onClick={() => onEdit({ kind: "add row", after: row.id, copy_of: row.id })}>
+          Copy of it below
+        </Menu.Item>
+        <Menu.Item onClick={() => onEdit({ kind: "move row", row: row.id, direction: "up" })}>
+          Up, Alt+↑
+        </Menu.Item>
+        <Menu.Item onClick={() => onEdit({ kind: "move row", row: row.id, direction: "down" })}>
+          Down, Alt+↓
+        </Menu.Item>
+        <Menu.Item color="bad" onClick={() => onEdit({ kind: "remove rows", rows: [row.id] })}>
+          Remove row {row.number}
+        </Menu.Item>
+      </Menu.Dropdown>
+    </Menu>
+  );
+}
+
+function textOf(row: RowView | undefined, column: number, nColumns: number): string {
+  if (!row) return "";
+  return column < nColumns ? (row.texts[column] ?? "") : row.documents.map((d) => d.document).join(", ");
+}
+
+export function keyOf({ column }: TableView["columns"][number]): string {
+  return column.kind === "meter" ? `meter ${column.meter}` : column.kind;
+}
+
+/** A spreadsheet's text: lines of cells with tabs between; a cell with line breaks stands in quotes. */
+export function sheetOf(text: string): string[][] {
+  return text
+    .replace(/\r\n?/g, "\n")
+    .replace(/\n$/, "")
+    .split("\n")
+    .map((line) => line.split("\t").map((cell) => cell.replace(/^"(.*)"$/, "$1").replaceAll('""', '"')));
+}
+
+/** What is wrong in which cell, by row and column. */
+function wrongCells(view: TableView): Map<string, string> {
+  const out = new Map<string, string>();
+  for (const problem of view.problems) {
+    const found = /^\/rows\/(\d+)\/(?:cells\/(.+)|documents)$/.exec(problem.path);
+    if (found) {
+      const key = found[2]?.replaceAll("~1", "/").replaceAll("~0", "~") ?? "documents";
+      out.set(`${found[1]} ${key}`, `${problem.message} ${problem.hint}`.trim());
+    }
+  }
+  return out;
+}

@@ -1,0 +1,36 @@
+import { useSearchParams } from "react-router";
+
+const KEYS = ["asset", "symptom", "order", "day", "priority", "type", "draft"] as const;
+type Key = (typeof KEYS)[number];
+
+export interface TrialState {
+  values: Record<Exclude<Key, "draft">, string | null> & { draft: boolean };
+  set: (key: Key, value: string | null) => void;
+}
+
+/** The order that is tried, kept in the address so that it can be linked to. */
+export function useTrialState(): TrialState {
+  const [search, setSearch] = useSearchParams();
+  const read = (key: Key) => search.get(key);
+  return {
+    values: {
+      asset: read("asset"),
+      symptom: read("symptom"),
+      order: read("order"),
+      day: read("day"),
+      priority: read("priority"),
+      type: read("type"),
+      draft: read("draft") !== "no",
+    },
+    set: (key, value) =>
+      setSearch(
+        (before) => {
+          const next = new URLSearchParams(before);
+          if (value) next.set(key, value);
+          else next.delete(key);
+          return next;
+        },
+        { replace: true },
+      ),
+  };
+}

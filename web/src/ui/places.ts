@@ -1,0 +1,6 @@
+/** Where a document is opened, by its kind. */
+export function placeOf({ kind, document }: { kind: string; document: string }): string {
+  if (kind === "incident type") return `/author/${document}`;
+  if (kind === "decision table") return `/match/tables/${document}`;
+  return `/author/documents/${document}`;
+}
