@@ -73,7 +73,7 @@ def test_what_a_change_of_a_standard_step_touches_is_told_before_it_is_released(
     expect(page.get_by_text("2 places with these words.")).to_be_visible()
     page.get_by_label("Replace by").fill("its nameplate")
     page.get_by_role("button", name="Replace in 2 places").click()
-    expect(page.get_by_role("heading", name="Confirm asset by its nameplate")).to_be_visible()
+    expect(page.get_by_role("heading", name="Confirm asset by its nameplate", exact=True)).to_be_visible()
     page.get_by_label("New comment").fill("Does the scanner read the old plates?")
     page.get_by_role("button", name="Comment", exact=True).click()
     said = page.get_by_role("region", name="Comments")

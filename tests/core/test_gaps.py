@@ -23,7 +23,8 @@ from reedling.core.guidance.decision_tables import (
 from reedling.core.matching.applicability import Guidance, guidance_of, match_order
 from reedling.core.matching.coverage import coverage_map
 from reedling.core.matching.domain import Domain, Surroundings, domain_of
-from reedling.core.matching.gaps import Box, gaps_in, is_covered, meet, n_combinations
+from reedling.core.matching.gaps import Box, BoxIndex, gaps_in, gaps_of, is_covered, meet, n_combinations
+from reedling.core.matching.lookup import bits_of
 from reedling.core.matching.order_facts import OrderFacts
 from reedling.core.matching.table_checks import find_gaps, row_findings, says_what_to_do
 
@@ -48,7 +49,19 @@ def test_gaps_are_all_that_no_box_has_and_do_not_overlap(given_boxes: list[Box])
         covered = any(has(b, point) for b in given_boxes)
         assert sum(has(g, point) for g in found) == (0 if covered else 1)
     assert is_covered(WHOLE, given_boxes) == (not found)
+    diagram = gaps_of(WHOLE, given_boxes)
+    for point in POINTS:
+        assert diagram.box_of(point) == next((g for g in found if has(g, point)), None)
     assert sum(map(n_combinations, found)) == sum(not any(has(b, p) for b in given_boxes) for p in POINTS)
+
+
+@settings(max_examples=200, deadline=None)
+@given(boxes, boxes)
+def test_the_index_finds_the_boxes_that_meet_another(held: list[Box], asked: list[Box]) -> None:
+    index = BoxIndex.of(held)
+    for box in asked:
+        met = [n for n, other in enumerate(held) if meet(other, box) is not None]
+        assert list(bits_of(index.meeting(box))) == met
 
 
 @settings(max_examples=40, deadline=None)

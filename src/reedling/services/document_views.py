@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, datetime
 
+from reedling.core.checking.crew import always_needed, crew_defects
 from reedling.core.checking.defects import Defect
 from reedling.core.checking.draft import draft_defects
 from reedling.core.guidance.facts import fact_names
@@ -227,7 +228,7 @@ def plan_view(unit: Unit, revision: Revision, today: date) -> PlanView:
     )
 
 
-def incident_type_view(unit: Unit, revision: Revision) -> IncidentTypeView:
+def incident_type_view(unit: Unit, revision: Revision, today: date) -> IncidentTypeView:
     """An incident type's revision with all that follows from it."""
     incident = revision.content
     assert isinstance(incident, IncidentType)
@@ -240,17 +241,32 @@ def incident_type_view(unit: Unit, revision: Revision) -> IncidentTypeView:
         changed_at=revision.changed_at,
         note=revision.note,
         content=incident,
-        problems=incident_type_findings(unit, incident),
+        problems=incident_type_findings(unit, incident, today),
         in_force=letter_in_force(history),
         history=history,
     )
 
 
-def incident_type_findings(unit: Unit, incident: IncidentType) -> tuple[Problem, ...]:
-    """Everything plainly wrong with an incident type, against what there is here."""
-    return incident_type_problems(
+def incident_type_findings(unit: Unit, incident: IncidentType, today: date) -> tuple[Problem, ...]:
+    """Everything wrong with an incident type, against what there is here.
+
+    Where it wants skills of its own, they are held against the roster together with those of its plans.
+    """
+    lists = unit.catalogues.get()
+    found = incident_type_problems(
         incident,
         frozenset(unit.documents.of_kind("plan")),
         frozenset(unit.documents.of_kind("form")),
-        unit.catalogues.get(),
+        lists,
     )
+    if not incident.skills:
+        return found
+    plans = (unit.documents.content_of(d) for d in (*incident.plans, *incident.forms))
+    needs = [
+        need
+        for plan in plans
+        if isinstance(plan, Plan)
+        for need in always_needed(fill_in(plan, library_being_written(unit, plan)).plan)
+    ]
+    crew = crew_defects((*needs, *incident.skills), lists, today, path="/skills")
+    return (*found, *(d.problem for d in crew))

@@ -140,7 +140,7 @@ def incident_type_page(context: Context, document: str) -> IncidentTypePage:
             if unit.documents.kind(plan) == "plan"
         )
         return IncidentTypePage(
-            incident_type=incident_type_view(unit, revision),
+            incident_type=incident_type_view(unit, revision, context.clock().date()),
             plans=plans,
             totals=total_plans(
                 [fill_in(p.content, library_being_written(unit, p.content)).plan for p in plans]

@@ -205,7 +205,13 @@ def effect_of_release(context: Context, document: str) -> ReleaseEffect:
     with context.store.reading() as unit:
         going = [r.document for r in _open(unit, document)] or [document]
         using = uses(unit)
-        direct = {d for g in going for d in using.get(g, ())} - set(going)
+        direct = {
+            d
+            for g in going
+            for d in using.get(g, ())
+            # A table says when, not what: it stays as it is when what it names changes.
+            if unit.documents.kind(d) != "decision table"
+        } - set(going)
         plans = {d for d in (*going, *direct) if unit.documents.kind(d) != "incident type"}
         above = {d for p in plans for d in using.get(p, ())}
         incidents = sorted(d for d in above | set(going) if unit.documents.kind(d) == "incident type")
@@ -307,7 +313,7 @@ def _problems(unit: Unit, revision: Revision, today: date, going: set[str]) -> t
         known = known_to_tables(unit, but=revision.document, going=going)
         found = table_problems(content, unit.catalogues.get(), known)
     else:
-        found = incident_type_findings(unit, content)
+        found = incident_type_findings(unit, content, today)
     return tuple(replace(p, path=f"{revision.document}#{p.path}") for p in found)
 
 

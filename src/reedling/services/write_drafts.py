@@ -344,7 +344,7 @@ def _keep(unit: Unit, context: Context, person: Person, revision: Revision, new:
 def _saved(unit: Unit, revision: Revision, inverse: Patch, summary: str, today: date) -> SavedEdit:
     return SavedEdit(
         plan=plan_view(unit, revision, today) if revision.kind in PLAN_KINDS else None,
-        incident_type=incident_type_view(unit, revision) if revision.kind == "incident type" else None,
+        incident_type=incident_type_view(unit, revision, today) if revision.kind == "incident type" else None,
         table=table_view(unit, revision) if revision.kind == "decision table" else None,
         inverse=inverse,
         summary=summary,

@@ -3,6 +3,7 @@ import { IconPlus } from "@tabler/icons-react";
 import { useEffect, useState } from "react";
 import { useOperators } from "../api/queries";
 import type { Comparison, Condition, OperatorChoice } from "../api/types";
+import { useEntry } from "../draft/use-entry";
 import { type Askable, begin } from "./askable";
 
 /** Operators that make sense for each kind of question; the server knows what each means. */
@@ -50,21 +51,51 @@ export function ConditionEditor({
   onChange: (condition: Condition | null) => void;
 }) {
   const operators = useOperators().data ?? [];
-  if (asked.length === 0 && condition === null)
+  const [now, change] = useLatest(condition, onChange);
+  if (asked.length === 0 && now === null)
     return <span className="soft">No question is asked before this.</span>;
   return (
     <>
-      {condition === null && <span className="soft">{empty}</span>}
+      {now === null && <span className="soft">{empty}</span>}
       <Clauses
-        condition={condition}
+        condition={now}
         asked={asked}
         operators={operators}
         placeholder={placeholder}
         depth={0}
-        onChange={onChange}
+        onChange={change}
       />
     </>
   );
+}
+
+/**
+ * The condition as it was last changed here, until the server has that very one: a second change made
+ * before the first came back builds on the first.
+ */
+function useLatest(
+  condition: Condition | null,
+  onChange: (condition: Condition | null) => void,
+): [Condition | null, (condition: Condition | null) => void] {
+  const [ahead, setAhead] = useState<{ condition: Condition | null; from: string } | null>(null);
+  const held = JSON.stringify(condition);
+  useEffect(() => {
+    // What arrives is either the change that went out, or what it was changed from: then it is waited for.
+    if (ahead && held !== ahead.from && held === JSON.stringify(ahead.condition)) setAhead(null);
+  }, [held, ahead]);
+  useEffect(() => {
+    if (!ahead) return;
+    // A change that was refused never comes back.
+    const timer = setTimeout(() => setAhead(null), 6_000);
+    return () => clearTimeout(timer);
+  }, [ahead]);
+  return [
+    ahead ? ahead.condition : condition,
+    (next) => {
+      setAhead({ condition: next, from: held });
+      onChange(next);
+    },
+  ];
 }
 
 interface NodeProps {
@@ -386,15 +417,15 @@ function NumberValue({
   value: number | null;
   onSave: (value: number | null) => void;
 }) {
-  const [entry, setEntry] = useState<number | string>(value ?? "");
-  useEffect(() => setEntry(value ?? ""), [value]);
+  const { entry, type, leave } = useEntry<number | string>(value ?? "");
   return (
     <NumberInput
       aria-label={label}
       w={80}
       value={entry}
-      onChange={setEntry}
+      onChange={type}
       onBlur={() => {
+        leave();
         const next = entry === "" ? null : +entry;
         if (next !== value) onSave(next);
       }}

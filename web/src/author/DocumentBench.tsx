@@ -12,6 +12,7 @@ import { setPlan, useDraft } from "../draft/use-draft";
 import { placeOf } from "../ui/places";
 import { Trouble } from "../ui/Trouble";
 import { AppliesWhenLine } from "./AppliesWhenLine";
+import { ByTables } from "./ByTables";
 import { FindReplace } from "./FindReplace";
 import { FormSheet } from "./FormSheet";
 import { PlanExtras } from "./PlanExtras";
@@ -112,7 +113,12 @@ function Bench({ plan, person }: { plan: PlanView; person: Person }) {
               plan={plan}
               editable={editable}
               draft={draft}
-              otherwise="Comes with the plans and steps that name it, and with no asset by itself."
+              otherwise={
+                <ByTables
+                  plan={plan}
+                  otherwise="Comes with the plans and steps that name it, and with no asset by itself."
+                />
+              }
             />
           )}
           <UsedIn plan={plan} />
@@ -147,23 +153,38 @@ function Bench({ plan, person }: { plan: PlanView; person: Person }) {
 
 /** Where a document is used, so that one knows what a change touches before making it. */
 function UsedIn({ plan }: { plan: PlanView }) {
+  const users = plan.used_in.filter((link) => link.kind !== "decision table");
   if (plan.used_in.length === 0)
     return (
       <p className="soft" style={{ margin: "2px 0" }}>
         Used nowhere yet.
       </p>
     );
+  if (users.length === 0) return plan.kind === "form" ? null : <PutOn plan={plan} />;
   return (
     <p className="soft" style={{ margin: "2px 0" }}>
       Used in{" "}
-      {plan.used_in.map((link, i) => (
+      {users.map((link, i) => (
         <span key={link.document}>
           {i > 0 && ", "}
           <Link to={placeOf(link)}>{link.title}</Link>
         </span>
       ))}
-      : a change touches {plan.used_in.length === 1 ? "it" : `all ${plan.used_in.length}`} once it is
-      released.
+      : a change touches {users.length === 1 ? "it" : `all ${users.length}`} once it is released.
+      {plan.kind !== "form" && (
+        <>
+          {" "}
+          <ByTables plan={plan} otherwise="" />
+        </>
+      )}
+    </p>
+  );
+}
+
+function PutOn({ plan }: { plan: PlanView }) {
+  return (
+    <p className="soft" style={{ margin: "2px 0" }}>
+      <ByTables plan={plan} otherwise="" />
     </p>
   );
 }

@@ -22,6 +22,7 @@ import { DotRangeKey } from "../ui/DotRange";
 import { placeOf } from "../ui/places";
 import { Trouble } from "../ui/Trouble";
 import { AppliesWhenLine } from "./AppliesWhenLine";
+import { ByTables } from "./ByTables";
 import { FindReplace } from "./FindReplace";
 import { OrderTerms } from "./OrderTerms";
 import { PlanExtras } from "./PlanExtras";
@@ -178,7 +179,12 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
                 plan={plan}
                 editable={editable}
                 draft={draft}
-                otherwise={<ByTables plan={plan} />}
+                otherwise={
+                  <ByTables
+                    plan={plan}
+                    otherwise="No row of a table names it, so it comes with every order of the incident type."
+                  />
+                }
               />
               {sharing.length > 0 && (
                 <p className="soft" style={{ margin: "2px 0" }}>
@@ -227,25 +233,6 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
           onChoose={choose}
         />
       )}
-    </>
-  );
-}
-
-/** Which tables put the plan on orders; without one it comes with its incident type. */
-function ByTables({ plan }: { plan: PlanView }) {
-  const tables = plan.used_in.filter((link) => link.kind === "decision table");
-  if (tables.length === 0)
-    return "No row of a table names it, so it comes with every order of the incident type.";
-  return (
-    <>
-      Put on orders by{" "}
-      {tables.map((link, i) => (
-        <span key={link.document}>
-          {i > 0 && ", "}
-          <Link to={placeOf(link)}>{link.title}</Link>
-        </span>
-      ))}
-      .
     </>
   );
 }

@@ -76,7 +76,7 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
             aria-expanded={open && view.state === "Draft"}
             onClick={() => (view.state === "Draft" ? setOpen(!open) : begin())}
           >
-            {open && view.state === "Draft" ? "Close" : "Change what it takes over"}
+            {open && view.state === "Draft" ? "Close" : "Set what it takes over"}
           </Button>
         )}
       </p>

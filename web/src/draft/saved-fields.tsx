@@ -1,5 +1,5 @@
 import { NumberInput, Textarea, TextInput } from "@mantine/core";
-import { useEffect, useState } from "react";
+import { useEntry } from "./use-entry";
 
 /** Fields that save when one leaves them, and not before. */
 
@@ -21,8 +21,7 @@ export function SavedText({
   mono?: boolean;
   onSave: (value: string) => void;
 }) {
-  const [text, setText] = useState(value);
-  useEffect(() => setText(value), [value]);
+  const { entry: text, type, leave } = useEntry(value);
   return (
     <TextInput
       label={shown ? label : undefined}
@@ -31,8 +30,11 @@ export function SavedText({
       w={width}
       className={mono ? "mono-field" : undefined}
       value={text}
-      onChange={(e) => setText(e.currentTarget.value)}
-      onBlur={() => text.trim() !== value && onSave(text.trim())}
+      onChange={(e) => type(e.currentTarget.value)}
+      onBlur={() => {
+        leave();
+        if (text.trim() !== value) onSave(text.trim());
+      }}
       onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
     />
   );
@@ -49,8 +51,7 @@ export function SavedTextarea({
   placeholder?: string;
   onSave: (value: string) => void;
 }) {
-  const [text, setText] = useState(value);
-  useEffect(() => setText(value), [value]);
+  const { entry: text, type, leave } = useEntry(value);
   return (
     <Textarea
       label={label}
@@ -58,8 +59,11 @@ export function SavedTextarea({
       minRows={1}
       placeholder={placeholder}
       value={text}
-      onChange={(e) => setText(e.currentTarget.value)}
-      onBlur={() => text.trim() !== value && onSave(text.trim())}
+      onChange={(e) => type(e.currentTarget.value)}
+      onBlur={() => {
+        leave();
+        if (text.trim() !== value) onSave(text.trim());
+      }}
     />
   );
 }
@@ -79,8 +83,7 @@ export function SavedNumber({
   max?: number;
   width?: number;
 }) {
-  const [entry, setEntry] = useState<number | string>(value ?? "");
-  useEffect(() => setEntry(value ?? ""), [value]);
+  const { entry, type, leave } = useEntry<number | string>(value ?? "");
   return (
     <NumberInput
       label={shown ? label : undefined}
@@ -88,8 +91,9 @@ export function SavedNumber({
       w={width}
       max={max}
       value={entry}
-      onChange={setEntry}
+      onChange={type}
       onBlur={() => {
+        leave();
         const next = entry === "" ? null : Number(entry);
         if (next !== value) onSave(next);
       }}

@@ -84,7 +84,6 @@ export function CoverageMap({
                         type="button"
                         data-cover={cell.cover}
                         data-orders={cell.n_orders > 0 ? "yes" : undefined}
-                        data-dark={cell.cover === "one" && share > 0.62 ? "yes" : undefined}
                         style={{ "--share": share } as React.CSSProperties}
                         aria-pressed={chosen?.equipment === code && chosen.code === column}
                         aria-label={words}

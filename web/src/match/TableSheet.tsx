@@ -213,7 +213,7 @@ export function TableSheet({
                           data-place={`${r}-${c}`}
                           tabIndex={at.row === r && at.column === c ? 0 : -1}
                           title={problem ?? (hit && !hit.matched ? hit.sentence : text || undefined)}
-                          aria-label={`Row ${row.number}, ${heading}: ${text || (c < nColumns - 1 ? "any" : "nothing yet")}`}
+                          aria-label={`Row ${row.number}, ${heading}: ${shownText(row, c, view.columns.length)}`}
                           onFocus={() => setAt(place)}
                           onDoubleClick={() => editable && setEditing({ place, text })}
                           onKeyDown={(e) => onKey(e, place)}
@@ -223,9 +223,7 @@ export function TableSheet({
                             e.clipboardData.setData("text/plain", text);
                           }}
                         >
-                          {c === nColumns - 1
-                            ? row.documents.map((d) => d.title).join(", ") || (editable ? "…" : "")
-                            : text || "any"}
+                          {shownText(row, c, view.columns.length)}
                         </button>
                       )}
                     </td>
@@ -292,6 +290,12 @@ function RowMenu({
 function textOf(row: RowView | undefined, column: number, nColumns: number): string {
   if (!row) return "";
   return column < nColumns ? (row.texts[column] ?? "") : row.documents.map((d) => d.document).join(", ");
+}
+
+/** What a cell shows: documents by their titles, and "any" where nothing is asked. */
+function shownText(row: RowView, column: number, nColumns: number): string {
+  if (column < nColumns) return row.texts[column] || "any";
+  return row.documents.map((d) => d.title).join(", ") || "nothing yet";
 }
 
 export function keyOf({ column }: TableView["columns"][number]): string {

@@ -6,6 +6,7 @@ import re
 from dataclasses import replace
 from datetime import date
 
+from reedling.core.checking.crew import always_needed, crew_defects
 from reedling.core.checking.defects import Defect, defect
 from reedling.core.checking.plan_checks import check_plan
 from reedling.core.checking.wording import check_wording
@@ -37,6 +38,7 @@ def draft_defects(
     if not any(p.code in UNSOLVABLE for p in problems):
         found += [_placed(d, plan, filled) for d in check_plan(filled.plan, fact_names(catalogue))]
     found += check_wording(plan, catalogue, today, sections=kind == "form")
+    found += crew_defects(always_needed(filled.plan), catalogue, today)
     order = {"error": 0, "warning": 1}
     return tuple(sorted(found, key=lambda d: order[d.problem.severity]))
 

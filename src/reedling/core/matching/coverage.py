@@ -9,8 +9,8 @@ from typing import Literal
 
 from reedling.core.matching.applicability import RowInForce
 from reedling.core.matching.domain import Domain
-from reedling.core.matching.gaps import Box, is_covered, meet
-from reedling.core.matching.lookup import look_up
+from reedling.core.matching.gaps import Box, BoxIndex, is_covered, meet
+from reedling.core.matching.lookup import bits_of, look_up
 from reedling.core.matching.order_facts import OrderFacts
 from reedling.core.matching.table_checks import says_what_to_do
 
@@ -57,7 +57,8 @@ def coverage_map(
     """The map over a domain that has an axis for kinds of equipment and one for ``across``."""
     known = tuple(incident_types)
     speaking = [r for r in rows if says_what_to_do(r.row, known)]
-    boxes = [domain.box(r.row.cells) for r in speaking]
+    boxes = domain.boxes(r.row.cells for r in speaking)
+    index = BoxIndex.of(boxes)
     columns = dict.fromkeys(c for r in speaking for c in r.columns)
     lookup = look_up([r.row.cells for r in speaking], columns, domain.tree)
     counted: dict[tuple[str, str], list[bool]] = {}
@@ -69,8 +70,7 @@ def coverage_map(
     kind, other = (_axis(domain, name) for name in ("kind", across))
     of_class: dict[str, int] = {}
     for i, value in enumerate(domain.axes[kind].values):
-        code = value.put(OrderFacts()).equipment
-        of_class[code] = of_class.get(code, 0) | 1 << i
+        of_class[value.equipment] = of_class.get(value.equipment, 0) | 1 << i
     codes = [_code(v.put(OrderFacts()), across) for v in domain.axes[other].values]
     everything = [axis.all for axis in domain.axes]
     cells = []
@@ -79,7 +79,7 @@ def coverage_map(
             here = list(everything)
             here[kind], here[other] = kinds, 1 << i
             found = counted.get((equipment, code), [])
-            cover, by = _cover(tuple(here), speaking, boxes)
+            cover, by = _cover(tuple(here), speaking, index)
             cells.append(
                 MapCell(
                     equipment=equipment,
@@ -107,8 +107,9 @@ def _code(facts: OrderFacts, across: Across) -> str:
     return facts.symptom if across == "symptom" else facts.incident_type
 
 
-def _cover(here: Box, rows: Sequence[RowInForce], boxes: Sequence[Box]) -> tuple[Cover, tuple[str, ...]]:
-    inside = [(r, b) for r, box in zip(rows, boxes, strict=True) if (b := meet(box, here)) is not None]
+def _cover(here: Box, rows: Sequence[RowInForce], index: BoxIndex) -> tuple[Cover, tuple[str, ...]]:
+    met = ((rows[n], meet(index.boxes[n], here)) for n in bits_of(index.meeting(here)))
+    inside = [(r, b) for r, b in met if b is not None]
     by = tuple(r.words for r, _ in inside)
     if not inside:
         return "gap", by

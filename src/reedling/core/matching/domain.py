@@ -27,10 +27,11 @@ Put = Callable[[OrderFacts], OrderFacts]
 
 @dataclass(frozen=True, slots=True)
 class AxisValue:
-    """One value of an axis: how it reads, and how an order gets it."""
+    """One value of an axis: how it reads, and how an order gets it; for a kind of asset, its class."""
 
     words: str
     put: Put
+    equipment: str = ""
 
 
 Mark = tuple[object, ...]
@@ -73,19 +74,31 @@ class Domain:
     naming: Naming
     lists: Catalogue
 
-    def box(self, cells: Mapping[str, Cell]) -> tuple[Mask, ...]:
-        """The values of each axis that a row takes."""
-        return tuple(self._taken(axis, cells) for axis in self.axes)
+    def boxes(self, rows: Iterable[Mapping[str, Cell]]) -> list[tuple[Mask, ...]]:
+        """For each row, the values of each axis that it takes. Cells that are alike are read once."""
+        probes = [[value.put(OrderFacts()) for value in axis.values] for axis in self.axes]
+        known: dict[tuple[int, tuple[Cell | None, ...]], Mask] = {}
+        out = []
+        for cells in rows:
+            box = []
+            for n, axis in enumerate(self.axes):
+                key = (n, tuple(cells.get(c.key) for c in axis.columns))
+                if key not in known:
+                    known[key] = self._taken(axis, key[1], probes[n])
+                box.append(known[key])
+            out.append(tuple(box))
+        return out
 
-    def _taken(self, axis: Axis, cells: Mapping[str, Cell]) -> Mask:
-        asked = [(c, cells[c.key]) for c in axis.columns if c.key in cells]
-        if not asked:
-            return axis.all
-        mask = 0
-        for i, value in enumerate(axis.values):
-            facts = value.put(OrderFacts())
-            if all(meets(cell, column, fact_of(facts, column), self.tree) for column, cell in asked):
-                mask |= 1 << i
+    def box(self, cells: Mapping[str, Cell]) -> tuple[Mask, ...]:
+        """The values of each axis that one row takes."""
+        return self.boxes([cells])[0]
+
+    def _taken(self, axis: Axis, cells: Sequence[Cell | None], probes: Sequence[OrderFacts]) -> Mask:
+        asked = [(cell, column) for cell, column in zip(cells, axis.columns, strict=True) if cell]
+        mask = axis.all
+        for i, facts in enumerate(probes if asked else ()):
+            if not all(meets(cell, c, fact_of(facts, c), self.tree) for cell, c in asked):
+                mask ^= 1 << i
         return mask
 
     def places(self) -> Callable[[OrderFacts], tuple[int | None, ...]]:
@@ -122,15 +135,15 @@ class Domain:
 
     def _kind_words(self, axis: Axis, mask: Mask) -> Iterator[str]:
         """Classes of which every model is in the set, and the models of the others."""
-        kinds = [_kind_of(axis.values[i]) for i in range(len(axis.values))]
-        inside = set(bits_of(mask))
-        classes = dict.fromkeys(k for k, _ in kinds)
-        for code in classes:
-            here = [i for i, (k, _) in enumerate(kinds) if k == code]
-            if all(i in inside for i in here):
+        of_class: dict[str, list[int]] = {}
+        for i, value in enumerate(axis.values):
+            of_class.setdefault(value.equipment, []).append(i)
+        for code, here in of_class.items():
+            inside = [i for i in here if mask >> i & 1]
+            if len(inside) == len(here):
                 yield self.naming.label("equipment", code)
             else:
-                yield from (axis.values[i].words for i in here if i in inside)
+                yield from (axis.values[i].words for i in inside)
 
 
 def domain_of(
@@ -218,16 +231,11 @@ def _kinds(lists: Catalogue, naming: Naming, around: Surroundings) -> Iterator[A
             models = {""}
         for code in sorted(models):
             label = naming.label("model", code) if code else naming.label("equipment", found.code)
-            yield AxisValue(label, _put_kind(found.code, code))
+            yield AxisValue(label, _put_kind(found.code, code), found.code)
 
 
 def _put_kind(equipment: str, model: str) -> Put:
     return lambda facts: replace(facts, equipment=equipment, model=model)
-
-
-def _kind_of(value: AxisValue) -> tuple[str, str]:
-    facts = value.put(OrderFacts())
-    return facts.equipment, facts.model
 
 
 def _put(field: str, value: object) -> Put:

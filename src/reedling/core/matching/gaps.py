@@ -47,32 +47,55 @@ class _Search:
     alike: dict[tuple[object, ...], _Node] = field(default_factory=dict)
 
 
-def gaps_in(within: Box, boxes: Sequence[Box]) -> Iterator[Box]:
-    """Boxes that together are all of ``within`` that none of the ``boxes`` covers; none overlap.
+@dataclass(frozen=True, slots=True)
+class GapDiagram:
+    """All that no box covers; true for ``root`` means everything, false nothing."""
+
+    root: _Node | bool
+    within: Box
+
+    def boxes(self) -> Iterator[Box]:
+        """Boxes that together are all the gaps; none overlap."""
+        if self.root is True:
+            yield self.within
+        elif isinstance(self.root, _Node):
+            yield from _ways(self.root, (), self.within)
+
+    def box_of(self, place: Sequence[int | None]) -> Box | None:
+        """The box in which a place lies; nothing when it is covered, or not within at all."""
+        if any(p is None or not mask >> p & 1 for p, mask in zip(place, self.within, strict=True)):
+            return None
+        node = self.root
+        before: Box = ()
+        while isinstance(node, _Node):
+            here = place[node.depth]
+            found = next((e for e in node.edges if here is not None and e[0] >> here & 1), None)
+            if found is None:
+                return None
+            before = (*before, found[0])
+            node = found[1] if found[1] is not None else True
+        return (*before, *self.within[len(before) :]) if node else None
+
+
+def gaps_of(within: Box, boxes: Sequence[Box]) -> GapDiagram:
+    """What of ``within`` none of the boxes covers.
 
     Raises
     ------
     TooManyGaps
         When the diagram outgrows ``MAX_NODES``.
     """
-    root = _diagram(within, boxes)
-    if root is True:
-        yield within
-    elif isinstance(root, _Node):
-        yield from _ways(root, (), within)
+    return GapDiagram(_diagram(within, boxes), within)
+
+
+def gaps_in(within: Box, boxes: Sequence[Box]) -> Iterator[Box]:
+    """The boxes of :func:`gaps_of`."""
+    return gaps_of(within, boxes).boxes()
 
 
 def is_covered(within: Box, boxes: Sequence[Box]) -> bool:
     """Whether the boxes together cover all of ``within``."""
-    return next(gaps_in(within, boxes), None) is None
-
-
-def box_of(boxes: Sequence[Box], place: Sequence[int | None]) -> Box | None:
-    """The box among several in which a place lies."""
-    for box in boxes:
-        if all(p is not None and mask >> p & 1 for p, mask in zip(place, box, strict=True)):
-            return box
-    return None
+    return gaps_of(within, boxes).root is False
 
 
 def n_combinations(box: Box) -> int:
@@ -86,17 +109,59 @@ def meet(one: Box, other: Box) -> Box | None:
     return both if all(both) else None
 
 
+@dataclass(frozen=True, slots=True)
+class BoxIndex:
+    """Boxes by the values they take on each axis, to find those that meet another without trying each."""
+
+    boxes: Sequence[Box]
+    by_value: list[list[Mask]]
+    seen: dict[tuple[int, Mask], Mask] = field(default_factory=dict)
+
+    @classmethod
+    def of(cls, boxes: Sequence[Box]) -> BoxIndex:
+        """The index of these boxes; one that is empty on some axis meets nothing."""
+        n_axes = len(boxes[0]) if boxes else 0
+        return cls(boxes, [_by_value([box[axis] for box in boxes]) for axis in range(n_axes)])
+
+    def meeting(self, box: Box) -> Mask:
+        """The places of the boxes that share a combination with this one, as bits."""
+        found = (1 << len(self.boxes)) - 1
+        for axis, values in enumerate(box):
+            if not self.by_value or not found:
+                break
+            found &= self._taking(axis, values)
+        return found
+
+    def _taking(self, axis: int, values: Mask) -> Mask:
+        key = (axis, values)
+        if key not in self.seen:
+            rows, known = 0, self.by_value[axis]
+            for value in bits_of(values):
+                rows |= known[value] if value < len(known) else 0
+            self.seen[key] = rows
+        return self.seen[key]
+
+
+def _by_value(masks: Sequence[Mask]) -> list[Mask]:
+    """For each value of an axis, the boxes that take it. Boxes alike on the axis are gone into once."""
+    alike: dict[Mask, Mask] = {}
+    for i, mask in enumerate(masks):
+        alike[mask] = alike.get(mask, 0) | 1 << i
+    out = [0] * max((mask.bit_length() for mask in alike), default=0)
+    for mask, rows in alike.items():
+        for value in bits_of(mask):
+            out[value] |= rows
+    return out
+
+
 def _diagram(within: Box, boxes: Sequence[Box]) -> _Node | bool:
     """The node of all gaps; true when everything is one, false when there is none."""
     inside = [b for box in boxes if (b := meet(box, within)) is not None]
     n_axes = len(within)
     by_value = []
     for axis in range(n_axes):
-        masks = [0] * within[axis].bit_length()
-        for i, box in enumerate(inside):
-            for value in bits_of(box[axis]):
-                masks[value] |= 1 << i
-        by_value.append(masks)
+        masks = _by_value([box[axis] for box in inside])
+        by_value.append(masks + [0] * (within[axis].bit_length() - len(masks)))
     open_end = [0] * (n_axes + 1)
     open_end[n_axes] = (1 << len(inside)) - 1
     for axis in reversed(range(n_axes)):

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import combinations
 from typing import Literal
 
 from reedling.core.guidance.decision_tables import Column, NeverTogether, Row
@@ -13,14 +12,15 @@ from reedling.core.matching.cells import cell_words
 from reedling.core.matching.domain import Domain
 from reedling.core.matching.gaps import (
     Box,
+    BoxIndex,
+    GapDiagram,
     TooManyGaps,
-    box_of,
-    gaps_in,
+    gaps_of,
     is_covered,
     meet,
     n_combinations,
 )
-from reedling.core.matching.lookup import look_up
+from reedling.core.matching.lookup import bits_of, look_up
 from reedling.core.matching.order_facts import OrderFacts
 
 MAX_LISTED = 100
@@ -83,7 +83,7 @@ def row_findings(
     incident_types: Iterable[str] = (),
 ) -> tuple[RowFinding, ...]:
     """All findings about the rows, the gravest kind first; at most ``MAX_LISTED`` overlaps."""
-    boxes = {r.words: domain.box(r.row.cells) for r in rows}
+    boxes = dict(zip((r.words for r in rows), domain.boxes(r.row.cells for r in rows), strict=True))
     dead = [r for r in rows if not all(boxes[r.words])]
     alive = [r for r in rows if all(boxes[r.words])]
     pairs = tuple(never_together)
@@ -117,20 +117,20 @@ def find_gaps(
     speaking = [r for r in rows if says_what_to_do(r.row, known)]
     lookup = look_up([r.row.cells for r in speaking], _columns(speaking), domain.tree)
     unserved = {order: facts for order, facts in orders.items() if not lookup.mask(facts)}
-    boxes = [box for r in speaking if all(box := domain.box(r.row.cells))]
+    boxes = [box for box in domain.boxes(r.row.cells for r in speaking) if all(box)]
     everything = tuple(axis.all for axis in domain.axes)
     complete = True
     try:
-        found = list(gaps_in(everything, boxes))
+        diagram = gaps_of(everything, boxes)
     except TooManyGaps:
-        found, complete = [], False
+        diagram, complete = GapDiagram(False, everything), False
     inside: dict[Box, list[str]] = {}
     alone: dict[str, list[str]] = {}
     witness: dict[str, OrderFacts] = {}
     place_of = domain.places()
     for order, facts in unserved.items():
         place = place_of(facts)
-        holder = box_of(found, place)
+        holder = diagram.box_of(place)
         if holder is not None:
             inside.setdefault(holder, []).append(order)
         else:
@@ -144,7 +144,7 @@ def find_gaps(
             n_combinations=n_combinations(box),
             orders=tuple(sorted(inside.get(box, ()))),
         )
-        for box in found
+        for box in diagram.boxes()
     ]
     weighed += [
         Gap(sentence=words, witness=witness[words], n_combinations=1, orders=tuple(sorted(those)))
@@ -198,7 +198,7 @@ def _refused(
     partners = _partners(pairs)
     for found in rows:
         foes = {p for d in found.row.documents for p in partners.get(d, ())}
-        against = [r for r in rows if r is not found and foes & set(r.row.documents)]
+        against = [r for r in rows if r is not found and foes & set(r.row.documents)] if foes else []
         box = boxes[found.words]
         touching = [r for r in against if meet(boxes[r.words], box)]
         if touching and is_covered(box, [boxes[r.words] for r in touching]):
@@ -219,16 +219,13 @@ def _idle(rows: Sequence[RowInForce], boxes: Mapping[str, Box]) -> Iterator[RowF
             by_document.setdefault(document, []).append(place)
     for place, found in enumerate(rows):
         mine = set(found.row.documents)
-        if not mine:
-            continue
         box = boxes[found.words]
-        for other in by_document[found.row.documents[0]]:
+        for other in by_document[found.row.documents[0]] if mine else ():
             theirs = rows[other]
-            if other == place or not mine <= set(theirs.row.documents):
-                continue
             wider = boxes[theirs.words]
-            inside = all(a & b == a for a, b in zip(box, wider, strict=True))
-            if inside and (box != wider or other < place):
+            if other == place or any(a & ~b for a, b in zip(box, wider, strict=True)):
+                continue
+            if mine <= set(theirs.row.documents) and (box != wider or other < place):
                 yield RowFinding(
                     kind="idle",
                     rows=(found.words, theirs.words),
@@ -269,17 +266,24 @@ def _overlaps(
     apart: set[frozenset[str]],
 ) -> Iterator[RowFinding]:
     speaking = [r for r in rows if says_what_to_do(r.row, incident_types)]
+    index = BoxIndex.of([boxes[r.words] for r in speaking])
+    pairs = (
+        (one, speaking[place])
+        for n, one in enumerate(speaking)
+        for place in bits_of(index.meeting(boxes[one.words]) >> n + 1 << n + 1)
+    )
     n = 0
-    for one, other in combinations(speaking, 2):
-        both = meet(boxes[one.words], boxes[other.words])
+    for one, other in pairs:
         mine, theirs = set(one.row.documents), set(other.row.documents)
-        if both is None or mine <= theirs or theirs <= mine:
+        if mine <= theirs or theirs <= mine:
             continue
         if any(frozenset((a, b)) in apart for a in mine for b in theirs):
             continue
         n += 1
         if n > MAX_LISTED:
             return
+        both = meet(boxes[one.words], boxes[other.words])
+        assert both is not None
         yield RowFinding(
             kind="overlap",
             rows=(one.words, other.words),
