@@ -195,6 +195,7 @@ def test_gaps_of_tables_are_the_orders_that_match_no_row(seed: int) -> None:
     gaps = find_gaps(guidance.rows, domain, orders)
     told = [o for gap in gaps.gaps for o in gap.orders]
     assert sorted(told) == sorted(set(orders) - served)
+    assert sorted(o for cell in gaps.cells for o in cell.orders) == sorted(told)
     assert gaps.n_in_gaps == len(told)
     assert sum(g.n_combinations for g in gaps.gaps) == len(told)
     assert all(
@@ -303,6 +304,7 @@ def test_gaps_are_weighed_by_past_orders_and_say_where_they_are() -> None:
     }
     gaps = find_gaps(guidance.rows, domain, orders)
     assert (gaps.n_orders, gaps.n_in_gaps) == (3, 2)
+    assert [(c.sentence, c.orders) for c in gaps.cells] == [("gate, leaks", ("B",)), ("pump, trips", ("A",))]
     assert gaps.gaps[0].orders == ("A", "B")
     assert gaps.gaps[0].sentence == "pump or gate"
     assert gaps.gaps[1].sentence == "rake, trips or leaks"

@@ -26,6 +26,7 @@ from reedling.services.read_orders import order_page
 from reedling.services.release_revisions import release, send_for_review, withdraw
 from reedling.services.take_orders import OrderToMatch, log_order, plan_visit, try_again, try_order
 from reedling.services.write_drafts import (
+    Patch,
     begin_draft,
     create_document,
     create_incident_type,
@@ -74,7 +75,7 @@ def table(context: Context, plans: tuple[str, str]) -> str:
 
 
 def taken(context: Context, asked: OrderToMatch = STALLS, **more: str) -> list[str]:
-    return [t.title for t in try_order(context, asked, **more).match.taken]  # type: ignore[arg-type]
+    return [t.title for t in try_order(context, asked, **more).match.taken]
 
 
 def test_a_table_is_written_sent_and_released_and_then_decides(context: Context, table: str) -> None:
@@ -213,7 +214,7 @@ def test_the_map_counts_orders_and_opens_to_them(context: Context, table: str) -
     cells = {(c.equipment, c.across): c for c in found.map.cells}
     assert (cells["rake", "stalls"].cover, cells["rake", "stalls"].n_orders) == ("one", 1)
     assert (cells["rake", "leaks"].cover, cells["rake", "leaks"].n_unserved) == ("gap", 1)
-    assert [(g.sentence, g.orders) for g in found.gaps.gaps] == [("leaks", (leaked,))]
+    assert [(g.sentence, g.orders) for g in found.gaps.cells] == [("rake, leaks", (leaked,))]
     page = map_cell(context, "rake", "symptom", "stalls")
     assert [o.order for o in page.orders] == [stalled]
     assert [(r.table, r.number) for r in page.rows] == [(table, 1)]
@@ -270,7 +271,7 @@ def test_an_incident_type_is_taken_over_once_and_left_alone_after(
     incident = create_incident_type(context, INES, "Rake stalls", "rake")
     page = incident_type_page(context, incident)
     plan = page.plans[0].document
-    first = [
+    first: Patch = [
         {"op": "add", "path": "/plans", "value": [plans[0]]},
         {"op": "add", "path": "/charges", "value": {"labour_per_hour": 50, "fixed": 20, "currency": "EUR"}},
         {"op": "add", "path": "/expected_minutes", "value": 75},
@@ -308,7 +309,7 @@ def test_an_incident_type_that_somebody_names_brings_its_plans(
 def test_what_an_incident_type_takes_over_is_checked(context: Context) -> None:
     incident = create_incident_type(context, INES, "Rake stalls", "rake")
     page = incident_type_page(context, incident)
-    wrong = [
+    wrong: Patch = [
         {"op": "add", "path": "/forms", "value": ["FM-9"]},
         {"op": "add", "path": "/category", "value": "none such"},
         {"op": "add", "path": "/charges", "value": {"labour_per_hour": -1, "fixed": 0, "currency": ""}},

@@ -31,7 +31,7 @@ export function CellEditor({
 }) {
   const [value, setValue] = useState(text);
   const [open, setOpen] = useState(true);
-  const picked = useRef(false);
+  const picked = useRef(0);
   const done = useRef(false);
   const field = useRef<HTMLInputElement>(null);
   useEffect(() => {
@@ -64,7 +64,7 @@ export function CellEditor({
       filter={({ options: all }) => all}
       dropdownOpened={open && offered.length > 0}
       onOptionSubmit={(chosen) => {
-        picked.current = true;
+        picked.current = performance.now();
         setValue(chosen);
         setOpen(false);
       }}
@@ -80,15 +80,13 @@ export function CellEditor({
           save(e.shiftKey ? "left" : "right");
         } else if (e.key === "Enter") {
           // The list takes the key first when a name is chosen in it; the next one saves.
-          setTimeout(() => {
-            if (picked.current) picked.current = false;
-            else save("down");
-          });
+          const pressed = e.timeStamp;
+          setTimeout(() => picked.current < pressed && save("down"));
         } else {
           setOpen(true);
         }
       }}
-      onBlur={() => setTimeout(() => !picked.current && save("stay"), 120)}
+      onBlur={() => setTimeout(() => performance.now() - picked.current > 150 && save("stay"), 120)}
     />
   );
 }

@@ -22,8 +22,9 @@ export function Findings({
   onTry: (witness: NonNullable<Finding["witness"]>) => void;
 }) {
   const { findings, gaps, by_hand } = coverage;
-  const told = gaps.gaps.filter((g) => g.orders.length > 0);
-  const silent = gaps.gaps.length - told.length + gaps.n_more;
+  const told = gaps.cells;
+  const quiet = gaps.gaps.filter((g) => g.orders.length === 0);
+  const silent = quiet.length + gaps.n_more;
   return (
     <section aria-label="What the rows leave open">
       <h2 style={{ marginTop: 20 }}>What the rows leave open</h2>
@@ -77,9 +78,9 @@ export function Findings({
       {silent > 0 && (
         <p className="soft">
           {count(silent, "more gap")} without a past order
-          {gaps.gaps.length > told.length &&
-            `, the widest: ${gaps.gaps
-              .slice(told.length, told.length + 3)
+          {quiet.length > 0 &&
+            `, the widest: ${quiet
+              .slice(0, 3)
               .map((g) => g.sentence)
               .join("; ")}`}
           .

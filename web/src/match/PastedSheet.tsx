@@ -24,12 +24,8 @@ export function PastedSheet({
   onDrop: () => void;
 }) {
   return (
-    <section
-      className={pasted.problems.length ? "note bad" : "note"}
-      role={pasted.problems.length ? "alert" : undefined}
-      aria-label="What was pasted"
-    >
-      <p style={{ marginTop: 0 }}>
+    <section className={pasted.problems.length ? "note bad" : "note"} aria-label="What was pasted">
+      <p style={{ marginTop: 0 }} role={pasted.problems.length ? "alert" : undefined}>
         {pasted.problems.length
           ? `${count(pasted.problems.length, "cell")} of what was pasted cannot be read, and nothing was written. It is all kept here.`
           : "Paste rows from a spreadsheet here; they come below the last row. In the sheet itself, paste where they are to begin."}

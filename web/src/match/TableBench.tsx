@@ -175,7 +175,7 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
     guidanceChanged(cache);
   }
 
-  const largest = coverage.data?.gaps.gaps[0];
+  const largest = coverage.data?.gaps.cells[0];
   return (
     <div className="bench no-shelf">
       <main className="sheet" id="sheet">
@@ -327,7 +327,7 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
         error={result.error}
         draftOf={isOpen ? `${view.document} ${view.letter}` : null}
       >
-        {largest && largest.orders.length > 0 && (
+        {largest && (
           <section className="note" aria-label="Largest gap">
             <h2>Largest gap: {largest.sentence}</h2>
             <p style={{ margin: "4px 0 8px" }}>
@@ -337,7 +337,8 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
             <Button
               variant="default"
               onClick={() => {
-                put("cell", `${largest.witness.equipment}|${largest.witness.symptom}`);
+                const code = across === "symptom" ? largest.witness.symptom : largest.witness.incident_type;
+                put("cell", `${largest.witness.equipment}|${code}`);
                 window.document.querySelector('[aria-label="Coverage"]')?.scrollIntoView();
               }}
             >

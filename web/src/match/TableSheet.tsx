@@ -28,7 +28,8 @@ export function TableSheet({
   editable: boolean;
   trace: MatchTrace[] | undefined;
   chosenRow: string | null;
-  onEdit: (edit: TableEdit) => void;
+  /** Gives nothing when the edit was refused. */
+  onEdit: (edit: TableEdit) => Promise<unknown>;
   onPaste: (place: { row: string; column: number }, texts: string[][]) => void;
 }) {
   const [at, setAt] = useState<Place>({ row: 0, column: 0 });
@@ -56,6 +57,14 @@ export function TableSheet({
     }
   });
 
+  // Rows that move take the focus along with them; it belongs to the place.
+  useEffect(() => {
+    const active = document.activeElement;
+    if (editing || !(active instanceof HTMLElement) || !box.current?.contains(active)) return;
+    if (active.dataset.place && active.dataset.place !== `${at.row}-${at.column}`)
+      box.current.querySelector<HTMLElement>(`[data-place="${at.row}-${at.column}"]`)?.focus();
+  }, [view.rows]);
+
   useEffect(() => {
     const row = view.rows.findIndex((r) => r.id === chosenRow);
     if (row < 0) return;
@@ -82,7 +91,15 @@ export function TableSheet({
   function write(place: Place, text: string) {
     const row = view.rows[place.row];
     if (!row || text.trim() === textAt(place).trim()) return;
-    onEdit({ kind: "set texts", row: row.id, column: place.column, texts: [[text]], skip: false });
+    const edit: TableEdit = {
+      kind: "set texts",
+      row: row.id,
+      column: place.column,
+      texts: [[text]],
+      skip: false,
+    };
+    // What cannot be read is told of, and stands in its cell again to be mended.
+    onEdit(edit).then((saved) => saved || setEditing({ place, text }));
   }
 
   function onKey(event: KeyboardEvent, place: Place) {

@@ -55,6 +55,11 @@ class Axis:
         """Every value."""
         return (1 << len(self.values)) - 1
 
+    def alike(self, place: int) -> Mask:
+        """The values of the same class of equipment as the one at a place."""
+        wanted = self.values[place].equipment
+        return sum(1 << i for i, value in enumerate(self.values) if value.equipment == wanted)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Surroundings:

@@ -53,13 +53,23 @@ class Gap:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Gaps:
-    """The gaps with the most past orders first; ``n_more`` have no past order and are not listed.
+class GapCell:
+    """The smallest cell of a gap that past orders fell into: one class, and one symptom or type."""
 
-    ``n_orders`` past orders were looked at. ``complete`` is false where the gaps are too many to tell
-    apart: then only those with past orders are here, each by itself.
+    sentence: str
+    witness: OrderFacts
+    orders: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Gaps:
+    """The cells that past orders fell into, most orders first, and the gaps as wide as they are.
+
+    Of the gaps without a past order ``n_more`` are not listed. ``n_orders`` past orders were looked at.
+    ``complete`` is false where the gaps are too many to tell apart: then only cells are here.
     """
 
+    cells: tuple[GapCell, ...]
     gaps: tuple[Gap, ...]
     n_orders: int
     n_in_gaps: int
@@ -125,18 +135,14 @@ def find_gaps(
     except TooManyGaps:
         diagram, complete = GapDiagram(False, everything), False
     inside: dict[Box, list[str]] = {}
-    alone: dict[str, list[str]] = {}
-    witness: dict[str, OrderFacts] = {}
+    cells: dict[Box, list[str]] = {}
     place_of = domain.places()
     for order, facts in unserved.items():
         place = place_of(facts)
         holder = diagram.box_of(place)
         if holder is not None:
             inside.setdefault(holder, []).append(order)
-        else:
-            words = domain.words([1 << (p or 0) for p in place])
-            alone.setdefault(words, []).append(order)
-            witness[words] = facts
+        cells.setdefault(_smallest(holder or everything, place, domain), []).append(order)
     weighed = [
         Gap(
             sentence=domain.words(box),
@@ -146,20 +152,33 @@ def find_gaps(
         )
         for box in diagram.boxes()
     ]
-    weighed += [
-        Gap(sentence=words, witness=witness[words], n_combinations=1, orders=tuple(sorted(those)))
-        for words, those in alone.items()
+    told = [
+        GapCell(sentence=domain.words(box), witness=domain.order_in(box), orders=tuple(sorted(those)))
+        for box, those in cells.items()
     ]
     weighed.sort(key=lambda g: (-len(g.orders), -g.n_combinations, g.sentence))
     n_told = sum(bool(g.orders) for g in weighed)
     listed = weighed[: max(n_told, MAX_LISTED)]
     return Gaps(
+        cells=tuple(sorted(told, key=lambda c: (-len(c.orders), c.sentence))),
         gaps=tuple(listed),
         n_orders=len(orders),
         n_in_gaps=len(unserved),
         n_more=len(weighed) - len(listed),
         complete=complete,
     )
+
+
+def _smallest(box: Box, place: Sequence[int | None], domain: Domain) -> Box:
+    """What of a gap is of the order's own class and symptom or incident type."""
+    out = []
+    for axis, mask, here in zip(domain.axes, box, place, strict=True):
+        if here is not None and axis.name == "kind":
+            mask &= axis.alike(here)
+        elif here is not None and axis.name in ("symptom", "incident type"):
+            mask &= 1 << here
+        out.append(mask)
+    return tuple(out)
 
 
 def _columns(rows: Iterable[RowInForce]) -> tuple[Column, ...]:
