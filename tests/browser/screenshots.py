@@ -80,6 +80,13 @@ def to_the_safety_note(page: Page) -> None:
     page.get_by_role("button", name="I have read this").wait_for()
 
 
+def open_gap(page: Page) -> None:
+    """Open the cell of the map with most orders and no row."""
+    page.get_by_role("button", name="Conveyor, Stalls: no row says what to do").click()
+    page.get_by_text("orders came in, the latest first").wait_for()
+    page.get_by_role("region", name="Coverage").evaluate("map => map.scrollIntoView()")
+
+
 def to_the_pump(page: Page) -> None:
     """Go on to the section for the first pump."""
     page.get_by_role("button", name="Half-yearly survey due").first.click()
@@ -108,7 +115,9 @@ SHOTS: list[tuple[str, str, str, tuple[int, int], Act | None]] = [
     ("author-step", "ines", "/author/IT-001?step=valve", DESK, open_step),
     ("form", "ines", "/author/documents/FM-001", DESK, None),
     ("form-question", "ines", "/author/documents/FM-001", DESK, open_formula),
-    ("match", "ines", "/match?asset=AS-101&symptom=stalls", DESK, None),
+    ("match", "ines", "/match/tables/DT-001?asset=AS-101&symptom=stalls", DESK, None),
+    ("coverage", "ines", "/match/tables/DT-001", DESK, open_gap),
+    ("cover", "ines", "/match/cover?document=IT-002", DESK, None),
     ("orders", "marek", "/run", DESK, None),
     ("order", "marek", "/run/WO-0001", DESK, None),
     ("inbox", "ines", "/review", DESK, None),

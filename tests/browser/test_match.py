@@ -167,7 +167,7 @@ def test_who_would_notice_then_review_release_and_the_order_gets_it(
     sheet.get_by_role("button", name=re.compile(r"Who would notice: \d+ orders")).click()
     drawer = sheet.get_by_role("dialog", name="Who would notice")
     expect(drawer.get_by_text(re.compile(r"\d+ of \d+ past and open orders would get"))).to_be_visible()
-    expect(drawer.get_by_text("gets Hose inspection, WR 3").first).to_be_visible()
+    expect(drawer.get_by_text("would get Hose inspection, WR 3").first).to_be_visible()
     sheet.keyboard.press("Escape")
     sheet.get_by_role("button", name="Send for review").click()
     sheet.get_by_label("What changed, for the one who reads it").fill("Hoses and ice")

@@ -15,6 +15,9 @@ VIEWS = [
     ("Ines Varga", "/author", "Choose an incident type"),
     ("Ines Varga", "/author/IT-001?step=pressure", "Rake stalls under load"),
     ("Ines Varga", "/match?asset=AS-101&symptom=stalls", "When each work plan applies"),
+    ("Ines Varga", "/match/cover?document=IT-002", "Who can do it"),
+    ("Ines Varga", "/match/kits?type=IT-001", "Parts and kits"),
+    ("Ines Varga", "/match/lists/parts", "Hydraulic oil ISO 32"),
     ("Marek Tilse", "/run", "Orders"),
     ("Marek Tilse", "/run/WO-0001", "Runsheet, frozen"),
     ("Ines Varga", "/review", "To read"),
@@ -53,7 +56,7 @@ def test_axe_finds_nothing_serious(sign_in_as: SignInAs, who: str, path: str, he
     assert serious(page) == []
 
 
-@pytest.mark.parametrize(("who", "path", "heading"), VIEWS[1:10])
+@pytest.mark.parametrize(("who", "path", "heading"), VIEWS[1:13])
 @pytest.mark.parametrize("size", [(1280, 800), (1680, 1050)])
 def test_nothing_runs_off_the_side(
     sign_in_as: SignInAs, who: str, path: str, heading: str, size: tuple[int, int]

@@ -11,6 +11,7 @@ from typing import get_args
 import pytest
 
 from reedling.cli import main
+from reedling.core.guidance.phases import Phase
 from reedling.core.guidance.revisions import DocumentKind
 from reedling.store.records import ROLES
 
@@ -147,3 +148,47 @@ def test_check_reports_files_that_cannot_be_read(
     assert "library.json: error: this file is missing." in out
     assert "documents/WP-001/A.json, line 1: error: this is not JSON" in out
     assert run(capsys, monkeypatch, "check", tmp_path, "--format", "xml")[0] == 2
+
+
+PACK = Path(__file__).parents[2] / "src/reedling/demo/library"
+SURVEY = {"equipment": "station", "model": "ST2", "symptom": "half-yearly", "day": "2026-06-01"}
+
+
+def test_match_prints_what_an_order_gets_and_why(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    order = tmp_path / "order.json"
+    order.write_text(json.dumps(SURVEY))
+    code, out, _ = run(capsys, monkeypatch, "match", "--library", PACK, "--order", order)
+    found = json.loads(out)
+    assert code == 0
+    assert found["match"]["incident_type"] == "IT-004"
+    assert [(t["document"], t["because"]) for t in found["match"]["taken"]] == [
+        ("WP-005", ["DT-001 row 4"]),
+        ("WP-004", ["DT-001 row 7"]),
+    ]
+    assert found["match"]["notes"] == [
+        "Confirm asset by its plate is part of Half-yearly pump survey and is done once."
+    ]
+    phases = [s["phase"] for s in found["steps"]]
+    assert phases == sorted(phases, key=list(get_args(Phase)).index)
+    assert [t["misses"] for t in found["trace"]] == sorted(t["misses"] for t in found["trace"])
+    assert len(found["trace"]) == 7
+
+
+def test_match_takes_many_orders_as_json_lines_and_tells_which_line_is_wrong(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    orders = tmp_path / "orders.jsonl"
+    lines = [json.dumps(SURVEY), "", "not json", json.dumps({"equipment": "ship"}), json.dumps({"color": 1})]
+    orders.write_text("\n".join([*lines, json.dumps({"equipment": "conveyor", "symptom": "stalls"})]))
+    code, out, _ = run(capsys, monkeypatch, "match", "--library", PACK, "--order", orders)
+    told = [json.loads(line) for line in out.splitlines()]
+    assert code == 1
+    assert [t["match"]["incident_type"] for t in told if "match" in t] == ["IT-004", None]
+    assert [(t["line"], t["code"]) for t in told if "error" in t] == [
+        (3, "match.json"),
+        (4, "match.unknown"),
+        (5, "content.invalid"),
+    ]
+    assert "there is no equipment ship" in told[2]["error"]

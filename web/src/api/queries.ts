@@ -102,8 +102,9 @@ export const useEvidence = (document: string, revision?: string) =>
       ),
   });
 
-export const usePlanDocument = (document: string) =>
+export const usePlanDocument = (document: string, enabled = true) =>
   useQuery({
+    enabled,
     queryKey: keys.document(document),
     queryFn: () => need(client.GET("/api/documents/{document}/plan", { params: { path: { document } } })),
   });
@@ -252,8 +253,9 @@ export const usePriorities = () =>
 export const useTables = () =>
   useQuery({ queryKey: ["tables"], queryFn: () => need(client.GET("/api/tables")) });
 
-export const useTable = (document: string) =>
+export const useTable = (document: string, enabled = true) =>
   useQuery({
+    enabled,
     queryKey: keys.table(document),
     queryFn: () => need(client.GET("/api/documents/{document}/table", { params: { path: { document } } })),
   });

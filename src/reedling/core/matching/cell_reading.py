@@ -183,7 +183,8 @@ def _known(said: str, known: Mapping[str, str], what: str) -> str:
         return found
     near = difflib.get_close_matches(said.lower(), known, n=1, cutoff=0.5)
     article = "an" if what[0] in "aeiou" else "a"
-    hint = f"Did you mean “{near[0]}”?" if near else f"Choose {article} {what} from the list."
+    nearest = next((known[n] if known[n].lower() == n else n for n in near), "")
+    hint = f"Did you mean “{nearest}”?" if near else f"Choose {article} {what} from the list."
     raise Unreadable(f"“{said}” is not {article} {what} here.", hint)
 
 

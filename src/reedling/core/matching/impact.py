@@ -58,13 +58,13 @@ def _group(key: tuple[object, ...], orders: list[str], titles: Mapping[str, str]
     gains, losses = (tuple(Named(document=d, title=titles.get(d, d)) for d in ds) for ds in (gained, lost))
     told = []
     if gains:
-        told.append("gets " + ", ".join(n.title for n in gains))
+        told.append("would get " + ", ".join(n.title for n in gains))
     if losses:
-        told.append(("" if told else "gets ") + "no longer " + ", ".join(n.title for n in losses))
+        told.append("would no longer get " + ", ".join(n.title for n in losses))
     if type_before != type_after:
-        told.append(f"is of {type_after or 'no incident type'} instead of {type_before or 'none'}")
+        told.append(f"would be of {type_after or 'no incident type'} instead of {type_before or 'none'}")
     if refused:
-        told.append("is refused for a pair that never goes together")
+        told.append("would be refused for a pair that never goes together")
     return ImpactGroup(
         gained=gains,
         lost=losses,
