@@ -53,7 +53,7 @@ def compare_plans(older: Plan, newer: Plan) -> tuple[Difference, ...]:
     old_steps = {s.id: s for s in older.steps}
     new_steps = {s.id: s for s in newer.steps}
     kept = [s.id for s in newer.steps if s.id in old_steps]
-    in_order = set(_longest_in_order([s.id for s in older.steps if s.id in new_steps], kept))
+    in_order = set(longest_in_order([s.id for s in older.steps if s.id in new_steps], kept))
     names = (question_names(older), question_names(newer))
     out = [
         *_scalars(
@@ -203,7 +203,7 @@ def _question_changes(
     in_order: set[str] = set()
     for step in newer.steps:
         stayed = [q.id for q in step.proofs if q.id in old and old[q.id][0].id == step.id]
-        in_order.update(_longest_in_order([q for q in old if q in stayed], stayed))
+        in_order.update(longest_in_order([q for q in old if q in stayed], stayed))
     old_steps = {s.id for s in older.steps}
     for identity, (step, after) in new.items():
         if identity not in old:
@@ -345,7 +345,7 @@ def _parts_text(step: Step, names: Mapping[str, QuestionName]) -> str:
     return ", ".join(texts) or "none"
 
 
-def _longest_in_order(older: Sequence[str], newer: Sequence[str]) -> list[str]:
+def longest_in_order(older: Sequence[str], newer: Sequence[str]) -> list[str]:
     """The longest subsequence of ``newer`` that keeps the order of ``older`` (same items).
 
     Patience sorting: the least last item of a run of each length, found by bisection.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 
 from reedling.core.guidance.decision_tables import DecisionTable, Row
-from reedling.core.guidance.differences import Difference
+from reedling.core.guidance.differences import Difference, longest_in_order
 from reedling.core.matching.cells import Naming, cell_words
 
 
@@ -33,15 +33,15 @@ def _changes(older: DecisionTable, newer: DecisionTable, naming: Naming) -> Iter
             )
     held = {row.id: (n, row) for n, row in enumerate(older.rows, 1)}
     now = {row.id: n for n, row in enumerate(newer.rows, 1)}
-    shared_before = [r.id for r in older.rows if r.id in now]
-    shared_now = [r.id for r in newer.rows if r.id in held]
+    kept = [r.id for r in newer.rows if r.id in held]
+    stayed = set(longest_in_order([r.id for r in older.rows if r.id in now], kept))
     for row in newer.rows:
         title = f"row {now[row.id]}"
         if row.id not in held:
             yield Difference(change="added", place=row.id, title=title, after=row_words(newer, row, naming))
             continue
         number, before_row = held[row.id]
-        if shared_before.index(row.id) != shared_now.index(row.id):
+        if row.id not in stayed:
             yield Difference(change="moved", place=row.id, title=title, before=f"row {number}", after=title)
         for aspect, (was, is_now) in _row_changes(older, newer, before_row, row, naming).items():
             if was != is_now:
