@@ -61,14 +61,14 @@ def test_the_same_standard_step_is_done_once_in_the_earliest_phase_that_wants_it
     early = Plan(title="Early", steps=(uses_lock(), step("turn")))
     sheet = compiled(("L", late), ("E", early), library=SHELF)
     assert [line.id for line in sheet.lines] == ["E:iso", "L:look", "E:turn"]
-    assert sheet.lines[0].asked_by == ("L", "E")
+    assert sheet.lines[0].asked_by == ("Late", "Early")
 
 
 def test_a_standard_step_on_the_order_by_itself_is_the_same_step() -> None:
     plan = Plan(title="P", steps=(uses_lock(), step("turn")))
     sheet = compiled(("P", plan), ("SS", LOCK), library=SHELF)
     assert [line.id for line in sheet.lines] == ["P:iso", "P:turn"]
-    assert sheet.lines[0].asked_by == ("P", "SS")
+    assert sheet.lines[0].asked_by == ("P", "Isolate and lock off")
 
 
 def test_twice_in_one_plan_is_twice_on_purpose() -> None:

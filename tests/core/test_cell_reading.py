@@ -193,6 +193,17 @@ def test_a_pasted_sheet_fills_cells_and_makes_new_rows() -> None:
     assert made.rows[2] == Row(id="n-2", cells={"symptom": is_("stalls")}, documents=("WP-2",))
 
 
+def test_a_sheet_comes_as_spreadsheets_put_it_on_the_clipboard() -> None:
+    """Cells apart by tabs; one with a break or a quotation mark of its own stands in quotation marks."""
+    sheet = 'WR 3\tany\t"WP-1; WP-2"\r\n\t"ja\nms"\tWP-2\r\n'
+    with pytest.raises(InvalidInput, match="“ja ms” is not a symptom"):
+        edit_table(TABLE, SetTexts(row="b", column=0, sheet=sheet), WORDS, new_id="n")
+    mended = sheet.replace("ja\nms", "jams")
+    made = edit_table(TABLE, SetTexts(row="b", column=0, sheet=mended), WORDS, new_id="n")
+    assert [r.documents for r in made.rows] == [("WP-1",), ("WP-1", "WP-2"), ("WP-2",)]
+    assert made.rows[2].cells == {"symptom": is_("stalls")}
+
+
 def test_a_sheet_of_wrong_types_is_refused_whole_with_every_cell_named() -> None:
     with pytest.raises(InvalidInput) as refused:
         edit_table(TABLE, texts(("12", "stalls", "WP-1"), ("WR 2", "12", "WP-9", "more")), WORDS, new_id="n")

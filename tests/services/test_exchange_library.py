@@ -124,3 +124,28 @@ def test_pictures_of_instructions_go_out_and_in_with_the_library(context: Contex
     )
     with pytest.raises(InvalidInput, match="its bytes are not those its name says"):
         parse_pack(files)
+
+
+def test_a_tree_with_a_loop_is_not_imported(context: Context) -> None:
+    pack = demo_pack()
+    classes = tuple(
+        replace(c, parent="conveyor") if c.code == "screening" else c for c in pack.catalogue.equipment
+    )
+    looped = replace(pack, catalogue=replace(pack.catalogue, equipment=classes))
+    with pytest.raises(InvalidInput) as refused:
+        import_library(context, looped)
+    assert [(p.code, p.path) for p in refused.value.problems] == [
+        ("catalogue.loop", "catalogue/equipment/screening")
+    ]
+    with context.store.reading() as unit:
+        assert unit.documents.of_kind("plan") == ()
+
+
+def test_a_released_table_that_names_nothing_that_is_there_is_not_imported(context: Context) -> None:
+    pack = demo_pack()
+    without = tuple((h, c) for h, c in pack.revisions if h.document not in ("WP-002", "IT-002"))
+    with pytest.raises(InvalidInput) as refused:
+        import_library(context, replace(pack, revisions=without))
+    assert [(p.code, p.path) for p in refused.value.problems] == [
+        ("tables.document", "documents/DT-001/A.json#/content/rows/1/documents")
+    ]

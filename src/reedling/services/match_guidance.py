@@ -62,14 +62,15 @@ def facts_of(
     priority: str = "",
 ) -> OrderFacts:
     """What is known of an order for this asset on a day."""
+    site = asset.site
     return OrderFacts(
         equipment=asset.equipment,
         model=asset.model,
         symptom=symptom,
         incident_type=incident_type,
-        customer=asset.site.customer,
-        tags=asset.site.tags,
-        contract=asset.site.contract,
+        customer=site.customer,
+        tags=site.tags,
+        contract=site.contract,
         warranty=None if asset.warranty_until is None else day <= asset.warranty_until,
         day=day,
         meters=meters,

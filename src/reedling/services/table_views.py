@@ -51,6 +51,7 @@ class ColumnView:
     """A column: its heading, and values to choose from while typing."""
 
     column: Column
+    key: str
     heading: str
     options: tuple[str, ...]
 
@@ -220,7 +221,7 @@ def _column_view(column: Column, naming: Naming, words: Vocabulary) -> ColumnVie
             offered = words.values[column.kind].values()
         case _:
             offered = ()
-    return ColumnView(column=column, heading=naming.heading(column), options=tuple(offered))
+    return ColumnView(column=column, key=column.key, heading=naming.heading(column), options=tuple(offered))
 
 
 def _orders_by_row(unit: Unit, table: DecisionTable, lists: Catalogue) -> Mapping[int, int]:

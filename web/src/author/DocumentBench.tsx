@@ -1,13 +1,12 @@
 import { useHotkeys } from "@mantine/hooks";
-import { notifications } from "@mantine/notifications";
 import { useMemo } from "react";
-import { Link, useNavigate } from "react-router";
-import { client, need } from "../api/client";
-import { guidanceChanged, keys, useCache, usePlanDocument } from "../api/queries";
+import { Link } from "react-router";
+import { keys, useCache, usePlanDocument } from "../api/queries";
 import type { Person, PlanView } from "../api/types";
 import { EditableText } from "../draft/EditableText";
 import { ReleaseBar } from "../draft/ReleaseBar";
 import { SheetHead } from "../draft/SheetHead";
+import { useDiscard } from "../draft/use-discard";
 import { setPlan, useDraft } from "../draft/use-draft";
 import { placeOf } from "../ui/places";
 import { Trouble } from "../ui/Trouble";
@@ -36,7 +35,6 @@ export function DocumentBench({ document, person }: { document: string; person: 
 
 function Bench({ plan, person }: { plan: PlanView; person: Person }) {
   const cache = useCache();
-  const navigate = useNavigate();
   const keeper = useMemo(
     () => ({
       put: (view: PlanView) => cache.setQueryData<PlanView>(keys.document(plan.document), view),
@@ -56,24 +54,11 @@ function Bench({ plan, person }: { plan: PlanView; person: Person }) {
     ["c", () => window.document.getElementById("checks")?.focus()],
   ]);
 
-  async function discard() {
-    const only = plan.history.length === 1;
-    const words = only
-      ? `Throw this ${plan.kind} away? Nothing of it was released.`
-      : `Throw draft ${plan.letter} away? What was released stays.`;
-    if (!window.confirm(words)) return;
-    try {
-      await need(
-        client.DELETE("/api/documents/{document}/draft", {
-          params: { path: { document: plan.document }, header: { "if-match": plan.etag } },
-        }),
-      );
-      if (only) navigate("/author");
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-    }
-    guidanceChanged(cache);
-  }
+  const discard = useDiscard([plan], {
+    only: plan.history.length === 1,
+    all: `Throw this ${plan.kind} away? Nothing of it was released.`,
+    home: "/author",
+  });
 
   const openState = plan.state === "Draft" || plan.state === "In review" ? [plan.state] : [];
   return (

@@ -3,7 +3,7 @@ import { useHotkeys } from "@mantine/hooks";
 import { notifications } from "@mantine/notifications";
 import { IconPlus } from "@tabler/icons-react";
 import { useMemo, useState } from "react";
-import { Link, useNavigate, useSearchParams } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import { client, need } from "../api/client";
 import {
   guidanceChanged,
@@ -17,6 +17,7 @@ import type { IncidentTypePage, Person, PlanView } from "../api/types";
 import { EditableText } from "../draft/EditableText";
 import { ReleaseBar } from "../draft/ReleaseBar";
 import { SheetHead } from "../draft/SheetHead";
+import { useDiscard } from "../draft/use-discard";
 import { setPlan, useDraft } from "../draft/use-draft";
 import { DotRangeKey } from "../ui/DotRange";
 import { placeOf } from "../ui/places";
@@ -63,7 +64,6 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
     [cache, incident.document],
   );
   const draft = useDraft(plan, keeper);
-  const navigate = useNavigate();
   const writes = person.role === "engineer" || person.role === "approver";
   const editable = writes && plan?.state === "Draft";
   const [chosen, choose] = useChosen();
@@ -96,28 +96,11 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
     guidanceChanged(cache);
   }
 
-  async function discard() {
-    if (!plan) return;
-    const only = plan.history.length === 1;
-    const words = only
-      ? "Throw this incident type and its plan away? Nothing of it was released."
-      : `Throw draft ${plan.letter} away? What was released stays.`;
-    if (!window.confirm(words)) return;
-    const views = [incident, plan].filter((view) => view.state === "Draft");
-    try {
-      for (const view of views) {
-        await need(
-          client.DELETE("/api/documents/{document}/draft", {
-            params: { path: { document: view.document }, header: { "if-match": view.etag } },
-          }),
-        );
-      }
-      if (only) navigate("/author");
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-    }
-    guidanceChanged(cache);
-  }
+  const discard = useDiscard(plan ? [incident, plan] : [], {
+    only: plan?.history.length === 1,
+    all: "Throw this incident type and its plan away? Nothing of it was released.",
+    home: "/author",
+  });
 
   const sharing = (plan?.used_in ?? []).filter(
     (link) => link.document !== incident.document && link.kind !== "decision table",

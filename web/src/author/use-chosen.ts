@@ -1,21 +1,9 @@
 import { useCallback } from "react";
-import { useSearchParams } from "react-router";
+import { useAddress } from "../ui/use-address";
 
 /** The step chosen on a sheet, kept in the address so that it can be linked to. */
 export function useChosen(): [string | null, (step: string | null) => void] {
-  const [search, setSearch] = useSearchParams();
-  const choose = useCallback(
-    (step: string | null) =>
-      setSearch(
-        (before) => {
-          const next = new URLSearchParams(before);
-          if (step) next.set("step", step);
-          else next.delete("step");
-          return next;
-        },
-        { replace: true },
-      ),
-    [setSearch],
-  );
+  const [search, put] = useAddress();
+  const choose = useCallback((step: string | null) => put("step", step), [put]);
   return [search.get("step"), choose];
 }

@@ -1,17 +1,17 @@
 import { Select, Switch, TextInput } from "@mantine/core";
-import { useSearchParams } from "react-router";
 import { useCatalogue, useCover, useSharedDocuments, useShelf } from "../api/queries";
 import type { CoverPage as Cover, Person } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { count, dayYear, percent } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
+import { useAddress } from "../ui/use-address";
 import { LeftPlot } from "./LeftPlot";
 import { MatchNav } from "./MatchNav";
 import "./match.css";
 
 /** Who can do it: today, and on a day to come, in each district. */
 export function CoverPage({ person }: { person: Person }) {
-  const [search, setSearch] = useSearchParams();
+  const [search, put] = useAddress();
   const shelf = useShelf().data ?? [];
   const shared = useSharedDocuments().data ?? [];
   const skills = useCatalogue().data?.skills ?? [];
@@ -19,16 +19,6 @@ export function CoverPage({ person }: { person: Person }) {
   const branches = search.get("branches") === "yes";
   const page = useCover(document, search.get("on"), branches);
   const skill = (code: string) => skills.find((s) => s.code === code)?.name.toLowerCase() ?? code;
-  const put = (key: string, value: string | null) =>
-    setSearch(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (value) next.set(key, value);
-        else next.delete(key);
-        return next;
-      },
-      { replace: true },
-    );
   return (
     <div className="bench only-sheet">
       <main className="sheet" id="sheet">

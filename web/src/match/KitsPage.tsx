@@ -1,10 +1,10 @@
 import { Select } from "@mantine/core";
-import { useSearchParams } from "react-router";
 import { useKit, useShelf } from "../api/queries";
 import type { KitPage as Kit, Person } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { count, number, percent, shareText } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
+import { useAddress } from "../ui/use-address";
 import { MatchNav } from "./MatchNav";
 import "./match.css";
 
@@ -12,21 +12,11 @@ const GOALS = [0.5, 0.6, 0.7, 0.8, 0.9, 0.95, 1];
 
 /** Parts and kits: what an incident type is likely to take, where it is, and what to carry. */
 export function KitsPage({ person }: { person: Person }) {
-  const [search, setSearch] = useSearchParams();
+  const [search, put] = useAddress();
   const shelf = useShelf().data ?? [];
   const document = search.get("type") ?? shelf[0]?.document ?? null;
   const goal = Number(search.get("goal") ?? 0.8);
   const page = useKit(document, goal);
-  const put = (key: string, value: string | null) =>
-    setSearch(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (value) next.set(key, value);
-        else next.delete(key);
-        return next;
-      },
-      { replace: true },
-    );
   return (
     <div className="bench only-sheet">
       <main className="sheet" id="sheet">

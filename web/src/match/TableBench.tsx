@@ -3,7 +3,6 @@ import { useHotkeys } from "@mantine/hooks";
 import { notifications } from "@mantine/notifications";
 import { IconPlus } from "@tabler/icons-react";
 import { useMemo, useState } from "react";
-import { useNavigate, useSearchParams } from "react-router";
 import { client, need, type Refused } from "../api/client";
 import {
   guidanceChanged,
@@ -21,9 +20,11 @@ import type { Person, TableEdit, TableView } from "../api/types";
 import { EditableText } from "../draft/EditableText";
 import { ReleaseBar } from "../draft/ReleaseBar";
 import { SheetHead } from "../draft/SheetHead";
+import { useDiscard } from "../draft/use-discard";
 import { setPlan, useDraft } from "../draft/use-draft";
 import { count } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
+import { useAddress } from "../ui/use-address";
 import { acrossLabel, CoverageMap, type MapChoice } from "./CoverageMap";
 import { Findings } from "./Findings";
 import { MapCellPane } from "./MapCellPane";
@@ -31,7 +32,7 @@ import { MatchNav } from "./MatchNav";
 import { NoticedDrawer } from "./Noticed";
 import { type Pasted, PastedSheet } from "./PastedSheet";
 import { Relations } from "./Relations";
-import { sheetOf, TableSheet } from "./TableSheet";
+import { TableSheet } from "./TableSheet";
 import { TryOrder } from "./TryOrder";
 import { useTrialState } from "./use-trial-state";
 import "./match.css";
@@ -54,8 +55,7 @@ export function TableBench({ document: id, person }: { document: string; person:
 
 function Bench({ view, person, writes }: { view: TableView; person: Person; writes: boolean }) {
   const cache = useCache();
-  const navigate = useNavigate();
-  const [search, setSearch] = useSearchParams();
+  const [search, put] = useAddress();
   const keeper = useMemo(
     () => ({
       put: (next: TableView) => cache.setQueryData(keys.table(view.document), next),
@@ -96,33 +96,18 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
     ["c", () => document.getElementById("checks")?.focus()],
   ]);
 
-  function put(key: string, value: string | null) {
-    setSearch(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (value) next.set(key, value);
-        else next.delete(key);
-        return next;
-      },
-      { replace: true },
-    );
-  }
-
   function edit(change: TableEdit) {
     return draft.change({ tableEdit: change });
   }
 
-  function paste(at: { row: string; column: number }, texts: string[][], skip = false) {
+  function paste(at: { row: string; column: number }, sheet: string, skip = false) {
     const refused = (refusal: Refused) => {
       if (refusal.problem.code !== "tables.unreadable") return false;
-      setPasted({
-        ...at,
-        text: texts.map((line) => line.join("\t")).join("\n"),
-        problems: refusal.problem.problems,
-      });
+      setPasted({ ...at, text: sheet, problems: refusal.problem.problems });
       return true;
     };
-    return draft.change({ tableEdit: { kind: "set texts", ...at, texts, skip } }, refused).then((saved) => {
+    const change = { kind: "set texts" as const, row: at.row, column: at.column, texts: [], sheet, skip };
+    return draft.change({ tableEdit: change }, refused).then((saved) => {
       if (saved) setPasted(null);
     });
   }
@@ -156,24 +141,11 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
     notifications.show({ message: "The row stands at the end of the table." });
   }
 
-  async function discard() {
-    const only = view.history.length === 1;
-    const words = only
-      ? "Throw this table away? Nothing of it was released."
-      : `Throw draft ${view.letter} away? What was released stays.`;
-    if (!window.confirm(words)) return;
-    try {
-      await need(
-        client.DELETE("/api/documents/{document}/draft", {
-          params: { path: { document: view.document }, header: { "if-match": view.etag } },
-        }),
-      );
-      if (only) navigate("/match");
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-    }
-    guidanceChanged(cache);
-  }
+  const discard = useDiscard([view], {
+    only: view.history.length === 1,
+    all: "Throw this table away? Nothing of it was released.",
+    home: "/match",
+  });
 
   const largest = coverage.data?.gaps.cells[0];
   return (
@@ -218,8 +190,8 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
             <PastedSheet
               pasted={pasted}
               onText={(text) => setPasted({ ...pasted, text })}
-              onAgain={() => paste({ row: pasted.row, column: pasted.column }, sheetOf(pasted.text))}
-              onRest={() => paste({ row: pasted.row, column: pasted.column }, sheetOf(pasted.text), true)}
+              onAgain={() => paste(pasted, pasted.text)}
+              onRest={() => paste(pasted, pasted.text, true)}
               onDrop={() => setPasted(null)}
             />
           )}
@@ -309,12 +281,10 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
                     notifications.show({ message: "There is no asset of this kind to try it on." });
                     return;
                   }
-                  const next = new URLSearchParams(search);
-                  next.delete("order");
-                  next.set("asset", found.id);
-                  next.set("symptom", witness.symptom);
-                  if (witness.day) next.set("day", witness.day);
-                  setSearch(next, { replace: true });
+                  put("order", null);
+                  put("asset", found.id);
+                  put("symptom", witness.symptom);
+                  put("day", witness.day);
                 }}
               />
             </>

@@ -30,7 +30,7 @@ export function TableSheet({
   chosenRow: string | null;
   /** Gives nothing when the edit was refused. */
   onEdit: (edit: TableEdit) => Promise<unknown>;
-  onPaste: (place: { row: string; column: number }, texts: string[][]) => void;
+  onPaste: (place: { row: string; column: number }, sheet: string) => void;
 }) {
   const [at, setAt] = useState<Place>({ row: 0, column: 0 });
   const [editing, setEditing] = useState<{ place: Place; text: string } | null>(null);
@@ -96,6 +96,7 @@ export function TableSheet({
       row: row.id,
       column: place.column,
       texts: [[text]],
+      sheet: "",
       skip: false,
     };
     // What cannot be read is told of, and stands in its cell again to be mended.
@@ -137,7 +138,7 @@ export function TableSheet({
     const row = view.rows[place.row];
     if (!editable || !row) return;
     event.preventDefault();
-    onPaste({ row: row.id, column: place.column }, sheetOf(event.clipboardData.getData("text/plain")));
+    onPaste({ row: row.id, column: place.column }, event.clipboardData.getData("text/plain"));
   }
 
   return (
@@ -159,7 +160,7 @@ export function TableSheet({
                     color="slate"
                     size={24}
                     aria-label={`Remove the column ${c.heading}`}
-                    onClick={() => onEdit({ kind: "remove column", key: keyOf(c) })}
+                    onClick={() => onEdit({ kind: "remove column", key: c.key })}
                   >
                     <IconX size={12} />
                   </ActionIcon>
@@ -191,7 +192,7 @@ export function TableSheet({
                   const heading = view.columns[c]?.heading ?? "documents";
                   const text = textOf(row, c, view.columns.length);
                   const open = editing?.place.row === r && editing.place.column === c;
-                  const problem = wrong.get(`${r} ${view.columns[c] ? keyOf(view.columns[c]) : "documents"}`);
+                  const problem = wrong.get(`${r} ${view.columns[c]?.key ?? "documents"}`);
                   return (
                     <td
                       key={heading}
@@ -313,19 +314,6 @@ function textOf(row: RowView | undefined, column: number, nColumns: number): str
 function shownText(row: RowView, column: number, nColumns: number): string {
   if (column < nColumns) return row.texts[column] || "any";
   return row.documents.map((d) => d.title).join(", ") || "nothing yet";
-}
-
-export function keyOf({ column }: TableView["columns"][number]): string {
-  return column.kind === "meter" ? `meter ${column.meter}` : column.kind;
-}
-
-/** A spreadsheet's text: lines of cells with tabs between; a cell with line breaks stands in quotes. */
-export function sheetOf(text: string): string[][] {
-  return text
-    .replace(/\r\n?/g, "\n")
-    .replace(/\n$/, "")
-    .split("\n")
-    .map((line) => line.split("\t").map((cell) => cell.replace(/^"(.*)"$/, "$1").replaceAll('""', '"')));
 }
 
 /** What is wrong in which cell, by row and column. */

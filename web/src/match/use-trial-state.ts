@@ -1,4 +1,4 @@
-import { useSearchParams } from "react-router";
+import { useAddress } from "../ui/use-address";
 
 const KEYS = ["asset", "symptom", "order", "day", "priority", "type", "draft"] as const;
 type Key = (typeof KEYS)[number];
@@ -10,7 +10,7 @@ export interface TrialState {
 
 /** The order that is tried, kept in the address so that it can be linked to. */
 export function useTrialState(): TrialState {
-  const [search, setSearch] = useSearchParams();
+  const [search, put] = useAddress();
   const read = (key: Key) => search.get(key);
   return {
     values: {
@@ -22,15 +22,6 @@ export function useTrialState(): TrialState {
       type: read("type"),
       draft: read("draft") !== "no",
     },
-    set: (key, value) =>
-      setSearch(
-        (before) => {
-          const next = new URLSearchParams(before);
-          if (value) next.set(key, value);
-          else next.delete(key);
-          return next;
-        },
-        { replace: true },
-      ),
+    set: put,
   };
 }

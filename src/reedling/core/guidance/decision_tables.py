@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from graphlib import CycleError, TopologicalSorter
-from typing import Literal
+from typing import Literal, get_args
 
 ColumnKind = Literal[
     "equipment",
@@ -24,19 +24,7 @@ ColumnKind = Literal[
     "meter",
     "priority",
 ]
-COLUMN_KINDS: tuple[ColumnKind, ...] = (
-    "equipment",
-    "model",
-    "incident type",
-    "symptom",
-    "customer",
-    "site tag",
-    "contract",
-    "warranty",
-    "day",
-    "meter",
-    "priority",
-)
+COLUMN_KINDS: tuple[ColumnKind, ...] = get_args(ColumnKind)
 """The kinds of column, in the order a table usually shows them."""
 
 Operator = Literal["is", "not", "above", "below", "between"]

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import csv
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from io import StringIO
 from typing import Literal
 
 from reedling.core.guidance.decision_tables import COLUMN_KINDS, Cell, Column, ColumnKind, DecisionTable, Row
@@ -53,14 +55,16 @@ class MoveRow:
 class SetTexts:
     """Write cells as text, from a row and a column on, to the right and down.
 
-    The last column holds the documents. ``row`` empty begins below the last row. Texts that run
+    The texts come line by line, or as one ``sheet`` as spreadsheets put it on the clipboard: cells apart
+    by tabs, those with breaks or tabs of their own in quotation marks (as RFC 4180, with tabs). The last column holds the documents. ``row`` empty begins below the last row. Texts that run
     over the end of the table make new rows. With ``skip`` what cannot be read is passed over, else
     nothing is written when anything cannot.
     """
 
     row: str
     column: int
-    texts: tuple[tuple[str, ...], ...]
+    texts: tuple[tuple[str, ...], ...] = ()
+    sheet: str = ""
     skip: bool = False
     kind: Literal["set texts"] = "set texts"
 
@@ -176,19 +180,20 @@ def _write(table: DecisionTable, edit: WriteRow, words: Vocabulary, new_id: str)
 
 def _set_texts(table: DecisionTable, edit: SetTexts, words: Vocabulary, new_id: str) -> DecisionTable:
     start = _place(table, edit.row) if edit.row else len(table.rows)
-    if start + len(edit.texts) > MAX_ROWS:
+    lines = edit.texts or _lines_of(edit.sheet)
+    if start + len(lines) > MAX_ROWS:
         raise InvalidInput(
             "tables.too_long",
-            f"a table may have {MAX_ROWS:,} rows, this would have {start + len(edit.texts):,}.",
+            f"a table may have {MAX_ROWS:,} rows, this would have {start + len(lines):,}.",
             where=f"table “{table.title}”",
             hint="Paste it in parts into several tables: all tables in force are matched together.",
         )
     rows = list(table.rows)
     problems: list[Problem] = []
-    for n, line in enumerate(edit.texts):
+    for n, line in enumerate(lines):
         at = start + n
         if at == len(rows):
-            rows.append(Row(id=new_id if len(edit.texts) == 1 else f"{new_id}-{n + 1}"))
+            rows.append(Row(id=new_id if len(lines) == 1 else f"{new_id}-{n + 1}"))
         rows[at] = _line(table, rows[at], at, edit.column, line, words, problems)
     if problems and not edit.skip:
         raise InvalidInput(
@@ -199,6 +204,15 @@ def _set_texts(table: DecisionTable, edit: SetTexts, words: Vocabulary, new_id: 
             problems=problems,
         )
     return replace(table, rows=tuple(rows))
+
+
+def _lines_of(sheet: str) -> tuple[tuple[str, ...], ...]:
+    try:
+        return tuple(tuple(line) for line in csv.reader(StringIO(sheet), dialect="excel-tab"))
+    except csv.Error as error:
+        raise InvalidInput(
+            "tables.unreadable", f"this is not a sheet: {error}.", hint="Paste rows of short cells."
+        ) from None
 
 
 def _line(

@@ -177,21 +177,21 @@ def _documents(table: DecisionTable, known: Known) -> Iterator[Problem]:
         standing = known.documents.get(document)
         places = rows.get(document, [])
         path = f"/rows/{places[0]}/documents" if places else "/never_together"
-        where = _rows_words(places) if places else "A pair or an order of the table"
+        where = _rows_words(places) if places else "A pair or an order of the table names"
         if standing is None:
-            yield _error("tables.document", path, f"{where} names {document}, and there is no such document.")
+            yield _error("tables.document", path, f"{where} {document}, and there is no such document.")
         elif standing == "withdrawn":
             yield _error(
                 "tables.withdrawn",
                 path,
-                f"{where} names {document}, which is withdrawn.",
+                f"{where} {document}, which is withdrawn.",
                 "Name another document, or remove the row.",
             )
         elif standing == "on its way":
             yield Problem(
                 code="tables.not_released",
                 path=path,
-                message=f"{where} names {document}, of which nothing is in force yet.",
+                message=f"{where} {document}, of which nothing is in force yet.",
                 severity="warning",
                 hint="Until it is released these rows put nothing on an order.",
             )
@@ -200,7 +200,8 @@ def _documents(table: DecisionTable, known: Known) -> Iterator[Problem]:
 def _rows_words(places: Sequence[int]) -> str:
     numbers = [str(p + 1) for p in places[:ROWS_TO_NAME]]
     more = f" and {len(places) - ROWS_TO_NAME} more" if len(places) > ROWS_TO_NAME else ""
-    return f"Row{'s' if len(places) > 1 else ''} {', '.join(numbers)}{more}"
+    several = len(places) > 1
+    return f"Row{'s' if several else ''} {', '.join(numbers)}{more} name{'' if several else 's'}"
 
 
 def _relations(table: DecisionTable, known: Known) -> Iterator[Problem]:

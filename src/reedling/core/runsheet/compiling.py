@@ -31,10 +31,14 @@ def compile_runsheet(
     shelf = library or Library()
     pairs = tuple((source, fill_in(plan, shelf)) for source, plan in plans)
     lines = [line for source, filled in pairs for line in _lines(source, filled, names or {})]
+    titles = {source.document: source.title for source, _ in pairs}
     asked = {q.id for line in lines for q in line.proofs if q.prefill == "last"}
     return Runsheet(
         sources=(*(source for source, _ in pairs), *_reused(pairs, shelf)),
-        lines=arrange_lines(merge_standard_steps(lines), after or {}),
+        lines=tuple(
+            replace(line, asked_by=tuple(titles[d] for d in line.asked_by)) if line.asked_by else line
+            for line in arrange_lines(merge_standard_steps(lines), after or {})
+        ),
         facts=dict(facts or {}),
         last={q: a for q, a in (last or {}).items() if q.split("@", 1)[0] in asked},
         phrases=tuple(dict.fromkeys(p for _, filled in pairs for p in filled.plan.phrases)),

@@ -29,7 +29,7 @@ class Line:
     colon, and the identity within the document. ``when`` is the condition in words. ``standard``
     names the standard step, with its revision, that the step reuses. Formulas see the questions of
     their own ``scope`` by name. ``each`` is the pump, phase or door that a repeated line is for.
-    ``asked_by`` names the documents that asked for a standard step done once for all of them.
+    ``asked_by`` gives the titles of all who asked for a standard step that is done once for them.
     """
 
     id: str

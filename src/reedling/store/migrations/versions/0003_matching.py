@@ -75,10 +75,12 @@ def _of_row(trace: dict[str, Any]) -> dict[str, Any]:
 def downgrade() -> None:
     """Take the database back; what orders were matched on and took over is lost."""
     op.drop_table("order_changes")
-    for column in ("priority", "terms", "matched_on"):
-        op.execute(f"ALTER TABLE orders DROP COLUMN {column}")
-    with op.batch_alter_table("assets", schema=None) as batch_op:
-        batch_op.drop_column("warranty_until")
-    with op.batch_alter_table("sites", schema=None) as batch_op:
-        batch_op.drop_column("contract")
-        batch_op.drop_column("tags")
+    for table, column in (
+        ("orders", "priority"),
+        ("orders", "terms"),
+        ("orders", "matched_on"),
+        ("assets", "warranty_until"),
+        ("sites", "contract"),
+        ("sites", "tags"),
+    ):
+        op.execute(f"ALTER TABLE {table} DROP COLUMN {column}")
