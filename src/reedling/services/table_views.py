@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -29,11 +29,12 @@ from reedling.services.document_views import (
     RevisionLine,
     history_of,
     letter_in_force,
-    link_to,
 )
 from reedling.services.match_guidance import facts_of_orders, with_type
-from reedling.store.records import Revision
+from reedling.store.records import Revision, RevisionHeading
 from reedling.store.unit import Unit
+
+BEING_WRITTEN: frozenset[RevisionState] = frozenset(("Draft", "In review"))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -91,7 +92,6 @@ class TableView:
     next_letter: str
     history: tuple[RevisionLine, ...]
     used_in: tuple[DocumentLink, ...]
-    names: tuple[DocumentLink, ...]
     n_orders: int
 
 
@@ -136,11 +136,6 @@ def table_view(unit: Unit, revision: Revision) -> TableView:
         next_letter=next_letter(history[-1].letter),
         history=history,
         used_in=(),
-        names=tuple(
-            link_to(unit, d)
-            for d in dict.fromkeys(d for row in table.rows for d in row.documents)
-            if d in known.documents
-        ),
         n_orders=sum(1 for _ in unit.orders.facts()),
     )
 
@@ -150,21 +145,17 @@ def known_to_tables(unit: Unit, *, but: str = "", going: Iterable[str] = ()) -> 
 
     Documents in ``going`` are taken to be in force, since they are released together.
     """
+    together = set(going)
     documents: dict[str, Standing] = {}
     types: dict[str, str] = {}
-    together = set(going)
-    for kind in (*PLAN_KINDS, "incident type"):
-        for document in unit.documents.of_kind(kind):
-            states = {r.state for r in unit.documents.revisions(document)}
-            if "Released" in states or document in together:
-                documents[document] = "in force"
-            elif states & {"Draft", "In review"}:
-                documents[document] = "on its way"
-            else:
-                documents[document] = "withdrawn"
-            content = unit.documents.content_of(document)
-            if kind == "incident type" and content is not None:
-                types[document] = content.title
+    for document, revisions in _nameable(unit).items():
+        states = {r.state for r in revisions}
+        if "Released" in states or document in together:
+            documents[document] = "in force"
+        else:
+            documents[document] = "on its way" if states & BEING_WRITTEN else "withdrawn"
+        if revisions[0].kind == "incident type":
+            types[document] = _now(revisions).title
     after = tuple(
         a
         for r in unit.documents.all_released("decision table")
@@ -177,11 +168,26 @@ def known_to_tables(unit: Unit, *, but: str = "", going: Iterable[str] = ()) -> 
 def document_titles(unit: Unit) -> dict[str, str]:
     """Every document a row may name, by title as it is being written or in force."""
     return {
-        d: content.title
-        for kind in (*PLAN_KINDS, "incident type")
-        for d in unit.documents.of_kind(kind)
-        if (content := unit.documents.content_of(d)) is not None
+        document: _now(revisions).title
+        for document, revisions in _nameable(unit).items()
+        if {r.state for r in revisions} & {*BEING_WRITTEN, "Released"}
     }
+
+
+def _nameable(unit: Unit) -> dict[str, list[RevisionHeading]]:
+    """The revisions of every document a row may name, by kind as lists of documents show them."""
+    found: dict[str, list[RevisionHeading]] = {}
+    for heading in unit.documents.headings():
+        found.setdefault(heading.document, []).append(heading)
+    order = {kind: n for n, kind in enumerate((*PLAN_KINDS, "incident type"))}
+    known = {d: r for d, r in found.items() if r[0].kind in order}
+    return dict(sorted(known.items(), key=lambda pair: (order[pair[1][0].kind], pair[0])))
+
+
+def _now(revisions: Sequence[RevisionHeading]) -> RevisionHeading:
+    """The one being written if there is one, else the one in force, else the last."""
+    rank = {"Draft": 0, "In review": 0, "Released": 1}
+    return min(reversed(revisions), key=lambda r: rank.get(r.state, 2))
 
 
 def vocabulary(unit: Unit) -> Vocabulary:

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from reedling.core.guidance.revisions import DocumentKind, RevisionState, letter_rank
 from reedling.exchange.content import Content, dump_value, load_content
-from reedling.store.records import Act, Edit, Revision, RevisionAct
+from reedling.store.records import Act, Edit, Revision, RevisionAct, RevisionHeading
 from reedling.store.tables import ActRow, DocumentRow, EditRow, RevisionRow
 
 OPEN_REVISION_STATES: tuple[RevisionState, ...] = ("Draft", "In review")
@@ -98,6 +98,30 @@ class Documents:
         """The revisions in force of all documents of a kind, by document."""
         found = self._find(and_(RevisionRow.state == "Released", DocumentRow.kind == kind))
         return tuple(sorted(found, key=lambda r: r.document))
+
+    def headings(self) -> tuple[RevisionHeading, ...]:
+        """Every revision of every document by its title, oldest first; contents are not read."""
+        query = (
+            select(
+                RevisionRow.document_id,
+                DocumentRow.kind,
+                RevisionRow.letter,
+                RevisionRow.state,
+                RevisionRow.content["title"].as_string(),
+            )
+            .join(DocumentRow, RevisionRow.document_id == DocumentRow.id)
+            .order_by(RevisionRow.document_id, RevisionRow.id)
+        )
+        return tuple(
+            RevisionHeading(
+                document=document,
+                kind=cast(DocumentKind, kind),
+                letter=letter,
+                state=cast(RevisionState, state),
+                title=title or "",
+            )
+            for document, kind, letter, state, title in self.session.execute(query)
+        )
 
     def in_state(self, state: RevisionState) -> tuple[Revision, ...]:
         """All revisions in a state."""

@@ -52,6 +52,17 @@ class Revision:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class RevisionHeading:
+    """A revision by what it is called, without what it says."""
+
+    document: str
+    kind: DocumentKind
+    letter: str
+    state: RevisionState
+    title: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Edit:
     """One saved edit of a draft."""
 
