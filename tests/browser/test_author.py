@@ -134,6 +134,7 @@ def test_two_people_on_one_draft_cannot_overwrite_each_other_unseen(
     draft.get_by_role("button", name="Make my change again").click()
     expect(clash).to_have_count(0)
     expect(mine).to_have_value("7")
+    expect(draft.get_by_role("status").filter(has_text="Saved")).to_be_visible()
     draft.reload()
     expect(draft.get_by_label("Minutes planned for “Confirm asset by its plate”")).to_have_value("7")
     expect(draft.get_by_label("Minutes planned for “Isolate and lock rake drive”")).to_have_value("14")

@@ -343,7 +343,11 @@ def held(technician: str, skill: str = "permit", expires_on: date | None = None)
             "skills.expired",
             "the last expired on 31 May 2026",
         ),
-        ((held("Ann", expires_on=TODAY), held("Bo", expires_on=TODAY)), None, ""),
+        (
+            (held("Ann", expires_on=TODAY), held("Bo", expires_on=TODAY)),
+            "crew.runs_out",
+            "nobody can carry it out: then the last certificate runs out, permit of Bo.",
+        ),
     ],
 )
 def test_a_skill_is_looked_for_on_the_roster(

@@ -55,7 +55,7 @@ export function TableBench({ document: id, person }: { document: string; person:
 
 function Bench({ view, person, writes }: { view: TableView; person: Person; writes: boolean }) {
   const cache = useCache();
-  const [search, put] = useAddress();
+  const [search, put, putAll] = useAddress();
   const keeper = useMemo(
     () => ({
       put: (next: TableView) => cache.setQueryData(keys.table(view.document), next),
@@ -281,10 +281,7 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
                     notifications.show({ message: "There is no asset of this kind to try it on." });
                     return;
                   }
-                  put("order", null);
-                  put("asset", found.id);
-                  put("symptom", witness.symptom);
-                  put("day", witness.day);
+                  putAll({ order: null, asset: found.id, symptom: witness.symptom, day: witness.day });
                 }}
               />
             </>
