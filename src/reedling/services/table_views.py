@@ -17,7 +17,7 @@ from reedling.core.guidance.decision_tables import (
     NeverTogether,
 )
 from reedling.core.guidance.revisions import PLAN_KINDS, DocumentKind, RevisionState, next_letter
-from reedling.core.matching.applicability import Named
+from reedling.core.matching.applicability import NamedDocument
 from reedling.core.matching.cell_reading import Vocabulary, vocabulary_of
 from reedling.core.matching.cells import Naming, cell_words, naming_of
 from reedling.core.matching.lookup import look_up
@@ -64,7 +64,7 @@ class RowView:
     id: str
     number: int
     texts: tuple[str, ...]
-    documents: tuple[Named, ...]
+    documents: tuple[NamedDocument, ...]
     n_orders: int
 
 
@@ -86,7 +86,7 @@ class TableView:
     columns: tuple[ColumnView, ...]
     more_columns: tuple[ColumnView, ...]
     rows: tuple[RowView, ...]
-    documents: tuple[Named, ...]
+    documents: tuple[NamedDocument, ...]
     problems: tuple[Problem, ...]
     in_force: str | None
     next_letter: str
@@ -125,12 +125,12 @@ def table_view(unit: Unit, revision: Revision) -> TableView:
                 id=row.id,
                 number=n,
                 texts=tuple(_text(row.cells.get(c.key), c, naming) for c in table.columns),
-                documents=tuple(Named(document=d, title=titles.get(d, d)) for d in row.documents),
+                documents=tuple(NamedDocument(document=d, title=titles.get(d, d)) for d in row.documents),
                 n_orders=counted.get(n - 1, 0),
             )
             for n, row in enumerate(table.rows, 1)
         ),
-        documents=tuple(Named(document=d, title=t) for d, t in titles.items()),
+        documents=tuple(NamedDocument(document=d, title=t) for d, t in titles.items()),
         problems=table_problems(table, lists, known),
         in_force=letter_in_force(history),
         next_letter=next_letter(history[-1].letter),

@@ -75,7 +75,7 @@ class CellTrace:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Named:
+class NamedDocument:
     """A document by its title."""
 
     document: str
@@ -93,7 +93,7 @@ class MatchTrace:
     revision: str
     row: str
     number: int
-    documents: tuple[Named, ...]
+    documents: tuple[NamedDocument, ...]
     matched: bool
     misses: int
     cells: tuple[CellTrace, ...]
@@ -326,7 +326,7 @@ def _trace(guidance: Guidance, found: RowInForce, facts: OrderFacts) -> MatchTra
         row=found.row.id,
         number=found.number,
         documents=tuple(
-            Named(document=d, title=guidance.titles.get(d, guidance.naming.label("incident type", d)))
+            NamedDocument(document=d, title=guidance.titles.get(d, guidance.naming.label("incident type", d)))
             for d in found.row.documents
         ),
         matched=not failed,

@@ -203,5 +203,8 @@ def _day(said: str) -> str:
 
 
 def _month_day(said: str) -> str:
-    number_of("day", said) if re.fullmatch(r"\d\d-\d\d", said) else date.fromisoformat(said)
+    """A day of every year as it is written in cells; raises ``ValueError`` for one that no year has."""
+    if not re.fullmatch(r"\d\d-\d\d", said):
+        raise ValueError(said)
+    number_of("day", said)
     return said

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from reedling.core.matching.applicability import Guidance, Named, match_order
+from reedling.core.matching.applicability import Guidance, NamedDocument, match_order
 from reedling.core.matching.order_facts import OrderFacts
 
 
@@ -13,8 +13,8 @@ from reedling.core.matching.order_facts import OrderFacts
 class ImpactGroup:
     """Orders for which the same would change: documents gained and lost, and whether they clash."""
 
-    gained: tuple[Named, ...]
-    lost: tuple[Named, ...]
+    gained: tuple[NamedDocument, ...]
+    lost: tuple[NamedDocument, ...]
     incident_type_before: str | None
     incident_type_after: str | None
     refused: bool
@@ -55,7 +55,9 @@ def _group(key: tuple[object, ...], orders: list[str], titles: Mapping[str, str]
     gained, lost, type_before, type_after, refused = key
     assert isinstance(gained, tuple)
     assert isinstance(lost, tuple)
-    gains, losses = (tuple(Named(document=d, title=titles.get(d, d)) for d in ds) for ds in (gained, lost))
+    gains, losses = (
+        tuple(NamedDocument(document=d, title=titles.get(d, d)) for d in ds) for ds in (gained, lost)
+    )
     told = []
     if gains:
         told.append("would get " + ", ".join(n.title for n in gains))
