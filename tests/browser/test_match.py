@@ -124,6 +124,7 @@ def test_a_sheet_that_is_too_long_is_refused_with_the_way_out(sheet: Page) -> No
 def test_a_column_is_added_filled_and_removed(sheet: Page) -> None:
     sheet.get_by_role("button", name="Column", exact=True).click()
     sheet.get_by_role("menuitem", name="site tag").click()
+    expect(sheet.get_by_role("columnheader", name="Site tag")).to_be_visible()
     sheet.locator('[data-place="0-3"]').focus()
     sheet.keyboard.type("not tidal")
     sheet.keyboard.press("Enter")

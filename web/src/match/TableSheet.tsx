@@ -37,6 +37,8 @@ export function TableSheet({
   const [top, setTop] = useState(0);
   const box = useRef<HTMLDivElement>(null);
   const wantsFocus = useRef(false);
+  // Keys may come faster than the focus can follow; they go on from where the last one led.
+  const now = useRef<Place>(at);
   const tall = view.rows.length > TALL;
   const nColumns = view.columns.length + 1;
   const wrong = useMemo(() => wrongCells(view), [view]);
@@ -76,7 +78,8 @@ export function TableSheet({
     const row = Math.max(0, Math.min(view.rows.length - 1, place.row));
     const column = Math.max(0, Math.min(nColumns - 1, place.column));
     wantsFocus.current = true;
-    setAt({ row, column });
+    now.current = { row, column };
+    setAt(now.current);
     if (tall && box.current) {
       const y = row * ROW_HEIGHT;
       const { scrollTop, clientHeight } = box.current;
@@ -110,12 +113,13 @@ export function TableSheet({
     if (event.key === "Enter" && event.ctrlKey && editable) {
       onEdit({ kind: "add row", after: row.id, copy_of: null });
       go({ row: place.row, column: 0 });
-      setAt({ row: place.row + 1, column: 0 });
+      now.current = { row: place.row + 1, column: 0 };
+      setAt(now.current);
     } else if (event.altKey && move?.[0] && editable) {
       onEdit({ kind: "move row", row: row.id, direction: move[0] < 0 ? "up" : "down" });
       go({ row: place.row + move[0], column: place.column });
     } else if (move && !event.altKey) {
-      go({ row: place.row + (move[0] ?? 0), column: place.column + (move[1] ?? 0) });
+      go({ row: now.current.row + (move[0] ?? 0), column: now.current.column + (move[1] ?? 0) });
     } else if (event.key === "Home" || event.key === "End") {
       go({ row: place.row, column: event.key === "Home" ? 0 : nColumns - 1 });
     } else if (!editable) {
@@ -232,7 +236,11 @@ export function TableSheet({
                           tabIndex={at.row === r && at.column === c ? 0 : -1}
                           title={problem ?? (hit && !hit.matched ? hit.sentence : text || undefined)}
                           aria-label={`Row ${row.number}, ${heading}: ${shownText(row, c, view.columns.length)}`}
-                          onFocus={() => setAt(place)}
+                          onFocus={() => {
+                            if (wantsFocus.current) return;
+                            now.current = place;
+                            setAt(place);
+                          }}
                           onDoubleClick={() => editable && setEditing({ place, text })}
                           onKeyDown={(e) => onKey(e, place)}
                           onPaste={(e) => pasted(e, place)}
@@ -250,7 +258,9 @@ export function TableSheet({
                 <td className="num plain mono">{row.n_orders}</td>
                 {editable && (
                   <td className="row-acts">
-                    <RowMenu row={row} onEdit={onEdit} onEdited={() => go({ row: r + 1, column: 0 })} />
+                    {(!tall || at.row === r) && (
+                      <RowMenu row={row} onEdit={onEdit} onEdited={() => go({ row: r + 1, column: 0 })} />
+                    )}
                   </td>
                 )}
               </tr>
