@@ -261,8 +261,14 @@ def test_the_kit_says_what_it_rests_on(sign_in_as: SignInAs) -> None:
     expect(kit).to_contain_text(
         re.compile(r"\d+ % \(\d+–\d+\), \d+ jobs the first time, from what \d+ finished jobs")
     )
-    page.goto("/match/kits?type=IT-004&goal=0.9")
-    expect(page.get_by_role("region", name="The kit")).to_be_visible()
+    all_of_it = kit.get_by_role("link", name=re.compile(r"With \d+ parts, 100 % of jobs: "))
+    all_of_it.click()
+    expect(kit).to_contain_text("It finishes 100 %")
+    expect(all_of_it).to_have_attribute("aria-current", "true")
+    kit.get_by_role("link", name=re.compile("With 0 parts")).press("Enter")
+    expect(kit).to_contain_text(re.compile(r"Nothing: \d+ % of jobs are finished without a part"))
+    page.get_by_label("Finish the first time").fill("90")
+    expect(page).to_have_url(re.compile("goal=0.9"))
 
 
 def test_an_entry_of_a_list_is_changed_and_a_loop_is_refused(sign_in_as: SignInAs) -> None:

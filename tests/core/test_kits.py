@@ -30,20 +30,43 @@ def test_as_much_is_carried_as_that_share_of_its_jobs_took() -> None:
     assert kit_from_use(jobs, 1.0).parts[0].quantity == 20.0
 
 
+def test_a_job_that_lacks_quantity_is_not_finished() -> None:
+    """Two jobs in ten lack a second seal, two others a longer hose: one of each finishes six, not ten."""
+    jobs = [{"seal": 1.0, "hose": 1.0}] * 6 + [{"seal": 2.0}] * 2 + [{"hose": 4.0}] * 2
+    kit = kit_from_use(jobs, 0.8)
+    assert kit.finished == pytest.approx(0.8)
+    assert [(p.part, p.quantity) for p in kit.parts] == [("hose", 1.0), ("seal", 2.0)]
+    assert kit_from_use(jobs, 0.6).finished == pytest.approx(0.6)
+    assert kit_from_use(jobs, 0.9).finished == pytest.approx(1.0)
+
+
 @pytest.mark.parametrize("seed", range(30))
 def test_no_smaller_set_does_and_none_as_small_does_better(seed: int) -> None:
-    """Against trying every subset of up to eight parts."""
+    """Against trying every subset of up to eight parts, and every lowering of what is carried."""
     rng = random.Random(seed)
     names = "abcdefgh"[: rng.randint(2, 8)]
-    jobs = [{p: 1.0 for p in names if rng.random() < 0.25} for _ in range(rng.randint(1, 25))]
+    jobs = [
+        {p: float(rng.randint(1, 3)) for p in names if rng.random() < 0.25} for _ in range(rng.randint(1, 25))
+    ]
     goal = rng.choice((0.5, 0.8, 0.95, 1.0))
     kit = kit_from_use(jobs, goal)
+
     sets = [set(c) for n in range(len(names) + 1) for c in itertools.combinations(names, n)]
     done = {frozenset(s): sum(set(j) <= s for j in jobs) / len(jobs) for s in sets}
-    enough = [s for s, share in done.items() if share >= goal - 1e-9]
-    fewest = min(map(len, enough))
-    assert len(kit.parts) == fewest
-    assert kit.finished == pytest.approx(max(done[s] for s in enough if len(s) == fewest))
+    best = [max(done[frozenset(s)] for s in sets if len(s) == n) for n in range(len(names) + 1)]
+    assert len(kit.parts) == next(n for n, share in enumerate(best) if share >= goal - 1e-9)
+    rungs = [n for n in range(len(best)) if n == 0 or best[n] > best[n - 1] + 1e-9]
+    assert [len(r.parts) for r in kit.ladder] == rungs
+    assert [r.finished for r in kit.ladder] == pytest.approx([best[n] for n in rungs])
+    assert all(done[frozenset(r.parts)] == pytest.approx(r.finished) for r in kit.ladder)
+
+    def finished(carried: dict[str, float]) -> float:
+        return sum(all(n <= carried.get(p, 0) for p, n in j.items()) for j in jobs) / len(jobs)
+
+    carried = {p.part: p.quantity for p in kit.parts}
+    assert kit.finished == pytest.approx(finished(carried))
+    assert kit.finished >= goal - 1e-9
+    assert all(finished({**carried, p: n - 1}) < goal - 1e-9 for p, n in carried.items())
 
 
 def test_above_twenty_parts_it_is_put_together_greedily_and_says_so() -> None:
@@ -64,6 +87,7 @@ def test_from_chances_the_likeliest_parts_go_in_until_enough_jobs_are_finished()
     kit = kit_from_chances(said, 0.85)
     assert [p.part for p in kit.parts] == ["a", "b"]
     assert kit.finished == pytest.approx(0.9 * 0.98)
+    assert [r.parts for r in kit.ladder] == [(), ("a",), ("a", "b"), ("a", "b", "c"), ("a", "b", "c", "d")]
     assert kit.basis == "author's figures"
     for n in range(len(said) + 1):
         for left in itertools.combinations(said, n):

@@ -222,6 +222,10 @@ def _visit(
     if not finished:
         add(LeftSite(at=now, outcome="return needed", reason="part to fetch", note="Not in the van."))
     else:
+        dice = random.Random(f"{order.id} parts")
+        for taken in trouble.takes:
+            if dice.random() < taken.chance:
+                add(PartUsed(at=now, part=taken.part, quantity=dice.choice(taken.quantities)))
         add(Coded(at=now, cause=trouble.cause, remedy=trouble.remedy))
         add(LeftSite(at=now + timedelta(minutes=rng.uniform(1, 4)), outcome="finished"))
     field.clock.now = events[-1].at

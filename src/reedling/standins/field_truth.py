@@ -25,11 +25,21 @@ from reedling.core.logic.conditions import Answer
 
 
 @dataclass(frozen=True, slots=True)
+class Taken:
+    """A part that a cause takes beside what the plan's steps name: how often, and how much."""
+
+    part: str
+    chance: float
+    quantities: tuple[float, ...] = (1.0,)
+
+
+@dataclass(frozen=True, slots=True)
 class Trouble:
     """One cause: how often, how it is coded, what it needs, what its readings are like.
 
     ``answers`` maps a question (document, colon, identity) to how it comes out. ``fetch`` is
-    the chance that the part it needs is not in the van; ``back`` that it returns within weeks.
+    the chance that the part it needs is not in the van; ``back`` that it returns within weeks;
+    ``takes`` is what goes into it that no plan says.
     """
 
     weight: float
@@ -38,6 +48,7 @@ class Trouble:
     answers: Mapping[str, Callable[[random.Random], Answer]]
     fetch: float = 0.0
     back: float = 0.05
+    takes: tuple[Taken, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,6 +125,7 @@ KINDS: tuple[Kind, ...] = (
                     **_RAKE_PROVED,
                 },
                 fetch=0.55,
+                takes=(Taken("OIL-32", 0.6, (2, 3, 3, 5)),),
             ),
             Trouble(
                 0.15,
@@ -121,6 +133,7 @@ KINDS: tuple[Kind, ...] = (
                 "topped-up",
                 {"WP-001:bar": near(83, 4, 0), "WP-001:seat": always("sound"), **_RAKE_PROVED},
                 back=0.3,
+                takes=(Taken("OIL-32", 1.0, (4, 5, 8)), Taken("HOSE-WR3", 0.2)),
             ),
             Trouble(
                 0.10,
@@ -134,6 +147,7 @@ KINDS: tuple[Kind, ...] = (
                 },
                 fetch=0.6,
                 back=0.2,
+                takes=(Taken("CHAIN-12B", 1.0, (3, 3, 6)),),
             ),
         ),
         slow={"WP-001:debris": 0.75, "WP-001:isolate": 1.15, "WP-001:other": 1.2},
@@ -212,6 +226,7 @@ KINDS: tuple[Kind, ...] = (
                 "loose-terminal",
                 "remade",
                 {"WP-003:ma": near(2.6, 0.6), "WP-003:wiring": among("loose", "no-supply"), **_LEVEL_PROVED},
+                takes=(Taken("GLAND-20", 0.6, (1, 1, 2)),),
             ),
             Trouble(
                 0.2,

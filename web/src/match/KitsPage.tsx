@@ -1,14 +1,13 @@
-import { Select } from "@mantine/core";
+import { NumberInput, Select } from "@mantine/core";
 import { useKit, useShelf } from "../api/queries";
 import type { KitPage as Kit, Person } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { count, number, percent, shareText } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
 import { useAddress } from "../ui/use-address";
+import { LadderPlot } from "./LadderPlot";
 import { MatchNav } from "./MatchNav";
 import "./match.css";
-
-const GOALS = [0.5, 0.6, 0.7, 0.8, 0.9, 0.95, 1];
 
 /** Parts and kits: what an incident type is likely to take, where it is, and what to carry. */
 export function KitsPage({ person }: { person: Person }) {
@@ -32,20 +31,29 @@ export function KitsPage({ person }: { person: Person }) {
               value={document}
               onChange={(value) => put("type", value)}
             />
-            <Select
+            <NumberInput
               label="Finish the first time"
               w={170}
-              allowDeselect={false}
-              data={GOALS.map((g) => ({ value: String(g), label: `${percent(g)} % of jobs` }))}
-              value={String(goal)}
-              onChange={(value) => put("goal", value)}
+              min={1}
+              max={100}
+              step={5}
+              suffix=" % of jobs"
+              allowDecimal={false}
+              clampBehavior="strict"
+              value={Math.round(goal * 100)}
+              onChange={(value) => value !== "" && put("goal", String(Number(value) / 100))}
             />
           </div>
           <Trouble error={page.error} />
           {!document && (
             <Empty title="No incident type yet">Write one; its steps say which parts they take.</Empty>
           )}
-          {page.data && <Sheet page={page.data} />}
+          {page.data && (
+            <Sheet
+              page={page.data}
+              to={(share) => `?type=${document}&goal=${Math.max(Math.floor(share * 1e4) / 1e4, 0.01)}`}
+            />
+          )}
         </div>
       </main>
     </div>
@@ -60,40 +68,43 @@ function basisWords({ kit, n_jobs }: Kit): string {
   return "no step takes a part";
 }
 
-function Sheet({ page }: { page: Kit }) {
+function Sheet({ page, to }: { page: Kit; to: (goal: number) => string }) {
   const { kit } = page;
   const named = new Map(page.parts.map((p) => [p.part, p]));
   return (
     <>
-      <section aria-label="The kit">
-        <h2>The kit to carry</h2>
-        {kit.parts.length === 0 ? (
-          <p>
-            Nothing: {percent(kit.finished)} % of jobs are finished without a part, {basisWords(page)}.
-          </p>
-        ) : (
-          <>
+      <section aria-label="The kit" className="kit">
+        <div>
+          <h2>The kit to carry</h2>
+          {kit.parts.length === 0 ? (
             <p>
-              {kit.parts
-                .map((p) => {
-                  const part = named.get(p.part);
-                  const unit = part && part.unit !== "each" ? ` ${part.unit}` : "×";
-                  return `${number(p.quantity)}${unit} ${part?.name ?? p.part}`;
-                })
-                .join(", ")}
-              .
+              Nothing: {percent(kit.finished)} % of jobs are finished without a part, {basisWords(page)}.
             </p>
-            <p className="soft">
-              It finishes{" "}
-              <b>
-                {page.finished.share === null
-                  ? `${percent(kit.finished)} % of jobs`
-                  : shareText(page.finished)}
-              </b>{" "}
-              the first time, {basisWords(page)}. Out of {count(kit.n_candidates, "part")}.
-            </p>
-          </>
-        )}
+          ) : (
+            <>
+              <p>
+                {kit.parts
+                  .map((p) => {
+                    const part = named.get(p.part);
+                    const unit = part && part.unit !== "each" ? ` ${part.unit}` : "×";
+                    return `${number(p.quantity)}${unit} ${part?.name ?? p.part}`;
+                  })
+                  .join(", ")}
+                .
+              </p>
+              <p className="soft">
+                It finishes{" "}
+                <b>
+                  {page.finished.share === null
+                    ? `${percent(kit.finished)} % of jobs`
+                    : shareText(page.finished)}
+                </b>{" "}
+                the first time, {basisWords(page)}. Out of {count(kit.n_candidates, "part")}.
+              </p>
+            </>
+          )}
+        </div>
+        <LadderPlot page={page} to={to} />
       </section>
       <section aria-label="Likely parts">
         <h2 style={{ marginTop: 14 }}>Likely parts</h2>
@@ -123,10 +134,9 @@ function Sheet({ page }: { page: Kit }) {
                   <td className="num">{shareText(p.taken)}</td>
                   <td>
                     <span className="bar taken" style={{ width: `${(p.taken.share ?? 0) * 100}%` }} />
-                    <span
-                      className="bar planned"
-                      style={{ width: `${(p.chance ?? 0) * 100}%`, marginTop: 3 }}
-                    />
+                    {p.chance !== null && (
+                      <span className="bar planned" style={{ width: `${p.chance * 100}%`, marginTop: 3 }} />
+                    )}
                   </td>
                   <td className="num">{p.chance === null ? "no step" : `${percent(p.chance)} %`}</td>
                   <td style={{ paddingLeft: 14 }}>
