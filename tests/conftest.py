@@ -75,8 +75,8 @@ def context(tmp_path: Path, clock: FakeClock) -> Context:
     with made.store.writing() as unit:
         for person in (INES, PIA, ODA, MAREK, RUNA, TEO):
             unit.people.add(person, "no password")
-        unit.places.add_site(RAKE.site)
-        unit.places.add_asset(RAKE)
+        unit.places.put_site(RAKE.site)
+        unit.places.put_asset(RAKE)
         unit.catalogues.replace(LISTS)
     return made
 

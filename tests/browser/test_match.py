@@ -287,6 +287,54 @@ def test_an_entry_of_a_list_is_changed_and_a_loop_is_refused(sign_in_as: SignInA
     expect(page.get_by_role("cell", name="Winter cover")).to_be_visible()
 
 
+def test_a_new_site_and_asset_are_there_to_try_an_order_on(sign_in_as: SignInAs) -> None:
+    page = sign_in_as("Ines Varga", "/match/lists/sites")
+    page.get_by_role("button", name="New entry").click()
+    page.get_by_label("Code").fill("reach-lock")
+    page.get_by_label("Name").fill("Reach Lock")
+    page.get_by_label("Name").press("Enter")
+    expect(page.get_by_role("alert")).to_have_text("Not saved: see district.")
+    expect(page.get_by_text("The site has no district.")).to_be_visible()
+    page.get_by_label("District").fill("North Carrs")
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("cell", name="Reach Lock")).to_be_visible()
+
+    page.get_by_role("link", name="Assets").click()
+    page.get_by_role("button", name="New entry").click()
+    page.get_by_label("Code").fill("AS-900")
+    page.get_by_label("Name").fill("Rake 1")
+    choose(page, "Site", "Reach Lock")
+    choose(page, "Class", "Submersible pump")
+    choose(page, "Model", "WR 3")
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_text("WR 3 is a model of Weed-screen rake, not of Submersible pump.")).to_be_visible()
+    choose(page, "Class", "Weed-screen rake")
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("button", name="Change AS-900")).to_be_visible()
+
+    page.goto("/match")
+    pane = page.get_by_role("complementary", name="Try an order")
+    choose(page, "Asset", "Reach Lock")
+    choose(page, "Symptom", "Stalls")
+    expect(pane.get_by_role("link", name="Hose inspection, WR 3").first).to_be_visible()
+
+
+def test_a_table_is_withdrawn_with_a_reason(sign_in_as: SignInAs) -> None:
+    page = sign_in_as("Oda Fennimore", TABLE)
+    page.get_by_role("button", name="More about this revision").click()
+    page.get_by_role("menuitem", name="Withdraw DT-001 A").click()
+    asked = page.get_by_role("dialog", name="Withdraw DT-001 A")
+    go = asked.get_by_role("button", name="Withdraw it")
+    expect(go).to_be_disabled()
+    asked.get_by_role("button", name="Leave it").click()
+    expect(asked).to_have_count(0)
+    page.get_by_role("button", name="More about this revision").click()
+    page.get_by_role("menuitem", name="Withdraw DT-001 A").click()
+    asked.get_by_label("Why it goes out of force").fill("It sends crews to the wrong rakes.")
+    go.click()
+    expect(page.get_by_text("DT-001 A is withdrawn.")).to_be_visible()
+
+
 def test_what_an_order_takes_over_is_set_on_the_incident_type(sign_in_as: SignInAs) -> None:
     page = sign_in_as("Ines Varga", "/author/IT-002")
     terms = page.get_by_role("region", name="What an order takes over")

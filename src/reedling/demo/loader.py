@@ -63,11 +63,11 @@ def _load_register(context: Context, register: dict[str, Any], password: str) ->
             unit.people.add(Person(**entry), hashed)
         sites = {entry["id"]: Site(**{**entry, "tags": tuple(entry["tags"])}) for entry in register["sites"]}
         for site in sites.values():
-            unit.places.add_site(site)
+            unit.places.put_site(site)
         for entry in register["assets"]:
             until = entry.get("warranty_until")
             known = {
                 "site": sites[entry["site"]],
                 "warranty_until": date.fromisoformat(until) if until else None,
             }
-            unit.places.add_asset(Asset(**{**entry, **known}))
+            unit.places.put_asset(Asset(**{**entry, **known}))

@@ -20,6 +20,7 @@ from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.editing import PlanEdit
 from reedling.core.guidance.incident_types import IncidentType, OrderTerms
 from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.register import AssetEntry, SiteEntry
 from reedling.core.guidance.revisions import PLAN_KINDS, DocumentKind
 from reedling.core.matching.order_facts import OrderFacts
 from reedling.core.matching.table_editing import TableEdit
@@ -61,6 +62,8 @@ for _root in (
     Job,
     OrderFacts,
     OrderTerms,
+    SiteEntry,
+    AssetEntry,
 ):
     _forbid_unknown_keys(_root, _strict)
 
@@ -70,6 +73,8 @@ DECISION_TABLES: TypeAdapter[DecisionTable] = TypeAdapter(DecisionTable)
 ORDER_FACTS: TypeAdapter[OrderFacts] = TypeAdapter(OrderFacts)
 ORDER_TERMS: TypeAdapter[OrderTerms] = TypeAdapter(OrderTerms)
 CATALOGUES: TypeAdapter[Catalogue] = TypeAdapter(Catalogue)
+SITE_ENTRIES: TypeAdapter[SiteEntry] = TypeAdapter(SiteEntry)
+ASSET_ENTRIES: TypeAdapter[AssetEntry] = TypeAdapter(AssetEntry)
 RUNSHEETS: TypeAdapter[Runsheet] = TypeAdapter(Runsheet)
 EVENTS: TypeAdapter[FieldEvent] = TypeAdapter(FieldEvent)
 

@@ -2,47 +2,15 @@
 
 from __future__ import annotations
 
-import dataclasses
-import hashlib
-import json
-from collections.abc import Iterator
-from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
-from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.catalogue_soundness import catalogue_problems
-from reedling.core.guidance.revisions import RevisionState
-from reedling.errors import Conflict, InvalidInput, NotFound
+from reedling.core.guidance.references import ListName
+from reedling.errors import InvalidInput, NotFound
 from reedling.exchange.content import CATALOGUES, dump_value, load_value
 from reedling.services.context import Context
+from reedling.services.list_pages import ListPage, guard, list_words, page_of, refuse_use, uses_of_entries
 from reedling.store.unit import Unit
-
-ListName = Literal[
-    "equipment",
-    "models",
-    "symptoms",
-    "causes",
-    "remedies",
-    "skills",
-    "parts",
-    "fields",
-    "meters",
-    "roster",
-    "contracts",
-    "categories",
-    "van_stock",
-]
-IN_USE: tuple[RevisionState, ...] = ("Draft", "In review", "Released")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ListPage:
-    """One list with the tag that guards it, and who or what uses each entry."""
-
-    name: ListName
-    etag: str
-    entries: list[dict[str, Any]]
-    used: dict[str, int]
 
 
 def list_page(context: Context, name: ListName) -> ListPage:
@@ -67,13 +35,13 @@ def put_entry(
     """
     with context.store.writing() as unit:
         before = _page(unit, name)
-        _guard(before, etag)
+        guard(before, etag)
         entries = list(before.entries)
         places = [i for i, e in enumerate(entries) if _code(name, e) == code]
         if code is not None and not places:
-            raise NotFound("catalogue.unknown", f"{_words(name)} have no entry {code}.")
+            raise NotFound("catalogue.unknown", f"{list_words(name)} have no entry {code}.")
         if places and _code(name, entry) != code:
-            _refuse_use(unit, name, str(code), "changed")
+            refuse_use(before, str(code), "changed")
         if places:
             entries[places[0]] = entry
         else:
@@ -85,24 +53,24 @@ def remove_entry(context: Context, name: ListName, code: str, etag: str) -> List
     """Take an entry out of its list; refused while something refers to it."""
     with context.store.writing() as unit:
         before = _page(unit, name)
-        _guard(before, etag)
+        guard(before, etag)
         kept = [e for e in before.entries if _code(name, e) != code]
         if len(kept) == len(before.entries):
-            raise NotFound("catalogue.unknown", f"{_words(name)} have no entry {code}.")
-        _refuse_use(unit, name, code, "removed")
+            raise NotFound("catalogue.unknown", f"{list_words(name)} have no entry {code}.")
+        refuse_use(before, code, "removed")
         return _write(unit, name, kept)
 
 
 def _write(unit: Unit, name: ListName, entries: list[dict[str, Any]]) -> ListPage:
     lists = dump_value(unit.catalogues.get())
-    changed = load_value(CATALOGUES, {**lists, name: entries}, where=_words(name))
+    changed = load_value(CATALOGUES, {**lists, name: entries}, where=list_words(name))
     held = {(p.code, p.path, p.message) for p in catalogue_problems(unit.catalogues.get())}
     problems = [p for p in catalogue_problems(changed) if (p.code, p.path, p.message) not in held]
     if problems:
         raise InvalidInput(
             "catalogue.refused",
             problems[0].message if len(problems) == 1 else f"{len(problems)} things are wrong.",
-            where=_words(name),
+            where=list_words(name),
             hint=problems[0].hint,
             problems=problems,
         )
@@ -111,67 +79,9 @@ def _write(unit: Unit, name: ListName, entries: list[dict[str, Any]]) -> ListPag
 
 
 def _page(unit: Unit, name: ListName) -> ListPage:
-    entries = dump_value(unit.catalogues.get())[name]
-    digest = hashlib.sha256(json.dumps(entries, sort_keys=True).encode()).hexdigest()[:16]
-    users = list(_users(unit))
-    return ListPage(
-        name=name,
-        etag=f'"{name}-{digest}"',
-        entries=entries,
-        used={
-            code: sum(json.dumps(code) in text for _, text in users) + _in_lists(unit, name, code)
-            for e in entries
-            if (code := _code(name, e))
-        },
-    )
-
-
-def _guard(page: ListPage, etag: str) -> None:
-    if etag != page.etag:
-        raise Conflict(
-            "catalogue.stale",
-            "somebody changed this list since you read it.",
-            where=_words(page.name),
-            hint="Look at the list as it is now, then make your change again.",
-        )
-
-
-def _refuse_use(unit: Unit, name: ListName, code: str, what: str) -> None:
-    users = [who for who, text in _users(unit) if json.dumps(code) in text]
-    n_lists = _in_lists(unit, name, code)
-    if not users and not n_lists:
-        return
-    told = ", ".join(users[:5]) + (f" and {len(users) - 5} more" if len(users) > 5 else "")
-    named = told or f"{n_lists} entries of other lists"
-    raise Conflict(
-        "catalogue.in_use",
-        f"{code} cannot be {what}: {named} {'refers' if len(users) == 1 else 'refer'} to it.",
-        where=_words(name),
-        hint="Change those first.",
-    )
-
-
-def _users(unit: Unit) -> Iterator[tuple[str, str]]:
-    """Documents being written or in force, and assets, with all they say."""
-    for revision in unit.documents.in_states(IN_USE):
-        yield f"{revision.document} {revision.letter}", json.dumps(dump_value(revision.content))
-    for asset in unit.places.assets():
-        yield asset.id, json.dumps([asset.equipment, asset.model, asset.site.contract])
-
-
-def _in_lists(unit: Unit, name: ListName, code: str) -> int:
-    """How many entries of the lists refer to an entry by its code."""
-    if name in ("roster", "van_stock"):
-        return 0
-    lists = dump_value(unit.catalogues.get())
-    count = 0
-    for field in dataclasses.fields(Catalogue):
-        for entry in lists[field.name]:
-            others = {k: v for k, v in entry.items() if k not in ("code", "name", "label", "links")}
-            count += json.dumps(code) in json.dumps(others) and not (
-                field.name == name and entry.get("code") == code
-            )
-    return count
+    uses = uses_of_entries(unit)
+    used = {entry.code: found.counted() for entry, found in uses.items() if entry.listed == name}
+    return page_of(name, dump_value(unit.catalogues.get())[name], used)
 
 
 def _code(name: ListName, entry: dict[str, Any]) -> str:
@@ -181,7 +91,3 @@ def _code(name: ListName, entry: dict[str, Any]) -> str:
     if name == "van_stock":
         return f"{entry.get('technician', '')} {entry.get('part', '')}"
     return str(entry.get("code", ""))
-
-
-def _words(name: ListName) -> str:
-    return name.replace("_", " ")

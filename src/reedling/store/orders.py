@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal, cast
 
@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.evidence.steps import StepRecord
+from reedling.core.guidance.references import ListEntry, ListName
 from reedling.core.matching.applicability import MatchTrace
 from reedling.core.runsheet.events import FieldEvent, PartUsed
 from reedling.core.runsheet.job import OrderState
@@ -203,6 +204,27 @@ class Orders:
             assert isinstance(used, PartUsed)
             out[order][used.part] = out[order].get(used.part, 0) + used.quantity
         return out
+
+    def codes_recorded(self) -> Iterator[tuple[ListEntry, int]]:
+        """Symptoms of orders, and causes, remedies and parts the field recorded, with how many orders each."""
+        orders = func.count(OrderRow.id)
+        for code, n in self.session.execute(select(OrderRow.symptom, orders).group_by(OrderRow.symptom)):
+            yield ListEntry("symptoms", code), n
+        recorded: tuple[tuple[ListName, str, str], ...] = (
+            ("causes", "coded", "cause"),
+            ("remedies", "coded", "remedy"),
+            ("parts", "part used", "part"),
+        )
+        for listed, kind, key in recorded:
+            said = EventRow.payload[key].as_string()
+            query = select(said, func.count(EventRow.order_id.distinct())).where(EventRow.kind == kind)
+            for code, n in self.session.execute(query.group_by(said)):
+                yield ListEntry(listed, code), n
+
+    def n_by_asset(self) -> Mapping[str, int]:
+        """How many orders there are for each asset that has any."""
+        query = select(OrderRow.asset_id, func.count(OrderRow.id)).group_by(OrderRow.asset_id)
+        return dict(self.session.execute(query).all())
 
     def count(self, states: Sequence[OrderState]) -> int:
         """How many orders are in one of the states."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from sqlalchemy import select
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from reedling.core.logic.conditions import Answer
@@ -46,38 +46,37 @@ class Places:
 
     session: Session
 
-    def add_site(self, site: Site) -> None:
-        """Add a site."""
-        self.session.add(
-            SiteRow(
-                id=site.id,
-                name=site.name,
-                district=site.district,
-                east=site.east,
-                north=site.north,
-                zone=site.zone,
-                customer=site.customer,
-                tags=list(site.tags),
-                contract=site.contract,
-            )
-        )
+    def put_site(self, site: Site, *, replaces: str | None = None) -> None:
+        """Write a site in place of the one with this identity, or add it."""
+        row = SiteRow() if replaces is None else self.session.get(SiteRow, replaces)
+        assert row is not None
+        row.id, row.name, row.district = site.id, site.name, site.district
+        row.east, row.north, row.zone = site.east, site.north, site.zone
+        row.customer, row.tags, row.contract = site.customer, list(site.tags), site.contract
+        self.session.add(row)
         self.session.flush()
 
-    def add_asset(self, asset: Asset) -> None:
-        """Add an asset at a site that is there."""
-        self.session.add(
-            AssetRow(
-                id=asset.id,
-                name=asset.name,
-                site_id=asset.site.id,
-                equipment=asset.equipment,
-                model=asset.model,
-                serial=asset.serial,
-                fields=dict(asset.fields),
-                warranty_until=asset.warranty_until,
-            )
-        )
+    def put_asset(self, asset: Asset, *, replaces: str | None = None) -> None:
+        """Write an asset, at a site that is there, in place of the one with this identity, or add it."""
+        row = AssetRow() if replaces is None else self.session.get(AssetRow, replaces)
+        assert row is not None
+        row.id, row.name, row.site_id = asset.id, asset.name, asset.site.id
+        row.equipment, row.model, row.serial = asset.equipment, asset.model, asset.serial
+        row.fields, row.warranty_until = dict(asset.fields), asset.warranty_until
+        self.session.add(row)
         self.session.flush()
+
+    def remove_site(self, site_id: str) -> None:
+        """Take out a site that has no assets."""
+        self.session.execute(delete(SiteRow).where(SiteRow.id == site_id))
+
+    def remove_asset(self, asset_id: str) -> None:
+        """Take out an asset that has no orders."""
+        self.session.execute(delete(AssetRow).where(AssetRow.id == asset_id))
+
+    def sites(self) -> tuple[Site, ...]:
+        """All sites, by name."""
+        return tuple(_site(row) for row in self.session.scalars(select(SiteRow).order_by(SiteRow.name)))
 
     def asset(self, asset_id: str) -> Asset | None:
         """The asset, if there is one."""

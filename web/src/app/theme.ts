@@ -58,6 +58,7 @@ export const theme = createTheme({
     NumberInput: { defaultProps: { size: "xs", hideControls: true } },
     Select: { defaultProps: { size: "xs", comboboxProps: { shadow: "sm" } } },
     MultiSelect: { defaultProps: { size: "xs" } },
+    TagsInput: { defaultProps: { size: "xs" } },
     Textarea: { defaultProps: { size: "xs" } },
   },
 });

@@ -81,7 +81,7 @@ function Bench({ plan, person }: { plan: PlanView; person: Person }) {
               openStates={openState}
               person={person}
               historyBase={`/refine/documents/${plan.document}`}
-              onDiscard={discard}
+              discard={discard}
             />
           </SheetHead>
           <div className="plan-summary">

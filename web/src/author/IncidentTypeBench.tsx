@@ -127,7 +127,7 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
                 openStates={page.open_states}
                 person={person}
                 historyBase={`/refine/${incident.document}/${plan.document}`}
-                onDiscard={discard}
+                discard={discard}
               />
             )}
           </SheetHead>

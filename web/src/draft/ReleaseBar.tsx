@@ -8,9 +8,11 @@ import { guidanceChanged, useCache } from "../api/queries";
 import type { Person } from "../api/types";
 import { dayYear } from "../ui/format";
 import { placeOf } from "../ui/places";
+import { AskFirst } from "./AskFirst";
 import { EffectList } from "./EffectList";
 import { HistoryDrawer } from "./HistoryDrawer";
 import type { RevisionHead } from "./revision-head";
+import type { Discard } from "./use-discard";
 
 type Move = "send" | "give-back" | "release" | "withdraw";
 
@@ -21,7 +23,7 @@ export function ReleaseBar({
   openStates,
   person,
   historyBase,
-  onDiscard,
+  discard,
 }: {
   /** What goes for review: an incident type with all that is its, or one document. */
   document: string;
@@ -29,12 +31,13 @@ export function ReleaseBar({
   openStates: string[];
   person: Person;
   historyBase: string;
-  onDiscard: () => void;
+  discard: Discard;
 }) {
   const cache = useCache();
   const navigate = useNavigate();
   const [history, setHistory] = useState(false);
   const [day, setDay] = useState("");
+  const [asked, setAsked] = useState<"withdraw" | "discard" | null>(null);
   const writes = person.role === "engineer" || person.role === "approver";
   const approves = person.role === "approver";
   const drafts = openStates.includes("Draft");
@@ -158,24 +161,44 @@ export function ReleaseBar({
             Print it
           </Menu.Item>
           {approves && plan.in_force && (
-            <Menu.Item
-              closeMenuOnClick
-              color="bad"
-              onClick={() => {
-                const why = window.prompt(`Why is ${plan.document} ${plan.in_force} withdrawn?`);
-                if (why) move("withdraw", why);
-              }}
-            >
+            <Menu.Item closeMenuOnClick color="bad" onClick={() => setAsked("withdraw")}>
               Withdraw {plan.document} {plan.in_force}
             </Menu.Item>
           )}
           {writes && plan.state === "Draft" && (
-            <Menu.Item closeMenuOnClick color="bad" onClick={onDiscard}>
+            <Menu.Item closeMenuOnClick color="bad" onClick={() => setAsked("discard")}>
               Throw draft {plan.letter} away
             </Menu.Item>
           )}
         </Menu.Dropdown>
       </Menu>
+      {asked === "withdraw" && (
+        <AskFirst
+          title={`Withdraw ${plan.document} ${plan.in_force}`}
+          act="Withdraw it"
+          reason="Why it goes out of force"
+          onClose={() => setAsked(null)}
+          onGo={(why) => {
+            setAsked(null);
+            move("withdraw", why);
+          }}
+        >
+          <p>Orders to come no longer get what it says; orders that have it keep it.</p>
+        </AskFirst>
+      )}
+      {asked === "discard" && (
+        <AskFirst
+          title={`Throw draft ${plan.letter} away`}
+          act="Throw it away"
+          onClose={() => setAsked(null)}
+          onGo={() => {
+            setAsked(null);
+            discard.go();
+          }}
+        >
+          <p>{discard.words}</p>
+        </AskFirst>
+      )}
       <HistoryDrawer base={historyBase} plan={plan} shown={history} onClose={() => setHistory(false)} />
     </>
   );

@@ -10,18 +10,22 @@ interface Discarded {
   etag: string;
 }
 
-/** Throw the drafts among these revisions away, after asking; `home` is where one goes when all is gone. */
+/** What throwing a draft away would undo, in words, and how to do it. */
+export interface Discard {
+  words: string;
+  go: () => Promise<void>;
+}
+
+/** Throw the drafts among these revisions away; `home` is where one goes when all is gone. */
 export function useDiscard(
   views: Discarded[],
   { only, all, home }: { only: boolean; all: string; home: string },
-) {
+): Discard {
   const cache = useCache();
   const navigate = useNavigate();
-  return async () => {
-    const drafts = views.filter((view) => view.state === "Draft");
-    const letter = drafts.at(-1)?.letter;
-    const words = only ? all : `Throw draft ${letter} away? What was released stays.`;
-    if (!letter || !window.confirm(words)) return;
+  const drafts = views.filter((view) => view.state === "Draft");
+  const letter = drafts.at(-1)?.letter;
+  async function go() {
     try {
       for (const view of drafts) {
         await need(
@@ -35,5 +39,6 @@ export function useDiscard(
       notifications.show({ color: "bad", message: (error as Error).message });
     }
     guidanceChanged(cache);
-  };
+  }
+  return { words: only ? all : `Throw draft ${letter} away? What was released stays.`, go };
 }

@@ -1,14 +1,15 @@
 import { Button, Checkbox, MultiSelect, NumberInput, Select, TagsInput, TextInput } from "@mantine/core";
 import { IconPlus } from "@tabler/icons-react";
 import { useState } from "react";
-import { NavLink, useParams } from "react-router";
+import { Link, useParams } from "react-router";
 import { client, need, Refused } from "../api/client";
 import { guidanceChanged, useCache, useCatalogue, useList } from "../api/queries";
-import type { Catalogue, ListName, ListPage, Person } from "../api/types";
-import { count } from "../ui/format";
+import type { ListName, ListPage, Person } from "../api/types";
+import { count, dayYear } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
-import { LISTS, type ListField } from "./list-columns";
+import { type Choices, LISTS, type ListField } from "./list-columns";
 import { MatchNav } from "./MatchNav";
+import { treeOrder } from "./tree-order";
 import "./match.css";
 
 type Entry = Record<string, unknown>;
@@ -28,13 +29,13 @@ export function ListsPage({ person }: { person: Person }) {
           <h1>Lists</h1>
           <nav className="lists-nav" aria-label="Lists">
             {LISTS.map((l) => (
-              <NavLink
+              <Link
                 key={l.name}
                 to={`/match/lists/${l.name}`}
                 aria-current={l === shown ? "page" : undefined}
               >
                 {l.title}
-              </NavLink>
+              </Link>
             ))}
           </nav>
           <OneList key={shown.name} shown={shown} writes={writes} />
@@ -46,7 +47,8 @@ export function ListsPage({ person }: { person: Person }) {
 
 function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boolean }) {
   const page = useList(shown.name);
-  const catalogue = useCatalogue().data;
+  const lists = useCatalogue().data;
+  const sites = useList("sites").data;
   const cache = useCache();
   const [words, setWords] = useState("");
   const [open, setOpen] = useState<{ code: string | null; entry: Entry } | null>(null);
@@ -57,7 +59,7 @@ function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boo
       cache.setQueryData(["list", shown.name], await going);
       setOpen(null);
       setError(null);
-      cache.invalidateQueries({ queryKey: ["catalogue"] });
+      for (const key of ["catalogue", "assets"]) cache.invalidateQueries({ queryKey: [key] });
       guidanceChanged(cache);
     } catch (refusal) {
       setError(refusal);
@@ -65,7 +67,8 @@ function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boo
     }
   }
 
-  if (!page.data || !catalogue) return <Trouble error={page.error} />;
+  if (!page.data || !lists || !sites) return <Trouble error={page.error} />;
+  const catalogue: Choices = { ...lists, sites: sites.entries as Choices["sites"] };
   const { entries, etag, used } = page.data;
   const at = { path: { name: shown.name }, header: { "if-match": etag } };
   const named = (entry: Entry, field: ListField) => textOf(entry[field.key], field, catalogue);
@@ -75,6 +78,15 @@ function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boo
       .split(/\s+/)
       .every((w) => shown.fields.some((f) => named(entry, f).toLowerCase().includes(w))),
   );
+  const rows =
+    shown.name === "equipment" && !words.trim()
+      ? treeOrder(
+          hits,
+          (e) => codeOf(shown.name, e),
+          (e) => (e.parent as string | null) ?? null,
+        )
+      : hits.map((entry) => ({ entry, depth: 0 }));
+  const wrong = problemsByField(error, shown.fields);
   const save = () =>
     open &&
     act(
@@ -109,7 +121,18 @@ function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boo
           </Button>
         )}
       </div>
-      <Trouble error={error} />
+      {Object.keys(wrong).length === 0 ? (
+        <Trouble error={error} />
+      ) : (
+        <p role="alert" className="note bad">
+          Not saved: see{" "}
+          {shown.fields
+            .filter((f) => wrong[f.key])
+            .map((f) => f.label.toLowerCase())
+            .join(", ")}
+          .
+        </p>
+      )}
       <table className="rows">
         <thead>
           <tr>
@@ -126,12 +149,13 @@ function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boo
               fields={shown.fields}
               entry={open.entry}
               catalogue={catalogue}
+              wrong={wrong}
               onChange={(entry) => setOpen({ ...open, entry })}
               onSave={save}
               onCancel={() => setOpen(null)}
             />
           )}
-          {hits.map((entry) => {
+          {rows.map(({ entry, depth }) => {
             const code = codeOf(shown.name, entry);
             return open?.code === code ? (
               <EntryForm
@@ -139,6 +163,7 @@ function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boo
                 fields={shown.fields}
                 entry={open.entry}
                 catalogue={catalogue}
+                wrong={wrong}
                 onChange={(next) => setOpen({ ...open, entry: next })}
                 onSave={save}
                 onCancel={() => setOpen(null)}
@@ -155,11 +180,17 @@ function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boo
             ) : (
               <tr key={code}>
                 {shown.fields.map((f) => (
-                  <td key={f.key} className={f.key === "code" ? "mono" : undefined}>
+                  <td
+                    key={f.key}
+                    className={f.key === "code" ? "mono" : undefined}
+                    style={f.key === "name" && depth ? { paddingLeft: depth * 22 } : undefined}
+                  >
                     {named(entry, f)}
                   </td>
                 ))}
-                <td className="num">{used[code] ?? 0}</td>
+                <td className="num" title={used[code]?.words}>
+                  {used[code]?.total ?? 0}
+                </td>
                 {writes && (
                   <td>
                     <button
@@ -189,6 +220,7 @@ function EntryForm({
   fields,
   entry,
   catalogue,
+  wrong,
   onChange,
   onSave,
   onCancel,
@@ -196,7 +228,8 @@ function EntryForm({
 }: {
   fields: ListField[];
   entry: Entry;
-  catalogue: Catalogue;
+  catalogue: Choices;
+  wrong: Record<string, string>;
   onChange: (entry: Entry) => void;
   onSave: () => void;
   onCancel: () => void;
@@ -208,32 +241,39 @@ function EntryForm({
         if (e.key === "Escape") onCancel();
       }}
     >
-      {fields.map((f, i) => (
-        <td key={f.key}>
-          <Field
-            field={f}
-            value={entry[f.key]}
-            catalogue={catalogue}
-            autoFocus={i === 0}
-            onChange={(value) => onChange({ ...entry, [f.key]: value })}
-          />
-        </td>
-      ))}
-      <td />
-      <td>
-        <div className="actions">
-          <Button size="compact-sm" onClick={onSave}>
-            Save
-          </Button>
-          <Button size="compact-sm" variant="default" onClick={onCancel}>
-            Leave it
-          </Button>
-          {onRemove && (
-            <Button size="compact-sm" variant="subtle" color="bad" onClick={onRemove}>
-              Remove
+      <td colSpan={fields.length + 2}>
+        <form
+          className="entry"
+          onSubmit={(e) => {
+            e.preventDefault();
+            onSave();
+          }}
+        >
+          {fields.map((f, i) => (
+            <Field
+              key={f.key}
+              field={f}
+              value={entry[f.key]}
+              catalogue={catalogue}
+              error={wrong[f.key]}
+              autoFocus={i === 0}
+              onChange={(value) => onChange({ ...entry, [f.key]: value })}
+            />
+          ))}
+          <div className="actions">
+            <Button size="compact-sm" type="submit">
+              Save
             </Button>
-          )}
-        </div>
+            <Button size="compact-sm" variant="default" onClick={onCancel}>
+              Leave it
+            </Button>
+            {onRemove && (
+              <Button size="compact-sm" variant="subtle" color="bad" onClick={onRemove}>
+                Remove
+              </Button>
+            )}
+          </div>
+        </form>
       </td>
     </tr>
   );
@@ -243,21 +283,23 @@ function Field({
   field,
   value,
   catalogue,
+  error,
   autoFocus,
   onChange,
 }: {
   field: ListField;
   value: unknown;
-  catalogue: Catalogue;
+  catalogue: Choices;
+  error?: string;
   autoFocus: boolean;
   onChange: (value: unknown) => void;
 }) {
-  const common = { "aria-label": field.label, w: field.width ?? 170 };
+  const common = { label: field.label, error, w: field.width ?? 190 };
   const codes = field.of ? choices(field.of, catalogue) : [];
   if (field.as === "yes")
     return (
       <Checkbox
-        aria-label={field.label}
+        label={field.label}
         checked={Boolean(value)}
         onChange={(e) => onChange(e.currentTarget.checked)}
       />
@@ -321,16 +363,29 @@ function Field({
   );
 }
 
-function choices(of: keyof Catalogue, catalogue: Catalogue): { value: string; label: string }[] {
+/** What the server found wrong, by the field it stands beside. */
+function problemsByField(error: unknown, fields: ListField[]): Record<string, string> {
+  const problems = error instanceof Refused ? error.problem.problems : [];
+  const keys = new Set(fields.map((f) => f.key));
+  return Object.fromEntries(
+    problems.flatMap((p) => {
+      const key = p.path.split("/").at(-1) ?? "";
+      return keys.has(key) ? [[key, `${p.message.charAt(0).toUpperCase()}${p.message.slice(1)}`]] : [];
+    }),
+  );
+}
+
+function choices(of: keyof Choices, catalogue: Choices): { value: string; label: string }[] {
   const entries = catalogue[of] as { code: string; name?: string; label?: string }[];
   return entries.map((e) => ({ value: e.code, label: e.name ?? e.label ?? e.code }));
 }
 
-function textOf(value: unknown, field: ListField, catalogue: Catalogue): string {
+function textOf(value: unknown, field: ListField, catalogue: Choices): string {
   const one = (code: unknown) =>
     field.of
       ? (choices(field.of, catalogue).find((c) => c.value === code)?.label ?? String(code ?? ""))
       : String(code ?? "");
+  if (field.as === "day" && typeof value === "string") return dayYear(value);
   if (Array.isArray(value)) return value.map(one).join(", ");
   if (typeof value === "boolean") return value ? "yes" : "";
   return value === null || value === undefined ? "" : one(value);

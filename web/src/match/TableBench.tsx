@@ -174,7 +174,7 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
               openStates={isOpen ? [view.state] : []}
               person={person}
               historyBase={`/refine/documents/${view.document}`}
-              onDiscard={discard}
+              discard={discard}
             />
           </SheetHead>
           <div className="plan-summary">

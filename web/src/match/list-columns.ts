@@ -6,9 +6,12 @@ export interface ListField {
   label: string;
   as?: "text" | "number" | "day" | "yes" | "many" | "level";
   /** The list whose codes it holds. */
-  of?: keyof Catalogue;
+  of?: keyof Choices;
   width?: number;
 }
+
+/** What a field may choose from: the lists guidance refers to, and sites. */
+export type Choices = Catalogue & { sites: { code: string; name: string }[] };
 
 export const LISTS: { name: ListName; title: string; about: string; fields: ListField[] }[] = [
   {
@@ -102,6 +105,36 @@ export const LISTS: { name: ListName; title: string; about: string; fields: List
     fields: [
       { key: "code", label: "Code" },
       { key: "name", label: "Name" },
+    ],
+  },
+  {
+    name: "sites",
+    title: "Sites",
+    about: "Places with assets. Orders logged before a change keep what they knew.",
+    fields: [
+      { key: "code", label: "Code" },
+      { key: "name", label: "Name" },
+      { key: "district", label: "District" },
+      { key: "customer", label: "Customer" },
+      { key: "contract", label: "Contract", of: "contracts" },
+      { key: "tags", label: "Tags", as: "many" },
+      { key: "east", label: "East, °", as: "number", width: 90 },
+      { key: "north", label: "North, °", as: "number", width: 90 },
+      { key: "zone", label: "Time zone" },
+    ],
+  },
+  {
+    name: "assets",
+    title: "Assets",
+    about: "What is maintained, each at a site and of a class.",
+    fields: [
+      { key: "code", label: "Code" },
+      { key: "name", label: "Name" },
+      { key: "site", label: "Site", of: "sites" },
+      { key: "equipment", label: "Class", of: "equipment" },
+      { key: "model", label: "Model", of: "models" },
+      { key: "serial", label: "Serial" },
+      { key: "warranty_until", label: "Warranty until", as: "day" },
     ],
   },
   {

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import dataclasses
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 
 from reedling.core.guidance.catalogue import Catalogue, EquipmentTree
+from reedling.core.guidance.references import entries_between
 from reedling.errors import Problem
 
 
@@ -47,42 +48,22 @@ def _tree(lists: Catalogue) -> Iterator[Problem]:
         )
 
 
+_ENTRY_WORDS = {"equipment": "equipment class", "skills": "skill", "parts": "part"}
+
+
 def _references(lists: Catalogue) -> Iterator[Problem]:
-    equipment = {c.code for c in lists.equipment}
-    skills, parts = {s.code for s in lists.skills}, {p.code for p in lists.parts}
-    for cls in lists.equipment:
-        yield from _known("equipment", cls.code, "equipment class", [cls.parent], equipment)
-    for model in lists.models:
-        yield from _known("models", model.code, "equipment class", [model.equipment], equipment)
-    for field in lists.fields:
-        yield from _known("fields", field.code, "equipment class", [field.equipment], equipment)
-    for meter in lists.meters:
-        yield from _known("meters", meter.code, "equipment class", [meter.equipment], equipment)
-    for part in lists.parts:
-        yield from _known("parts", part.code, "part", part.substitutes, parts)
-        if part.code in part.substitutes:
+    known = {f.name: {e.code for e in getattr(lists, f.name)} for f in dataclasses.fields(Catalogue)}
+    for entry, other in entries_between(lists):
+        at = f"/{entry.listed}/{entry.code}"
+        if other.code not in known[other.listed]:
             yield _error(
                 "catalogue.reference",
-                f"/parts/{part.code}",
-                f"{part.code} cannot stand in for itself.",
-                "Remove it.",
-            )
-    for holding in lists.roster:
-        yield from _known("roster", holding.code, "skill", [holding.skill], skills)
-    for stock in lists.van_stock:
-        yield from _known("van_stock", stock.code, "part", [stock.part], parts)
-        if stock.quantity < 0:
-            yield _error("catalogue.quantity", f"/van_stock/{stock.code}", "A quantity cannot be below 0.")
-
-
-def _known(
-    listed: str, code: str, what: str, named: Iterable[str | None], known: set[str]
-) -> Iterator[Problem]:
-    for name in named:
-        if name is not None and name not in known:
-            yield _error(
-                "catalogue.reference",
-                f"/{listed}/{code}",
-                f"There is no {what} {name}.",
+                at,
+                f"There is no {_ENTRY_WORDS[other.listed]} {other.code}.",
                 "Choose one from the list.",
             )
+        if entry == other and entry.listed == "parts":
+            yield _error("catalogue.reference", at, f"{entry.code} cannot stand in for itself.", "Remove it.")
+    for stock in lists.van_stock:
+        if stock.quantity < 0:
+            yield _error("catalogue.quantity", f"/van_stock/{stock.code}", "A quantity cannot be below 0.")

@@ -1,0 +1,162 @@
+"""Where guidance, and the lists themselves, refer to an entry of a list by its code."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.guidance.decision_tables import ColumnKind, DecisionTable
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.plans import Plan, proofs_of
+from reedling.core.guidance.questions import MeterReading, Question
+from reedling.core.guidance.skills import PartNeed, SkillNeed
+from reedling.core.logic.conditions import Condition, comparisons, is_fact
+
+ListName = Literal[
+    "equipment",
+    "models",
+    "symptoms",
+    "causes",
+    "remedies",
+    "skills",
+    "parts",
+    "fields",
+    "meters",
+    "roster",
+    "contracts",
+    "categories",
+    "van_stock",
+]
+
+_IN_CELLS: Mapping[ColumnKind, ListName] = {
+    "equipment": "equipment",
+    "model": "models",
+    "symptom": "symptoms",
+    "contract": "contracts",
+}
+_CODED_FACTS: Mapping[str, ListName] = {
+    "asset.equipment": "equipment",
+    "asset.model": "models",
+    "order.symptom": "symptoms",
+}
+_PLAIN_FACTS = (*_CODED_FACTS, "asset.name", "asset.serial")
+
+
+@dataclass(frozen=True, slots=True)
+class ListEntry:
+    """An entry of a list, by its code."""
+
+    listed: ListName
+    code: str
+
+
+def entries_named(content: IncidentType | Plan | DecisionTable) -> frozenset[ListEntry]:
+    """Every entry that a document refers to."""
+    match content:
+        case IncidentType():
+            found = _of_incident_type(content)
+        case Plan():
+            found = _of_plan(content)
+        case DecisionTable():
+            found = _of_table(content)
+    return frozenset(found)
+
+
+def entries_between(lists: Catalogue) -> Iterator[tuple[ListEntry, ListEntry]]:
+    """Entries that refer to an entry of the same or another list, each with what it refers to."""
+    for cls in lists.equipment:
+        yield from _from("equipment", cls.code, "equipment", [cls.parent])
+    for model in lists.models:
+        yield from _from("models", model.code, "equipment", [model.equipment])
+    for field in lists.fields:
+        yield from _from("fields", field.code, "equipment", [field.equipment])
+    for meter in lists.meters:
+        yield from _from("meters", meter.code, "equipment", [meter.equipment])
+    for part in lists.parts:
+        yield from _from("parts", part.code, "parts", part.substitutes)
+    for holding in lists.roster:
+        yield from _from("roster", holding.code, "skills", [holding.skill])
+    for stock in lists.van_stock:
+        yield from _from("van_stock", stock.code, "parts", [stock.part])
+
+
+def _from(
+    own: ListName, code: str, other: ListName, named: Iterable[str | None]
+) -> Iterator[tuple[ListEntry, ListEntry]]:
+    for name in named:
+        if name is not None:
+            yield ListEntry(own, code), ListEntry(other, name)
+
+
+def _of_incident_type(incident: IncidentType) -> Iterator[ListEntry]:
+    if incident.equipment:
+        yield ListEntry("equipment", incident.equipment)
+    if incident.category:
+        yield ListEntry("categories", incident.category)
+    yield from _needs(incident.skills, incident.parts)
+
+
+def _of_plan(plan: Plan) -> Iterator[ListEntry]:
+    when = plan.applies_when
+    if when.equipment:
+        yield ListEntry("equipment", when.equipment)
+    yield from (ListEntry("models", code) for code in when.models)
+    yield from (ListEntry("symptoms", code) for code in when.symptoms)
+    for form in plan.forms:
+        yield from _condition(form.condition)
+    for step in plan.steps:
+        yield from _needs(step.skills, step.parts)
+        yield from _condition(step.condition)
+        if step.repeat and step.repeat.field:
+            yield from _fact(step.repeat.field)
+    for _, proof in proofs_of(plan):
+        yield from _question(proof)
+
+
+def _question(proof: Question) -> Iterator[ListEntry]:
+    if isinstance(proof, MeterReading):
+        yield ListEntry("meters", proof.meter)
+    for name in (proof.prefill, proof.write_back):
+        if name is not None and is_fact(name):
+            yield from _fact(name)
+    for condition in (proof.condition, proof.required_when, *(r.when for r in proof.raises)):
+        yield from _condition(condition)
+
+
+def _of_table(table: DecisionTable) -> Iterator[ListEntry]:
+    for column in table.columns:
+        if column.kind == "meter":
+            yield ListEntry("meters", column.meter)
+        listed = _IN_CELLS.get(column.kind)
+        cells = (row.cells[column.key] for row in table.rows if column.key in row.cells)
+        if listed:
+            yield from (ListEntry(listed, str(value)) for cell in cells for value in cell.values)
+
+
+def _needs(skills: Iterable[SkillNeed], parts: Iterable[PartNeed]) -> Iterator[ListEntry]:
+    yield from (ListEntry("skills", need.skill) for need in skills)
+    for need in parts:
+        yield ListEntry("parts", need.part)
+        yield from _condition(need.condition)
+
+
+def _condition(condition: Condition | None) -> Iterator[ListEntry]:
+    for c in comparisons(condition):
+        if not is_fact(c.question):
+            continue
+        yield from _fact(c.question)
+        listed = _CODED_FACTS.get(c.question)
+        values = c.value if isinstance(c.value, tuple) else (c.value,)
+        if listed:
+            yield from (ListEntry(listed, value) for value in values if isinstance(value, str))
+
+
+def _fact(name: str) -> Iterator[ListEntry]:
+    """The field or meter that a fact is the value of."""
+    of, _, code = name.partition(".")
+    if of == "meter":
+        yield ListEntry("meters", code)
+    elif of == "asset" and name not in _PLAIN_FACTS:
+        yield ListEntry("fields", code)

@@ -1,0 +1,109 @@
+"""Sites and assets are added, changed and removed; orders keep what they knew."""
+
+from __future__ import annotations
+
+import pytest
+
+from reedling.errors import Conflict, InvalidInput, NotFound
+from reedling.services.context import Context
+from reedling.services.edit_catalogue import list_page, put_entry, remove_entry
+from reedling.services.edit_register import put_place, register_page, remove_place
+from reedling.services.list_pages import ListPage, Used
+from reedling.services.take_orders import OrderToMatch, log_order
+from tests.conftest import MAREK, RAKE
+
+SITE = {"code": "lock", "name": "Lock", "district": "North", "tags": ["tidal", "unlit", "tidal"]}
+
+
+def etag(context: Context, name: str) -> str:
+    return register_page(context, name).etag  # type: ignore[arg-type]
+
+
+def entry(page: ListPage, code: str) -> dict[str, object]:
+    return next(e for e in page.entries if e["code"] == code)
+
+
+def order_for(context: Context, asset: str) -> str:
+    return log_order(context, MAREK, OrderToMatch(asset=asset, symptom="stalls"), "").id
+
+
+def test_a_site_and_its_asset_are_added_and_an_order_is_matched_on_them(context: Context) -> None:
+    sites = put_place(context, "sites", None, SITE, etag(context, "sites"))
+    made = entry(sites, "lock")
+    assert made["tags"] == ["tidal", "unlit"]
+    assert made["zone"] == RAKE.site.zone  # that of most sites
+    asset = {"code": "AS-9", "name": "Rake 9", "site": "lock", "equipment": "rake", "model": "WR2"}
+    assets = put_place(context, "assets", None, asset, etag(context, "assets"))
+    assert "AS-9" not in assets.used
+    assert register_page(context, "sites").used["lock"] == Used(total=1, words="AS-9")
+    order = order_for(context, "AS-9")
+    with context.store.reading() as unit:
+        known = unit.orders.get(order)
+        assert known is not None
+        assert known.matched_on is not None
+        assert known.matched_on.tags == ("tidal", "unlit")
+    assert register_page(context, "assets").used["AS-9"] == Used(total=1, words="1 order")
+
+
+def test_an_order_keeps_what_was_known_when_the_site_changes(context: Context) -> None:
+    order = order_for(context, RAKE.id)
+    page = register_page(context, "sites")
+    changed = {**entry(page, RAKE.site.id), "tags": ["by boat"], "customer": "Somebody else"}
+    put_place(context, "sites", RAKE.site.id, changed, page.etag)
+    with context.store.reading() as unit:
+        kept, now = unit.orders.get(order), unit.places.asset(RAKE.id)
+        assert kept is not None
+        assert kept.matched_on is not None
+        assert now is not None
+        assert kept.matched_on.tags == RAKE.site.tags
+        assert now.site.tags == ("by boat",)
+
+
+def test_what_is_in_use_is_neither_renamed_nor_removed(context: Context) -> None:
+    order_for(context, RAKE.id)
+    sites, assets = register_page(context, "sites"), register_page(context, "assets")
+    with pytest.raises(Conflict, match=f"{RAKE.site.id} cannot be removed: {RAKE.id} refers to it"):
+        remove_place(context, "sites", RAKE.site.id, sites.etag)
+    with pytest.raises(Conflict, match=f"{RAKE.id} cannot be changed: 1 order refers to it"):
+        put_place(context, "assets", RAKE.id, {**entry(assets, RAKE.id), "code": "AS-2"}, assets.etag)
+
+
+def test_what_nothing_refers_to_is_renamed_and_removed(context: Context) -> None:
+    page = register_page(context, "assets")
+    renamed = put_place(context, "assets", RAKE.id, {**entry(page, RAKE.id), "code": "AS-77"}, page.etag)
+    assert [e["code"] for e in renamed.entries] == ["AS-77"]
+    assert remove_place(context, "assets", "AS-77", renamed.etag).entries == []
+    sites = register_page(context, "sites")
+    assert remove_place(context, "sites", RAKE.site.id, sites.etag).entries == []
+
+
+def test_bad_entries_are_refused_whole_and_nothing_is_lost(context: Context) -> None:
+    page = register_page(context, "assets")
+    with pytest.raises(InvalidInput, match="2 things are wrong") as refused:
+        put_place(context, "assets", None, {"code": "AS-3", "name": "X"}, page.etag)
+    assert [p.path for p in refused.value.problems] == ["/site", "/equipment"]
+    with pytest.raises(InvalidInput) as unknown:
+        put_place(context, "assets", None, {"code": "AS-3", "colour": "red"}, page.etag)
+    assert unknown.value.code == "content.invalid"
+    with pytest.raises(NotFound):
+        put_place(context, "assets", "AS-404", {"code": "AS-404"}, page.etag)
+    with pytest.raises(NotFound):
+        remove_place(context, "sites", "nowhere", etag(context, "sites"))
+    assert register_page(context, "assets") == page
+    put_place(context, "sites", None, SITE, etag(context, "sites"))
+    with pytest.raises(Conflict, match="somebody changed this list since you read it"):
+        put_place(context, "sites", None, {**SITE, "code": "weir"}, '"sites-stale"')
+
+
+def test_lists_are_kept_from_losing_what_assets_and_orders_refer_to(context: Context) -> None:
+    order_for(context, RAKE.id)
+    symptoms, models = list_page(context, "symptoms"), list_page(context, "models")
+    assert symptoms.used["stalls"] == Used(total=1, words="1 order")
+    assert models.used["WR2"] == Used(total=1, words=RAKE.id)
+    with pytest.raises(Conflict, match=f"WR2 cannot be removed: {RAKE.id} refers to it"):
+        remove_entry(context, "models", "WR2", models.etag)
+    equipment = list_page(context, "equipment")
+    parent = put_entry(
+        context, "equipment", None, {"code": "gate", "name": "Gate", "parent": "plant"}, equipment.etag
+    )
+    assert "gate" in parent.used["plant"].words
