@@ -263,6 +263,16 @@ def problems(plan: Plan, kind: str = "form") -> list[tuple[str, str]]:
             "conditions.fact",
             "/condition",
         ),
+        (
+            YesNo(id="y", label="Y", condition=compare("asset.model", "is one of", ("WR2", "WR9"))),
+            "conditions.option",
+            "/condition",
+        ),
+        (
+            YesNo(id="y", label="Y", condition=compare("order.priority", "is", "Next year")),
+            "conditions.option",
+            "/condition",
+        ),
         (YesNo(id="y", label="Y", condition=compare("y", "answered")), "conditions.later", "/condition"),
         (
             YesNo(id="y", label="Y", condition=compare("gone", "answered")),

@@ -4,13 +4,22 @@ from __future__ import annotations
 
 import pytest
 
+from reedling.core.guidance.plans import Step
+from reedling.core.guidance.questions import Tick
+from reedling.core.logic.conditions import Comparison
+from reedling.core.runsheet.job import Job, job_progress
 from reedling.errors import Conflict, InvalidInput, NotFound
+from reedling.exchange.content import dump_value
+from reedling.services.change_orders import change_order
 from reedling.services.context import Context
 from reedling.services.edit_catalogue import list_page, put_entry, remove_entry
 from reedling.services.edit_register import put_place, register_page, remove_place
 from reedling.services.list_pages import ListPage, Used
+from reedling.services.read_guidance import plan_document
+from reedling.services.release_revisions import release, send_for_review
 from reedling.services.take_orders import OrderToMatch, log_order
-from tests.conftest import MAREK, RAKE
+from reedling.services.write_drafts import create_document, patch_draft
+from tests.conftest import INES, MAREK, ODA, RAKE
 
 SITE = {"code": "lock", "name": "Lock", "district": "North", "tags": ["tidal", "unlit", "tidal"]}
 
@@ -93,6 +102,41 @@ def test_bad_entries_are_refused_whole_and_nothing_is_lost(context: Context) -> 
     put_place(context, "sites", None, SITE, etag(context, "sites"))
     with pytest.raises(Conflict, match="somebody changed this list since you read it"):
         put_place(context, "sites", None, {**SITE, "code": "weir"}, '"sites-stale"')
+
+
+def test_a_step_may_hang_on_the_priority_and_the_contract(context: Context) -> None:
+    """Facts of the order decide before anybody sets off; what is not known leaves the step open."""
+    full = {"code": "full-care", "name": "Full care"}
+    put_entry(context, "contracts", None, full, list_page(context, "contracts").etag)
+    made = create_document(context, INES, "plan", "Call ahead")
+    urgent = Comparison(question="order.priority", operator="is", value="At once")
+    covered = Comparison(question="site.contract", operator="is", value="full-care")
+    steps = [
+        Step(id="ring", phase="Arrive", text="Ring control", proofs=(Tick(id="rung"),), condition=urgent),
+        Step(id="bill", phase="Leave", text="Sign the bill", proofs=(Tick(id="bill"),), condition=covered),
+    ]
+    patch = [{"op": "add", "path": "/steps", "value": [dump_value(s) for s in steps]}]
+    patch_draft(context, INES, made, patch, plan_document(context, made).etag)
+    send_for_review(context, INES, made, "")
+    release(context, ODA, made)
+    sites = register_page(context, "sites")
+    covered_site = {**entry(sites, RAKE.site.id), "contract": "full-care"}
+    put_place(context, "sites", RAKE.site.id, covered_site, sites.etag)
+
+    def wanted(priority: str) -> dict[str, str]:
+        asked = OrderToMatch(asset=RAKE.id, symptom="stalls", priority=priority)
+        order = log_order(context, MAREK, asked, "")
+        change_order(context, MAREK, order.id, "added", made, "To be sure.")
+        with context.store.reading() as unit:
+            held = unit.orders.get(order.id)
+        assert held is not None
+        return {p.line: p.state for p in job_progress(held.runsheet, Job()).lines}
+
+    ring, bill = f"{made}:ring", f"{made}:bill"
+    assert wanted("At once") == {ring: "due", bill: "due"}
+    assert wanted("Can wait") == {ring: "hidden", bill: "due"}
+    contracts = list_page(context, "contracts").used["full-care"]
+    assert contracts == Used(total=2, words=f"{made} A and {RAKE.site.id}")
 
 
 def test_lists_are_kept_from_losing_what_assets_and_orders_refer_to(context: Context) -> None:

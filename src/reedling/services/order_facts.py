@@ -10,7 +10,9 @@ from reedling.store.records import Asset
 from reedling.store.unit import Unit
 
 
-def order_facts(unit: Unit, asset: Asset, symptom: str, report: str = "") -> dict[str, Answer]:
+def order_facts(
+    unit: Unit, asset: Asset, symptom: str, report: str = "", priority: str = ""
+) -> dict[str, Answer]:
     """The facts of an order for this asset, by the names guidance asks for them with."""
     facts: dict[str, Answer] = {
         "asset.equipment": asset.equipment,
@@ -19,8 +21,10 @@ def order_facts(unit: Unit, asset: Asset, symptom: str, report: str = "") -> dic
         "asset.serial": asset.serial,
         "site.name": asset.site.name,
         "site.district": asset.site.district,
+        "site.contract": asset.site.contract,
         "customer.name": asset.site.customer,
         "order.symptom": symptom,
+        "order.priority": priority,
         "order.report": report.strip(),
     }
     facts |= {f"asset.{code}": value for code, value in asset.fields.items()}

@@ -226,7 +226,11 @@ def _match(
         trace=trace_rows(ready.guidance, traced, keep=keep),
         n_rows=len(ready.guidance.rows),
         runsheet=compose(
-            unit, taken, asset, order_facts(unit, asset, asked.symptom, report), after=ready.guidance.after
+            unit,
+            taken,
+            asset,
+            order_facts(unit, asset, asked.symptom, report, asked.priority),
+            after=ready.guidance.after,
         ),
         terms=terms_of(content) if content else OrderTerms(),
     )

@@ -11,6 +11,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.guidance.decision_tables import PRIORITIES
 from reedling.core.guidance.questions import Option
 from reedling.core.logic.conditions import QuestionName, fact_label
 
@@ -52,10 +53,12 @@ def known_facts(catalogue: Catalogue) -> tuple[Fact, ...]:
             for m in catalogue.meters
         ),
         _coded("order.symptom", [(s.code, s.label) for s in catalogue.symptoms]),
+        _coded("order.priority", [(p, p) for p in PRIORITIES]),
         Fact(name="order.report", label=fact_label("order.report")),
         Fact(name="order.reference", label=fact_label("order.reference"), writable=True),
         Fact(name="site.name", label=fact_label("site.name")),
         Fact(name="site.district", label=fact_label("site.district")),
+        _coded("site.contract", [(c.code, c.name) for c in catalogue.contracts]),
         Fact(name="customer.name", label=fact_label("customer.name")),
     )
 

@@ -40,6 +40,7 @@ _CODED_FACTS: Mapping[str, ListName] = {
     "asset.equipment": "equipment",
     "asset.model": "models",
     "order.symptom": "symptoms",
+    "site.contract": "contracts",
 }
 _PLAIN_FACTS = (*_CODED_FACTS, "asset.name", "asset.serial")
 

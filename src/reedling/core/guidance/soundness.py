@@ -387,8 +387,25 @@ def _condition_level(
                     f"{named} depends on a question that is asked with it or after it.",
                     "Move the step below the question.",
                 )
+        if c.question in reading.facts:
+            yield from _fact_level(path, named, c, reading.facts[c.question])
         if c.question in reading.questions and (c.against is None or c.against in reading.questions):
             yield from _comparison_level(reading, path, named, c, reading.questions[c.question])
+
+
+def _fact_level(path: str, named: str, c: Comparison, fact: Fact) -> Iterator[Problem]:
+    """A fact with options is only ever one of them."""
+    known = {o.id for o in fact.options}
+    values = c.value if isinstance(c.value, tuple) else (c.value,)
+    if known and c.operator in ("is", "is not", "is one of"):
+        for value in values:
+            if value is not None and value not in known:
+                yield _error(
+                    "conditions.option",
+                    path,
+                    f"{named}: {fact.label} is never {value}.",
+                    "Choose one from the list.",
+                )
 
 
 def _comparison_level(
