@@ -7,6 +7,7 @@ from uuid import uuid4
 
 import pytest
 
+from reedling.core.runsheet.lines import always_minutes
 from reedling.errors import InvalidInput, NotFound
 from reedling.exchange.content import dump_value
 from reedling.services.check_library import check_library
@@ -16,7 +17,7 @@ from reedling.services.exchange_library import export_library
 from reedling.services.find_anything import find_anything
 from reedling.services.preview_plan import preview, preview_tours
 from reedling.services.read_guidance import incident_type_page, plan_document, shelf
-from reedling.services.read_orders import order_lines, own_orders, planned_minutes, technicians
+from reedling.services.read_orders import order_lines, own_orders, technicians
 from reedling.services.release_revisions import release, send_for_review
 from reedling.services.submit_events import submit_events
 from reedling.services.take_orders import OrderToMatch, log_order, plan_visit
@@ -99,7 +100,7 @@ def test_a_technicians_orders_come_by_the_time_planned(
 
 
 def test_planned_minutes_leave_out_what_hangs_on_an_answer() -> None:
-    assert planned_minutes(sheet_of(rake_plan())) == 32
+    assert always_minutes(sheet_of(rake_plan())) == 32
 
 
 def test_the_preview_drops_answers_the_draft_no_longer_asks_and_refuses_misfits(

@@ -46,7 +46,7 @@ def find_anything(context: Context, person: Person, text: str) -> tuple[Found, .
                             Found(kind=kind, id=document, title=content.title, detail=content.summary)
                         )
         labels = {s.code: s.label for s in unit.catalogues.get().symptoms}
-        for order in unit.orders.find(technician=own):
+        for order in unit.orders.headings(technician=own):
             detail = f"{order.asset.name}, {order.asset.site.name}, {order.state}"
             title = f"{order.id} {labels.get(order.symptom, order.symptom)}"
             found.append(Found(kind="order", id=order.id, title=title, detail=detail))

@@ -11,14 +11,14 @@ from reedling.core.guidance.facts import known_facts
 from reedling.core.guidance.questions import answer_text
 from reedling.core.logic.conditions import fact_label
 from reedling.core.runsheet.job import Job, OrderState, job_run, replay
-from reedling.core.runsheet.lines import Runsheet, Source
+from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import Run, progress_of, write_backs
 from reedling.errors import NotFound
 from reedling.services.change_orders import issued_documents
 from reedling.services.context import Context
 from reedling.services.run_views import RunView, run_view
 from reedling.services.take_orders import need_order
-from reedling.store.records import Asset, Order, Person
+from reedling.store.records import Asset, Order, OrderHeading, Person, heading_of
 from reedling.store.unit import Unit
 
 
@@ -91,7 +91,7 @@ def order_lines(
     """Orders for the planner, newest first."""
     with context.store.reading() as unit:
         names, lists = unit.people.names(), unit.catalogues.get()
-        found = unit.orders.find(states=states, incident_type=incident_type)
+        found = unit.orders.headings(states=states, incident_type=incident_type)
         return tuple(order_line(order, names, lists) for order in found)
 
 
@@ -99,7 +99,7 @@ def own_orders(context: Context, person: Person) -> tuple[OrderLine, ...]:
     """A technician's orders that wait or are under way, by the time planned."""
     with context.store.reading() as unit:
         names, lists = unit.people.names(), unit.catalogues.get()
-        found = unit.orders.find(
+        found = unit.orders.headings(
             states=("Planned", "Heading out", "On site", "Return needed"), technician=person.id
         )
         lines = (order_line(order, names, lists) for order in found)
@@ -123,7 +123,7 @@ def page_of(unit: Unit, order: Order) -> OrderPage:
     put_on = set(issued_documents(order.runsheet))
     categories = {c.code: c.name for c in unit.catalogues.get().categories}
     return OrderPage(
-        line=order_line(order, names, unit.catalogues.get()),
+        line=order_line(heading_of(order), names, unit.catalogues.get()),
         order=order,
         job=job,
         run=run_view(run),
@@ -170,12 +170,8 @@ def written_back(unit: Unit, run: Run) -> tuple[WrittenBack, ...]:
     return tuple(out)
 
 
-def order_line(order: Order, names: Mapping[str, str], lists: Catalogue) -> OrderLine:
-    """One order as a list shows it.
-
-    Planned minutes are those its incident type expected when it was logged, else those of the steps
-    that are always wanted.
-    """
+def order_line(order: OrderHeading, names: Mapping[str, str], lists: Catalogue) -> OrderLine:
+    """One order as a list shows it."""
     labels = {s.code: s.label for s in lists.symptoms}
     return OrderLine(
         id=order.id,
@@ -184,25 +180,16 @@ def order_line(order: Order, names: Mapping[str, str], lists: Catalogue) -> Orde
         symptom_label=labels.get(order.symptom, order.symptom),
         report=order.report,
         incident_type=order.incident_type,
-        plans=tuple(f"{s.title}, {s.revision}" for s in order.runsheet.sources),
+        plans=tuple(f"{s.title}, {s.revision}" for s in order.sources),
         state=order.state,
         logged_at=order.logged_at,
         technician=order.technician,
         technician_name=names.get(order.technician or "", ""),
         planned_for=order.planned_for,
         finished_at=order.finished_at,
-        planned_minutes=order.terms.expected_minutes or planned_minutes(order.runsheet),
+        planned_minutes=order.planned_minutes,
         priority=order.priority,
     )
-
-
-def planned_minutes(runsheet: Runsheet) -> float:
-    """Likely minutes of the lines that are always wanted."""
-    conditional: set[str] = set()
-    for line in runsheet.lines:
-        if line.condition is not None or line.under in conditional:
-            conditional.add(line.id)
-    return sum(line.minutes.likely for line in runsheet.lines if line.id not in conditional)
 
 
 def technicians(context: Context) -> tuple[Person, ...]:

@@ -23,7 +23,7 @@ from reedling.services.current import current_revision
 from reedling.services.read_orders import OrderLine, OrderPage, order_line, page_of
 from reedling.services.symptoms import relation_of
 from reedling.services.take_orders import need_order
-from reedling.store.records import Order, Person
+from reedling.store.records import OrderHeading, Person, heading_of
 from reedling.store.unit import Unit
 
 CLOSED: tuple[OrderState, ...] = ("Finished", "Reviewed")
@@ -115,7 +115,7 @@ def inbox(context: Context) -> tuple[InboxRow, ...]:
             found = departures(order.runsheet, job)
             rows.append(
                 InboxRow(
-                    line=order_line(order, names, lists),
+                    line=order_line(heading_of(order), names, lists),
                     n_departures=len(found),
                     n_findings=sum(d.kind in ("out of limit", "finding") for d in found),
                     n_visits=len(job.visits),
@@ -189,14 +189,12 @@ def _evidence(
     current = current_revision(unit, document, ("incident type",)).content
     assert isinstance(current, IncidentType)
     plans = (plan,) if plan else current.plans
-    orders = {o.id: o for o in unit.orders.find(states=CLOSED, incident_type=document)}
-    seen = {s.revision for o in orders.values() for s in o.runsheet.sources if s.document in plans}
+    orders = {o.id: o for o in unit.orders.headings(states=CLOSED, incident_type=document)}
+    seen = {s.revision for o in orders.values() for s in o.sources if s.document in plans}
     if revision is not None:
         wanted = {(p, revision) for p in plans}
         orders = {
-            k: o
-            for k, o in orders.items()
-            if any((s.document, s.revision) in wanted for s in o.runsheet.sources)
+            k: o for k, o in orders.items() if any((s.document, s.revision) in wanted for s in o.sources)
         }
     outcomes = [o for _, o in unit.orders.outcomes()]
     fix = first_time_fix(
@@ -206,7 +204,7 @@ def _evidence(
         related=relation_of(unit.catalogues.get()),
     )
     records = [r for r in unit.orders.step_records(document, CLOSED) if r.order in orders]
-    jobs = _dots(unit, list(orders.values()), fix)
+    jobs = _dots(unit, document, list(orders.values()), fix)
     finished = [j.finished_at for j in jobs]
     return Evidence(
         document=document,
@@ -273,24 +271,25 @@ def evidence_csv(context: Context, document: str) -> str:
     return out.getvalue()
 
 
-def _dots(unit: Unit, orders: Sequence[Order], fix: FirstTimeFix) -> tuple[JobDot, ...]:
+def _dots(unit: Unit, document: str, orders: Sequence[OrderHeading], fix: FirstTimeFix) -> tuple[JobDot, ...]:
     names = unit.people.names()
+    trips = unit.orders.trips(document, CLOSED)
     fixed, not_fixed = set(fix.fixed), set(fix.not_fixed)
     out = []
     for order in orders:
-        job = replay(unit.orders.events(order.id))
         if order.finished_at is None:
             continue
+        visits = replay(trips.get(order.id, ())).visits
         out.append(
             JobDot(
                 order=order.id,
                 asset=f"{order.asset.name}, {order.asset.site.name}",
                 technician=names.get(order.technician or "", ""),
                 finished_at=order.finished_at,
-                minutes_on_site=sum(v.minutes_on_site or 0 for v in job.visits),
-                n_visits=len(job.visits),
+                minutes_on_site=sum(v.minutes_on_site or 0 for v in visits),
+                n_visits=len(visits),
                 fixed_first_time=True if order.id in fixed else False if order.id in not_fixed else None,
-                revisions=", ".join(f"{s.document} {s.revision}" for s in order.runsheet.sources),
+                revisions=", ".join(f"{s.document} {s.revision}" for s in order.sources),
             )
         )
     return tuple(sorted(out, key=lambda j: j.finished_at, reverse=True))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal, cast
+from typing import Any, Literal, cast
 
 from pydantic import TypeAdapter
 from sqlalchemy import ColumnElement, delete, func, select
@@ -16,12 +16,14 @@ from reedling.core.guidance.references import ListEntry, ListName
 from reedling.core.matching.applicability import MatchTrace
 from reedling.core.runsheet.events import FieldEvent, PartUsed
 from reedling.core.runsheet.job import OrderState
+from reedling.core.runsheet.lines import Source
 from reedling.exchange.content import EVENTS, ORDER_FACTS, ORDER_TERMS, RUNSHEETS, dump_value
 from reedling.store.places import Places
-from reedling.store.records import Asset, Order, OrderChange, OrderInShort, Receipt
+from reedling.store.records import Asset, Order, OrderChange, OrderHeading, OrderInShort, Receipt, heading_of
 from reedling.store.tables import EventRow, OrderChangeRow, OrderRow, StepRecordRow, SubmissionRow
 
 RECEIPTS: TypeAdapter[Receipt] = TypeAdapter(Receipt)
+SOURCES: TypeAdapter[tuple[Source, ...]] = TypeAdapter(tuple[Source, ...])
 TRACES: TypeAdapter[tuple[MatchTrace, ...]] = TypeAdapter(tuple[MatchTrace, ...])
 
 
@@ -49,6 +51,42 @@ def _order(row: OrderRow, asset: Asset) -> Order:
         terms=ORDER_TERMS.validate_python(row.terms),
         priority=row.priority,
     )
+
+
+_HEADING = (
+    OrderRow.id,
+    OrderRow.asset_id,
+    OrderRow.symptom,
+    OrderRow.report,
+    OrderRow.incident_type_id,
+    OrderRow.sources,
+    OrderRow.logged_at,
+    OrderRow.state,
+    OrderRow.technician_id,
+    OrderRow.planned_for,
+    OrderRow.finished_at,
+    OrderRow.planned_minutes,
+    OrderRow.priority,
+)
+
+
+def _filters(
+    states: Sequence[OrderState], technician: str | None, incident_type: str | None, asset: str | None
+) -> list[ColumnElement[bool]]:
+    where: list[ColumnElement[bool]] = []
+    if states:
+        where.append(OrderRow.state.in_(states))
+    if technician is not None:
+        where.append(OrderRow.technician_id == technician)
+    if incident_type is not None:
+        where.append(OrderRow.incident_type_id == incident_type)
+    if asset is not None:
+        where.append(OrderRow.asset_id == asset)
+    return where
+
+
+def _sources(order: Order) -> list[Any]:
+    return SOURCES.dump_python(order.runsheet.sources, mode="json")  # type: ignore[no-any-return]
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,6 +120,8 @@ class Orders:
                 matched_on=None if order.matched_on is None else dump_value(order.matched_on),
                 terms=dump_value(order.terms),
                 priority=order.priority,
+                sources=_sources(order),
+                planned_minutes=heading_of(order).planned_minutes,
             )
         )
         self.session.flush()
@@ -94,6 +134,7 @@ class Orders:
         row = self.session.get(OrderRow, order.id)
         assert row is not None
         row.runsheet = dump_value(order.runsheet)
+        row.sources, row.planned_minutes = _sources(order), heading_of(order).planned_minutes
         self.session.add(
             OrderChangeRow(
                 order_id=change.order,
@@ -145,18 +186,43 @@ class Orders:
         asset: str | None = None,
     ) -> tuple[Order, ...]:
         """Orders that meet all the filters given, newest first."""
-        where: list[ColumnElement[bool]] = []
-        if states:
-            where.append(OrderRow.state.in_(states))
-        if technician is not None:
-            where.append(OrderRow.technician_id == technician)
-        if incident_type is not None:
-            where.append(OrderRow.incident_type_id == incident_type)
-        if asset is not None:
-            where.append(OrderRow.asset_id == asset)
+        where = _filters(states, technician, incident_type, asset)
         assets = {a.id: a for a in Places(self.session).assets()}
         query = select(OrderRow).where(*where).order_by(OrderRow.logged_at.desc(), OrderRow.id.desc())
         return tuple(_order(row, assets[row.asset_id]) for row in self.session.scalars(query))
+
+    def headings(
+        self,
+        *,
+        states: Sequence[OrderState] = (),
+        technician: str | None = None,
+        incident_type: str | None = None,
+    ) -> tuple[OrderHeading, ...]:
+        """As :meth:`find`, without reading runsheets."""
+        query = (
+            select(*_HEADING)
+            .where(*_filters(states, technician, incident_type, None))
+            .order_by(OrderRow.logged_at.desc(), OrderRow.id.desc())
+        )
+        assets = {a.id: a for a in Places(self.session).assets()}
+        return tuple(
+            OrderHeading(
+                id=row.id,
+                asset=assets[row.asset_id],
+                symptom=row.symptom,
+                report=row.report,
+                incident_type=row.incident_type_id,
+                sources=SOURCES.validate_python(row.sources),
+                logged_at=row.logged_at,
+                state=cast(OrderState, row.state),
+                technician=row.technician_id,
+                planned_for=row.planned_for,
+                finished_at=row.finished_at,
+                planned_minutes=row.planned_minutes,
+                priority=row.priority,
+            )
+            for row in self.session.execute(query)
+        )
 
     def facts(self) -> tuple[OrderInShort, ...]:
         """Every order but the cancelled ones in short, oldest first; runsheets are not read."""
@@ -283,6 +349,20 @@ class Orders:
         query = select(EventRow.payload).where(EventRow.order_id == order_id).order_by(EventRow.number)
         return tuple(EVENTS.validate_python(payload) for payload in self.session.scalars(query))
 
+    def trips(self, incident_type: str, states: Sequence[OrderState]) -> Mapping[str, tuple[FieldEvent, ...]]:
+        """Of the orders of a type in these states: when the technician headed out, arrived and left."""
+        query = (
+            select(EventRow.order_id, EventRow.payload)
+            .join(OrderRow, EventRow.order_id == OrderRow.id)
+            .where(*_filters(states, None, incident_type, None))
+            .where(EventRow.kind.in_(("headed out", "arrived", "left site")))
+            .order_by(EventRow.order_id, EventRow.number)
+        )
+        out: dict[str, list[FieldEvent]] = {}
+        for order, payload in self.session.execute(query):
+            out.setdefault(order, []).append(EVENTS.validate_python(payload))
+        return {order: tuple(events) for order, events in out.items()}
+
     def replace_step_records(self, order_id: str, records: Iterable[StepRecord]) -> None:
         """Keep what the job now says of its lines."""
         self.session.execute(delete(StepRecordRow).where(StepRecordRow.order_id == order_id))
@@ -346,7 +426,16 @@ class Orders:
             .subquery()
         )
         query = (
-            select(OrderRow, arrivals.c.n)
+            select(
+                OrderRow.id,
+                OrderRow.asset_id,
+                OrderRow.symptom,
+                OrderRow.incident_type_id,
+                OrderRow.logged_at,
+                OrderRow.finished_at,
+                OrderRow.state,
+                arrivals.c.n,
+            )
             .outerjoin(arrivals, arrivals.c.order_id == OrderRow.id)
             .order_by(OrderRow.logged_at, OrderRow.id)
         )
@@ -359,9 +448,9 @@ class Orders:
                     symptom=row.symptom,
                     logged_at=row.logged_at,
                     finished_at=row.finished_at,
-                    working_visits=n or 0,
+                    working_visits=row.n or 0,
                     cancelled=row.state == "Cancelled",
                 ),
             )
-            for row, n in self.session.execute(query)
+            for row in self.session.execute(query)
         )

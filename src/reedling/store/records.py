@@ -13,7 +13,7 @@ from reedling.core.logic.conditions import Answer
 from reedling.core.matching.applicability import MatchTrace
 from reedling.core.matching.order_facts import OrderFacts
 from reedling.core.runsheet.job import OrderState
-from reedling.core.runsheet.lines import Runsheet
+from reedling.core.runsheet.lines import Runsheet, Source, always_minutes
 from reedling.exchange.content import Content
 
 Role = Literal["engineer", "approver", "planner", "technician"]
@@ -190,6 +190,48 @@ class Order:
     matched_on: OrderFacts | None = None
     terms: OrderTerms = NO_TERMS
     priority: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OrderHeading:
+    """What lists show of an order: everything but its runsheet and why it got it.
+
+    ``planned_minutes`` are those its incident type expected when it was logged, else those of the
+    steps that are always wanted.
+    """
+
+    id: str
+    asset: Asset
+    symptom: str
+    report: str
+    incident_type: str | None
+    sources: tuple[Source, ...]
+    logged_at: datetime
+    state: OrderState
+    technician: str | None
+    planned_for: datetime | None
+    finished_at: datetime | None
+    planned_minutes: float
+    priority: str
+
+
+def heading_of(order: Order) -> OrderHeading:
+    """What lists show of an order that was read in full."""
+    return OrderHeading(
+        id=order.id,
+        asset=order.asset,
+        symptom=order.symptom,
+        report=order.report,
+        incident_type=order.incident_type,
+        sources=order.runsheet.sources,
+        logged_at=order.logged_at,
+        state=order.state,
+        technician=order.technician,
+        planned_for=order.planned_for,
+        finished_at=order.finished_at,
+        planned_minutes=order.terms.expected_minutes or always_minutes(order.runsheet),
+        priority=order.priority,
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

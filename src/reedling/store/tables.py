@@ -206,7 +206,10 @@ class MeterReadingRow(Base):
 
 
 class OrderRow(Base):
-    """An order, with the runsheet it was issued. ``state`` follows its events."""
+    """An order, with the runsheet it was issued. ``state`` follows its events.
+
+    ``sources`` and ``planned_minutes`` repeat what lists show of the runsheet.
+    """
 
     __tablename__ = "orders"
     __table_args__ = (
@@ -234,6 +237,8 @@ class OrderRow(Base):
     matched_on: Mapped[dict[str, Any] | None] = mapped_column(JSON)
     terms: Mapped[dict[str, Any]] = mapped_column(JSON, server_default="{}")
     priority: Mapped[str] = mapped_column(String, server_default="")
+    sources: Mapped[list[Any]] = mapped_column(JSON, server_default="[]")
+    planned_minutes: Mapped[float] = mapped_column(Float, server_default="0")
 
 
 class OrderChangeRow(Base):

@@ -79,3 +79,12 @@ def within(document: str, identity: str) -> str:
     'WP-014:pressure'
     """
     return f"{document}:{identity}"
+
+
+def always_minutes(runsheet: Runsheet) -> float:
+    """Likely minutes of the lines that are wanted whatever is answered."""
+    conditional: set[str] = set()
+    for line in runsheet.lines:
+        if line.condition is not None or line.under in conditional:
+            conditional.add(line.id)
+    return sum(line.minutes.likely for line in runsheet.lines if line.id not in conditional)
