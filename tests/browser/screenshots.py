@@ -87,6 +87,13 @@ def open_gap(page: Page) -> None:
     page.get_by_role("region", name="Coverage").evaluate("map => map.scrollIntoView()")
 
 
+def change_asset(page: Page) -> None:
+    """Open an asset of the list to be changed."""
+    page.get_by_label("Filter assets").fill("farrow")
+    page.get_by_role("button", name="Change AS-301").click()
+    page.get_by_role("button", name="Save").wait_for()
+
+
 def to_the_pump(page: Page) -> None:
     """Go on to the section for the first pump."""
     page.get_by_role("button", name="Half-yearly survey due").first.click()
@@ -118,6 +125,8 @@ SHOTS: list[tuple[str, str, str, tuple[int, int], Act | None]] = [
     ("match", "ines", "/match/tables/DT-001?asset=AS-101&symptom=stalls", DESK, None),
     ("coverage", "ines", "/match/tables/DT-001", DESK, open_gap),
     ("cover", "ines", "/match/cover?document=IT-002", DESK, None),
+    ("kits", "ines", "/match/kits?type=IT-001", DESK, None),
+    ("lists", "ines", "/match/lists/assets", DESK, change_asset),
     ("orders", "marek", "/run", DESK, None),
     ("order", "marek", "/run/WO-0001", DESK, None),
     ("inbox", "ines", "/review", DESK, None),
