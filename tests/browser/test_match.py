@@ -257,7 +257,7 @@ def test_who_can_do_it_today_and_on_a_day(sign_in_as: SignInAs) -> None:
 def test_the_kit_says_what_it_rests_on(sign_in_as: SignInAs) -> None:
     page = sign_in_as("Ines Varga", "/match/kits?type=IT-001")
     kit = page.get_by_role("region", name="The kit")
-    expect(kit).to_contain_text("1× Relief-valve seat kit")
+    expect(kit).to_contain_text("1 × Relief-valve seat kit")
     expect(kit).to_contain_text(
         re.compile(r"\d+ % \(\d+–\d+\), \d+ jobs the first time, from what \d+ finished jobs")
     )

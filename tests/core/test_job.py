@@ -8,6 +8,7 @@ import pytest
 
 from reedling.core.evidence.departures import departures
 from reedling.core.evidence.steps import step_evidence, step_records
+from reedling.core.guidance.catalogue import Part
 from reedling.core.runsheet.events import (
     Answered,
     Arrived,
@@ -225,6 +226,13 @@ def test_a_planned_part_that_was_not_used_is_named() -> None:
     events = [e for e in WHOLE if not isinstance(e, PartUsed)]
     kinds = [d.kind for d in departures(SHEET, replay(events))]
     assert "part not used" in kinds
+
+
+def test_parts_are_told_by_name_and_unit_where_the_catalogue_has_them() -> None:
+    oil = {"OIL-32": Part(code="OIL-32", name="Oil", unit="l")}
+    events = [*WHOLE[:-2], PartUsed(at=at(116), part="OIL-32", quantity=2.5), *WHOLE[-2:]]
+    sentences = [d.sentence for d in departures(SHEET, replay(events), oil)]
+    assert "2.5 l Oil used, planned 0." in sentences
 
 
 def test_a_job_that_went_as_written_has_no_departures() -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from reedling.core.guidance.catalogue import Part
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import fill_in
@@ -42,12 +43,13 @@ class LikelyPart:
 class KitPage:
     """The kit for an incident type, and every part it may take; ``n_jobs`` are finished.
 
-    ``finished`` is the share of them that the kit would have done for; of none before it rests on them.
+    ``carry`` is what goes into the kit, in words; ``finished`` is the share of them that the kit would have done for; of none before it rests on them.
     """
 
     document: str
     title: str
     kit: Kit
+    carry: tuple[str, ...]
     finished: Share
     parts: tuple[LikelyPart, ...]
     n_jobs: int
@@ -64,10 +66,14 @@ def kit_page(context: Context, document: str, goal: float) -> KitPage:
         used = unit.orders.parts_used(document)
         enough = len(used) >= MIN_JOBS
         kit = kit_from_use(list(used.values()), goal) if enough else kit_from_chances(said.values(), goal)
+        parts = {p.code: p for p in unit.catalogues.get().parts}
         return KitPage(
             document=document,
             title=incident.title,
             kit=kit,
+            carry=tuple(
+                parts.get(p.part, Part(code=p.part, name=p.part)).amount(p.quantity) for p in kit.parts
+            ),
             finished=wilson_interval(round(kit.finished * kit.n_jobs), kit.n_jobs),
             parts=_likely(unit, said, [set(job) for job in used.values()], kit),
             n_jobs=len(used),

@@ -12,6 +12,7 @@ from reedling.core.evidence.departures import Departure, departures
 from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, FirstTimeFix, first_time_fix
 from reedling.core.evidence.revision_outcomes import OutcomeChange, outcome_change
 from reedling.core.evidence.steps import StepEvidence, StepRecord, step_evidence
+from reedling.core.guidance.catalogue import Part
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.revisions import letter_rank
@@ -49,7 +50,7 @@ class CompletionPage:
     minutes_on_site: float
     cause: str
     remedy: str
-    part_names: dict[str, str]
+    parts_used: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -135,13 +136,17 @@ def completion(context: Context, order_id: str) -> CompletionPage:
         lists = unit.catalogues.get()
         causes = {c.code: c.label for c in lists.causes}
         remedies = {r.code: r.label for r in lists.remedies}
+        parts = {p.code: p for p in lists.parts}
         return CompletionPage(
             page=page,
-            departures=departures(order.runsheet, page.job),
+            departures=departures(order.runsheet, page.job, parts),
             minutes_on_site=sum(v.minutes_on_site or 0 for v in page.job.visits),
             cause=causes.get(page.job.cause or "", page.job.cause or ""),
             remedy=remedies.get(page.job.remedy or "", page.job.remedy or ""),
-            part_names={p.code: p.name for p in lists.parts},
+            parts_used=tuple(
+                parts.get(used.part, Part(code=used.part, name=used.part)).amount(used.quantity)
+                for used in page.job.parts
+            ),
         )
 
 

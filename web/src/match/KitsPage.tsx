@@ -70,7 +70,6 @@ function basisWords({ kit, n_jobs }: Kit): string {
 
 function Sheet({ page, to }: { page: Kit; to: (goal: number) => string }) {
   const { kit } = page;
-  const named = new Map(page.parts.map((p) => [p.part, p]));
   return (
     <>
       <section aria-label="The kit" className="kit">
@@ -82,16 +81,7 @@ function Sheet({ page, to }: { page: Kit; to: (goal: number) => string }) {
             </p>
           ) : (
             <>
-              <p>
-                {kit.parts
-                  .map((p) => {
-                    const part = named.get(p.part);
-                    const unit = part && part.unit !== "each" ? ` ${part.unit}` : "×";
-                    return `${number(p.quantity)}${unit} ${part?.name ?? p.part}`;
-                  })
-                  .join(", ")}
-                .
-              </p>
+              <p>{page.carry.join(", ")}.</p>
               <p className="soft">
                 It finishes{" "}
                 <b>

@@ -80,12 +80,7 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
               Remedy <b>{completion.remedy || "not coded"}</b>
             </li>
             <li>
-              Parts{" "}
-              <b>
-                {job.parts
-                  .map((p) => `${number(p.quantity)} × ${completion.part_names[p.part] ?? p.part}`)
-                  .join(", ") || "none"}
-              </b>
+              Parts <b>{completion.parts_used.join(", ") || "none"}</b>
             </li>
           </ul>
           <table className="rows">

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+from reedling.core.guidance.catalogue import Part
 from reedling.core.logic.conditions import lower_first, number_text
 from reedling.core.runsheet.job import Job, job_run
 from reedling.core.runsheet.lines import Line, Runsheet
@@ -36,8 +38,13 @@ class Departure:
     sentence: str
 
 
-def departures(runsheet: Runsheet, job: Job) -> tuple[Departure, ...]:
-    """Every difference between what was issued and what was done, in runsheet order."""
+def departures(
+    runsheet: Runsheet, job: Job, parts: Mapping[str, Part] | None = None
+) -> tuple[Departure, ...]:
+    """Every difference between what was issued and what was done, in runsheet order.
+
+    ``parts`` are those of the catalogue, by code; one that is not there goes by its code.
+    """
     run = job_run(runsheet, job)
     names = {line.id: line for line in run.lines}
     progress = progress_of(run)
@@ -47,7 +54,7 @@ def departures(runsheet: Runsheet, job: Job) -> tuple[Departure, ...]:
         Departure(kind="out of limit" if f.by == "limit" else "finding", line=f.line, sentence=_with_owner(f))
         for f in progress.findings
     ]
-    out += _part_departures(job, run)
+    out += _part_departures(job, run, parts or {})
     out += [
         Departure(
             kind="return",
@@ -109,7 +116,7 @@ def _order_departures(job: Job, run: Run) -> list[Departure]:
     return out
 
 
-def _part_departures(job: Job, run: Run) -> list[Departure]:
+def _part_departures(job: Job, run: Run, parts: Mapping[str, Part]) -> list[Departure]:
     planned: dict[str, float] = {}
     for line in run.lines:
         for need in wanted_parts(run, line) if line.id in job.done else ():
@@ -120,10 +127,11 @@ def _part_departures(job: Job, run: Run) -> list[Departure]:
     out = []
     for code in sorted(planned.keys() | used.keys()):
         taken, wanted = used.get(code, 0), planned.get(code, 0)
+        amount = parts.get(code, Part(code=code, name=code)).amount(taken)
         if taken > wanted:
-            words = f"{number_text(taken)} × {code} used, planned {number_text(wanted)}."
+            words = f"{amount} used, planned {number_text(wanted)}."
             out.append(Departure(kind="part not planned", line="", sentence=words))
         elif taken < wanted:
-            words = f"{number_text(taken)} × {code} used of {number_text(wanted)} planned."
+            words = f"{amount} used of {number_text(wanted)} planned."
             out.append(Departure(kind="part not used", line="", sentence=words))
     return out

@@ -8,6 +8,7 @@ from datetime import date
 
 from reedling.core.guidance.plans import Link
 from reedling.core.guidance.skills import Level, level_rank
+from reedling.core.logic.conditions import number_text
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -79,6 +80,15 @@ class Part:
     stocked: tuple[str, ...] = ()
     substitutes: tuple[str, ...] = ()
     links: tuple[Link, ...] = ()
+
+    def amount(self, quantity: float) -> str:
+        """So much of it, in words.
+
+        >>> Part(code="OIL", name="Oil", unit="l").amount(2.5), Part(code="S", name="Seat").amount(2)
+        ('2.5 l Oil', '2 × Seat')
+        """
+        unit = "×" if self.unit == "each" else self.unit
+        return f"{number_text(quantity)} {unit} {self.name}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
