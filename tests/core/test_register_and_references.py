@@ -7,6 +7,7 @@ from dataclasses import replace
 import pytest
 
 from reedling.core.guidance.catalogue import (
+    AssetField,
     Catalogue,
     Contract,
     EquipmentClass,
@@ -35,6 +36,7 @@ LISTS = Catalogue(
         Model(code="ANY", name="Any", equipment="plant"),
     ),
     contracts=(Contract(code="full", name="Full care"),),
+    fields=(AssetField(code="amps", name="Rated current", unit="A", number=True),),
 )
 SITE = SiteEntry(code="lode", name="Lode", district="North", contract="full", zone="Europe/London")
 ASSET = AssetEntry(code="AS-1", name="Rake 1", site="lode", equipment="rake", model="WR2")
@@ -47,7 +49,8 @@ def sentences(problems: object) -> list[str]:
 def test_a_sound_site_and_a_sound_asset_have_no_problem() -> None:
     assert not sentences(site_problems(SITE, {"other"}, LISTS))
     assert not sentences(asset_problems(ASSET, {"AS-2"}, {"lode"}, LISTS))
-    assert not sentences(asset_problems(replace(ASSET, model="ANY"), set(), {"lode"}, LISTS))
+    known = replace(ASSET, model="ANY", fields={"amps": 31.5})
+    assert not sentences(asset_problems(known, set(), {"lode"}, LISTS))
 
 
 @pytest.mark.parametrize(
@@ -78,6 +81,9 @@ def test_what_is_wrong_with_a_site_is_said_beside_its_place(change: dict[str, ob
         ({"model": "WR9"}, "/model There is no model WR9."),
         ({"equipment": "pump"}, "/model WR 2 is a model of Rake, not of Pump."),
         ({"code": "AS-2"}, "/code AS-2 stands 2 times."),
+        ({"fields": {"mood": "fair"}}, "/fields There is no asset field mood."),
+        ({"fields": {"amps": "many"}}, "/fields Rated current is a number."),
+        ({"fields": {"amps": True}}, "/fields Rated current is a number."),
     ],
 )
 def test_what_is_wrong_with_an_asset_is_said_beside_its_place(

@@ -312,6 +312,15 @@ function Field({
         onChange={(n) => onChange(n === "" ? 0 : Number(n))}
       />
     );
+  if (field.as === "recorded")
+    return (
+      <Recorded
+        value={(value as Record<string, Recordable> | undefined) ?? {}}
+        fields={catalogue.fields}
+        error={error}
+        onChange={onChange}
+      />
+    );
   if (field.as === "level")
     return (
       <Select
@@ -363,6 +372,50 @@ function Field({
   );
 }
 
+type Recordable = string | number;
+
+/** What is recorded of an asset: a value for each of the asset fields, or none. */
+function Recorded({
+  value,
+  fields,
+  error,
+  onChange,
+}: {
+  value: Record<string, Recordable>;
+  fields: Choices["fields"];
+  error?: string;
+  onChange: (value: Record<string, Recordable>) => void;
+}) {
+  function put(code: string, to: Recordable) {
+    const { [code]: _, ...others } = value;
+    onChange(to === "" ? others : { ...others, [code]: to });
+  }
+  return (
+    <fieldset className="recorded">
+      <legend>Recorded of it, where it has such a thing</legend>
+      {fields.map((f) => {
+        const common = { label: f.unit ? `${f.name}, ${f.unit}` : f.name, w: 190 };
+        return f.number ? (
+          <NumberInput
+            key={f.code}
+            {...common}
+            value={value[f.code] ?? ""}
+            onChange={(to) => put(f.code, to === "" ? "" : Number(to))}
+          />
+        ) : (
+          <TextInput
+            key={f.code}
+            {...common}
+            value={value[f.code] ?? ""}
+            onChange={(e) => put(f.code, e.currentTarget.value)}
+          />
+        );
+      })}
+      {error && <p className="bad-words">{error}</p>}
+    </fieldset>
+  );
+}
+
 /** What the server found wrong, by the field it stands beside. */
 function problemsByField(error: unknown, fields: ListField[]): Record<string, string> {
   const problems = error instanceof Refused ? error.problem.problems : [];
@@ -385,6 +438,13 @@ function textOf(value: unknown, field: ListField, catalogue: Choices): string {
     field.of
       ? (choices(field.of, catalogue).find((c) => c.value === code)?.label ?? String(code ?? ""))
       : String(code ?? "");
+  if (field.as === "recorded") {
+    const held = (value ?? {}) as Record<string, unknown>;
+    return catalogue.fields
+      .filter((f) => f.code in held)
+      .map((f) => `${f.name}: ${held[f.code]}${f.unit ? ` ${f.unit}` : ""}`)
+      .join("; ");
+  }
   if (field.as === "day" && typeof value === "string") return dayYear(value);
   if (Array.isArray(value)) return value.map(one).join(", ");
   if (typeof value === "boolean") return value ? "yes" : "";

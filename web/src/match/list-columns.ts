@@ -1,10 +1,10 @@
 import type { Catalogue, ListName } from "../api/types";
 
-/** How a field of an entry is written: words, a number, a day, yes or no, codes of another list. */
+/** How a field of an entry is written: words, a number, a day, yes or no, codes of another list, asset fields. */
 export interface ListField {
   key: string;
   label: string;
-  as?: "text" | "number" | "day" | "yes" | "many" | "level";
+  as?: "text" | "number" | "day" | "yes" | "many" | "level" | "recorded";
   /** The list whose codes it holds. */
   of?: keyof Choices;
   width?: number;
@@ -135,6 +135,7 @@ export const LISTS: { name: ListName; title: string; about: string; fields: List
       { key: "model", label: "Model", of: "models" },
       { key: "serial", label: "Serial" },
       { key: "warranty_until", label: "Warranty until", as: "day" },
+      { key: "fields", label: "Recorded of it", as: "recorded" },
     ],
   },
   {

@@ -85,6 +85,13 @@ def asset_problems(
         elif asset.equipment and not tree.is_a(asset.equipment, model.equipment):
             own, other = tree.name(asset.equipment), tree.name(model.equipment)
             yield _unknown("/model", f"{model.name} is a model of {other}, not of {own}.")
+    fields = {f.code: f for f in lists.fields}
+    for code, value in asset.fields.items():
+        field_of = fields.get(code)
+        if field_of is None:
+            yield _unknown("/fields", f"There is no asset field {code}.")
+        elif field_of.number and (isinstance(value, bool) or not isinstance(value, int | float)):
+            yield _error("catalogue.field", "/fields", f"{field_of.name} is a number.", "Write a number.")
 
 
 def _error(code: str, path: str, message: str, hint: str) -> Problem:
