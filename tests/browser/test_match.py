@@ -357,3 +357,32 @@ def test_a_planner_reads_the_table_and_writes_nothing(sign_in_as: SignInAs) -> N
     expect(page.locator(".cell-edit input")).to_have_count(0)
     for name in ("New row", "New table", "Send for review"):
         expect(page.get_by_role("button", name=name)).to_have_count(0)
+
+
+def test_a_list_goes_out_as_csv_and_a_changed_one_comes_back(sign_in_as: SignInAs) -> None:
+    page = sign_in_as("Ines Varga", "/match/lists/parts")
+    with page.expect_download() as going:
+        page.get_by_role("link", name="Save as CSV").click()
+    text = going.value.path().read_text("utf-8")
+    assert text.startswith("code,name,unit,stocked,substitutes")
+
+    def load(name: str, content: str) -> None:
+        held = {"name": name, "mimeType": "text/csv", "buffer": content.encode()}
+        page.locator('input[type="file"]').set_input_files(held)  # type: ignore[arg-type]
+
+    pane = page.get_by_role("region", name="The sheet loaded")
+    load("wrong.csv", text.replace("substitutes", "colour", 1))
+    expect(pane.get_by_role("alert")).to_contain_text("the first line names “colour”")
+    load("parts.csv", text.replace("Relief-valve seat kit", "Seat set") + "SEAL-40,Shaft seal 40 mm,,,\r\n")
+    expect(pane).to_contain_text("parts.csv: 1 new, 1 changed, 10 the same.")
+    expect(page.get_by_role("cell", name="Seat set")).to_have_count(0)
+    pane.get_by_role("button", name="Write it").click()
+    expect(page.get_by_role("cell", name="Shaft seal 40 mm")).to_be_visible()
+    expect(page.get_by_role("cell", name="Seat set")).to_be_visible()
+
+
+def test_a_planner_reads_lists_and_takes_them_along(sign_in_as: SignInAs) -> None:
+    page = sign_in_as("Marek Tilse", "/match/lists/parts")
+    expect(page.get_by_role("link", name="Save as CSV")).to_be_visible()
+    expect(page.get_by_role("button", name="Load a CSV")).to_have_count(0)
+    expect(page.get_by_role("button", name="New entry")).to_have_count(0)

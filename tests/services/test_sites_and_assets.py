@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
+from reedling.core.guidance.catalogue import AssetField
 from reedling.core.guidance.plans import Step
 from reedling.core.guidance.questions import Tick
 from reedling.core.logic.conditions import Comparison
 from reedling.core.runsheet.job import Job, job_progress
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.exchange.content import dump_value
+from reedling.exchange.list_sheets import write_sheet
 from reedling.services.change_orders import change_order
 from reedling.services.context import Context
-from reedling.services.edit_catalogue import list_page, put_entry, remove_entry
-from reedling.services.edit_register import put_place, register_page, remove_place
+from reedling.services.edit_catalogue import list_page, put_entry, put_sheet, remove_entry
+from reedling.services.edit_register import put_place, put_places, register_page, remove_place
 from reedling.services.list_pages import ListPage, Used
 from reedling.services.read_guidance import plan_document
 from reedling.services.release_revisions import release, send_for_review
@@ -151,3 +155,55 @@ def test_lists_are_kept_from_losing_what_assets_and_orders_refer_to(context: Con
         context, "equipment", None, {"code": "gate", "name": "Gate", "parent": "plant"}, equipment.etag
     )
     assert "gate" in parent.used["plant"].words
+
+
+def test_a_sheet_of_parts_is_told_of_first_and_then_written(context: Context) -> None:
+    page = list_page(context, "parts")
+    text = "code,name,unit\nRV-SEAT,Seat set,each\nOIL,Oil,l\n"
+    told = put_sheet(context, "parts", text, page.etag, only_tell=True)
+    assert (told.added, told.changed, told.same) == (["OIL"], ["RV-SEAT"], [])
+    assert list_page(context, "parts") == page
+    done = put_sheet(context, "parts", text, page.etag)
+    assert [(e["code"], e["name"]) for e in done.page.entries][-1] == ("OIL", "Oil")
+    kept = entry(page, "RV-SEAT")["stocked"]
+    assert entry(done.page, "RV-SEAT") == {**entry(page, "RV-SEAT"), "name": "Seat set", "stocked": kept}
+    again = put_sheet(context, "parts", text, done.page.etag)
+    assert (again.added, again.changed, again.same) == ([], [], ["RV-SEAT", "OIL"])
+    with pytest.raises(Conflict, match="somebody changed this list"):
+        put_sheet(context, "parts", text, page.etag)
+
+
+def test_a_sheet_with_something_wrong_writes_nothing(context: Context) -> None:
+    page = list_page(context, "models")
+    with pytest.raises(InvalidInput, match="There is no equipment class crane"):
+        put_sheet(context, "models", "code,name,equipment\nX1,X 1,rake\nX2,X 2,crane\n", page.etag)
+    with pytest.raises(InvalidInput, match="X1 stands 2 times in the sheet"):
+        put_sheet(context, "models", "code,name,equipment\nX1,A,rake\nX1,B,rake\n", page.etag)
+    assert list_page(context, "models") == page
+
+
+def test_a_sheet_of_assets_and_one_of_sites_go_out_and_come_back(context: Context) -> None:
+    fields = (AssetField(code="amps", name="Rated current", unit="A", number=True),)
+    with context.store.writing() as unit:
+        unit.catalogues.replace(replace(unit.catalogues.get(), fields=fields))
+    sites, assets = register_page(context, "sites"), register_page(context, "assets")
+    same = put_places(context, "sites", write_sheet("sites", sites.entries), sites.etag)
+    assert (same.added, same.changed, same.same) == ([], [], [RAKE.site.id])
+    text = f"code,name,site,equipment,fields.amps\nAS-2,Rake 2,{RAKE.site.id},rake,31.5\n{RAKE.id},,,,12\n"
+    with pytest.raises(InvalidInput, match="things are wrong") as refused:
+        put_places(context, "assets", text, assets.etag)
+    assert {p.message for p in refused.value.problems} == {
+        "Line 3: The asset has no name.",
+        "Line 3: The asset stands at no site.",
+        "Line 3: The asset is of no class.",
+    }
+    assert register_page(context, "assets") == assets
+    good = text.replace(f"{RAKE.id},,,,12", f"{RAKE.id},Rake 1,{RAKE.site.id},rake,12")
+    done = put_places(context, "assets", good, assets.etag)
+    assert (done.added, done.changed) == (["AS-2"], [RAKE.id])
+    assert entry(done.page, "AS-2")["fields"] == {"amps": 31.5}
+    assert entry(done.page, RAKE.id)["model"] == RAKE.model
+    with pytest.raises(InvalidInput, match="Line 2: Rated current is a number"):
+        put_places(context, "assets", good.replace("31.5", "much"), done.page.etag)
+    back = put_places(context, "assets", write_sheet("assets", done.page.entries), done.page.etag)
+    assert back.same == ["AS-2", RAKE.id] or back.same == [RAKE.id, "AS-2"]

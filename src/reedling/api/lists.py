@@ -8,13 +8,21 @@ from fastapi import APIRouter, Header, Response
 from pydantic import BaseModel
 
 from reedling.api.access import Ctx, OfficePerson, Writer
-from reedling.core.guidance.references import ListName
+from reedling.exchange.list_sheets import AnyListName, write_sheet
 from reedling.services import edit_catalogue, edit_register
-from reedling.services.list_pages import ListPage, RegisterName
+from reedling.services.context import Context
+from reedling.services.list_pages import ListPage, SheetOutcome
 
 router = APIRouter(prefix="/api/lists", tags=["lists"])
 
 IfMatch = Annotated[str, Header(description="The etag of the list as it was read.")]
+
+
+class SheetToWrite(BaseModel):
+    """A sheet as CSV; with ``only_tell`` it is checked, and what it would change is told."""
+
+    text: str
+    only_tell: bool = False
 
 
 class EntryToWrite(BaseModel):
@@ -25,22 +33,44 @@ class EntryToWrite(BaseModel):
 
 
 @router.get("/{name}")
-def read_list(
-    name: ListName | RegisterName, response: Response, _person: OfficePerson, context: Ctx
-) -> ListPage:
+def read_list(name: AnyListName, response: Response, _person: OfficePerson, context: Ctx) -> ListPage:
     """A list, with what refers to each entry."""
-    page = (
-        edit_register.register_page(context, name)
-        if name == "sites" or name == "assets"
-        else edit_catalogue.list_page(context, name)
-    )
+    page = _page(context, name)
     response.headers["ETag"] = page.etag
     return page
 
 
+def _page(context: Context, name: AnyListName) -> ListPage:
+    if name == "sites" or name == "assets":
+        return edit_register.register_page(context, name)
+    return edit_catalogue.list_page(context, name)
+
+
+@router.get(
+    "/{name}/sheet.csv",
+    response_class=Response,
+    responses={200: {"content": {"text/csv": {"schema": {"type": "string"}}}}},
+)
+def read_sheet(name: AnyListName, _person: OfficePerson, context: Ctx) -> Response:
+    """A list as CSV, to be changed in a spreadsheet and put back."""
+    text = write_sheet(name, _page(context, name).entries)
+    disposition = f'attachment; filename="{name.replace("_", "-")}.csv"'
+    return Response(text, media_type="text/csv", headers={"Content-Disposition": disposition})
+
+
+@router.post("/{name}/sheet")
+def put_sheet(
+    name: AnyListName, body: SheetToWrite, if_match: IfMatch, _person: Writer, context: Ctx
+) -> SheetOutcome:
+    """Write the entries of a sheet over those with their codes, or add them; nothing is removed."""
+    if name == "sites" or name == "assets":
+        return edit_register.put_places(context, name, body.text, if_match, only_tell=body.only_tell)
+    return edit_catalogue.put_sheet(context, name, body.text, if_match, only_tell=body.only_tell)
+
+
 @router.put("/{name}")
 def put_entry(
-    name: ListName | RegisterName, body: EntryToWrite, if_match: IfMatch, _person: Writer, context: Ctx
+    name: AnyListName, body: EntryToWrite, if_match: IfMatch, _person: Writer, context: Ctx
 ) -> ListPage:
     """Write an entry; gives the list after."""
     if name == "sites" or name == "assets":
@@ -49,9 +79,7 @@ def put_entry(
 
 
 @router.delete("/{name}/{code}")
-def remove_entry(
-    name: ListName | RegisterName, code: str, if_match: IfMatch, _person: Writer, context: Ctx
-) -> ListPage:
+def remove_entry(name: AnyListName, code: str, if_match: IfMatch, _person: Writer, context: Ctx) -> ListPage:
     """Take an entry out; gives the list after."""
     if name == "sites" or name == "assets":
         return edit_register.remove_place(context, name, code, if_match)

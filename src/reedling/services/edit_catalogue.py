@@ -2,14 +2,26 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
+from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.catalogue_soundness import catalogue_problems
 from reedling.core.guidance.references import ListName
 from reedling.errors import InvalidInput, NotFound
 from reedling.exchange.content import CATALOGUES, dump_value, load_value
+from reedling.exchange.list_sheets import load_entries, read_sheet, refuse_twice
 from reedling.services.context import Context
-from reedling.services.list_pages import ListPage, guard, list_words, page_of, refuse_use, uses_of_entries
+from reedling.services.list_pages import (
+    ListPage,
+    SheetOutcome,
+    guard,
+    list_words,
+    outcome_of,
+    page_of,
+    refuse_use,
+    uses_of_entries,
+)
 from reedling.store.unit import Unit
 
 
@@ -49,6 +61,31 @@ def put_entry(
         return _write(unit, name, entries)
 
 
+def put_sheet(
+    context: Context, name: ListName, text: str, etag: str, *, only_tell: bool = False
+) -> SheetOutcome:
+    """Write the entries of a sheet over those with their codes, or add them; nothing is removed.
+
+    With ``only_tell`` it is checked and told, and not written. Raises as :func:`put_entry`, and what
+    reading the sheet raises; then nothing is written.
+    """
+    with context.store.writing() as unit:
+        before = _page(unit, name)
+        guard(before, etag)
+        held = {_code(name, e): e for e in before.entries}
+        given = [
+            (line, {**held.get(_code(name, entry), {}), **entry}) for line, entry in read_sheet(name, text)
+        ]
+        entries = load_entries(name, given)
+        refuse_twice(name, [_code(name, entry) for entry in entries])
+        written = {_code(name, entry): entry for entry in entries}
+        _check(unit, name, list({**held, **written}.values()))
+        outcome = outcome_of(before, held, written)
+        if only_tell:
+            return outcome
+        return replace(outcome, page=_write(unit, name, list({**held, **written}.values())))
+
+
 def remove_entry(context: Context, name: ListName, code: str, etag: str) -> ListPage:
     """Take an entry out of its list; refused while something refers to it."""
     with context.store.writing() as unit:
@@ -62,6 +99,12 @@ def remove_entry(context: Context, name: ListName, code: str, etag: str) -> List
 
 
 def _write(unit: Unit, name: ListName, entries: list[dict[str, Any]]) -> ListPage:
+    unit.catalogues.replace(_check(unit, name, entries))
+    return _page(unit, name)
+
+
+def _check(unit: Unit, name: ListName, entries: list[dict[str, Any]]) -> Catalogue:
+    """The catalogue with these entries, if nothing is wrong with it that was not wrong before."""
     lists = dump_value(unit.catalogues.get())
     changed = load_value(CATALOGUES, {**lists, name: entries}, where=list_words(name))
     held = {(p.code, p.path, p.message) for p in catalogue_problems(unit.catalogues.get())}
@@ -74,8 +117,7 @@ def _write(unit: Unit, name: ListName, entries: list[dict[str, Any]]) -> ListPag
             hint=problems[0].hint,
             problems=problems,
         )
-    unit.catalogues.replace(changed)
-    return _page(unit, name)
+    return changed
 
 
 def _page(unit: Unit, name: ListName) -> ListPage:

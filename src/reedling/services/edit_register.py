@@ -6,18 +6,29 @@ Orders keep what was known when they were logged, so a change here reaches only 
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Mapping
+from collections.abc import Set as AbstractSet
+from dataclasses import replace
 from typing import Any
 
-from reedling.core.guidance.register import AssetEntry, SiteEntry, asset_problems, site_problems
+from reedling.core.guidance.register import (
+    AssetEntry,
+    RegisterName,
+    SiteEntry,
+    asset_problems,
+    site_problems,
+)
 from reedling.errors import InvalidInput, NotFound, Problem
 from reedling.exchange.content import ASSET_ENTRIES, SITE_ENTRIES, dump_value, load_value
+from reedling.exchange.list_sheets import load_entries, read_sheet, refuse_twice
 from reedling.services.context import Context
 from reedling.services.list_pages import (
     ListPage,
-    RegisterName,
+    SheetOutcome,
     Uses,
     guard,
     list_words,
+    outcome_of,
     page_of,
     refuse_use,
 )
@@ -53,17 +64,80 @@ def put_place(
             raise NotFound("catalogue.unknown", f"{list_words(name)} have no entry {code}.")
         if code is not None and entry.get("code") != code:
             refuse_use(before, code, "changed")
-        others = codes - {code}
-        if name == "sites":
-            site = load_value(SITE_ENTRIES, entry, where="sites")
-            _refuse(name, tuple(site_problems(site, others, unit.catalogues.get())))
-            unit.places.put_site(_site(unit, site), replaces=code)
-        else:
-            asset = load_value(ASSET_ENTRIES, entry, where="assets")
-            sites = {s.id for s in unit.places.sites()}
-            _refuse(name, tuple(asset_problems(asset, others, sites, unit.catalogues.get())))
-            unit.places.put_asset(_asset(unit, asset), replaces=code)
+        _put(unit, name, code, entry, codes - {code})
         return _page(unit, name)
+
+
+def put_places(
+    context: Context, name: RegisterName, text: str, etag: str, *, only_tell: bool = False
+) -> SheetOutcome:
+    """Write the sites or assets of a sheet over those with their codes, or add them; none is removed.
+
+    With ``only_tell`` it is checked and told, and not written.
+    """
+    with context.store.writing() as unit:
+        before = _page(unit, name)
+        guard(before, etag)
+        held = {e["code"]: e for e in before.entries}
+        numbers = {f.code for f in unit.catalogues.get().fields if f.number}
+        given = [
+            (line, _over(held.get(entry.get("code", ""), {}), entry, numbers))
+            for line, entry in read_sheet(name, text)
+        ]
+        entries = load_entries(name, given)
+        refuse_twice(name, [e["code"] for e in entries])
+        problems = [
+            replace(p, path=f"/{line}{p.path}", message=f"Line {line}: {p.message}")
+            for (line, _), entry in zip(given, entries, strict=True)
+            for p in _problems(unit, name, entry, set())
+        ]
+        _refuse(name, tuple(problems))
+        outcome = outcome_of(before, held, {e["code"]: e for e in entries})
+        if only_tell:
+            return outcome
+        for entry in entries:
+            code = entry["code"] if entry["code"] in held else None
+            _put(unit, name, code, entry, set())
+        return replace(outcome, page=_page(unit, name))
+
+
+def _over(held: Mapping[str, Any], entry: Mapping[str, Any], numbers: AbstractSet[str]) -> dict[str, Any]:
+    """A line of a sheet over what is there; what is recorded as a number is read as one where it can be."""
+    given = entry.get("fields")
+    if given is None:
+        return {**held, **entry}
+    read = {code: _number(text) if code in numbers else text for code, text in given.items()}
+    return {**held, **entry, "fields": {**held.get("fields", {}), **read}}
+
+
+def _number(text: str) -> float | str:
+    try:
+        return float(text)
+    except ValueError:
+        return text
+
+
+def _problems(
+    unit: Unit, name: RegisterName, entry: dict[str, Any], others: AbstractSet[str]
+) -> tuple[Problem, ...]:
+    lists = unit.catalogues.get()
+    if name == "sites":
+        return tuple(site_problems(load_value(SITE_ENTRIES, entry, where="sites"), others, lists))
+    asset = load_value(ASSET_ENTRIES, entry, where="assets")
+    return tuple(asset_problems(asset, others, {s.id for s in unit.places.sites()}, lists))
+
+
+def _put(
+    unit: Unit, name: RegisterName, code: str | None, entry: dict[str, Any], others: AbstractSet[str]
+) -> None:
+    """Write one in place of the one with this code, or add it; ``others`` are the codes it must not have."""
+    _refuse(name, _problems(unit, name, entry, others))
+    if name == "sites":
+        site = _site(unit, load_value(SITE_ENTRIES, entry, where="sites"))
+        unit.places.put_site(site, replaces=code)
+    else:
+        asset = _asset(unit, load_value(ASSET_ENTRIES, entry, where="assets"))
+        unit.places.put_asset(asset, replaces=code)
 
 
 def remove_place(context: Context, name: RegisterName, code: str, etag: str) -> ListPage:

@@ -6,15 +6,15 @@ import hashlib
 import json
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Any
 
-from reedling.core.guidance.references import ListEntry, ListName, entries_between, entries_named
+from reedling.core.guidance.references import ListEntry, entries_between, entries_named
 from reedling.core.guidance.revisions import RevisionState
 from reedling.errors import Conflict
+from reedling.exchange.list_sheets import AnyListName
 from reedling.store.records import Asset
 from reedling.store.unit import Unit
 
-RegisterName = Literal["sites", "assets"]
 IN_USE: tuple[RevisionState, ...] = ("Draft", "In review", "Released")
 
 
@@ -30,7 +30,7 @@ class Used:
 class ListPage:
     """One list with the tag that guards it, and what uses those of its entries that are used, by code."""
 
-    name: ListName | RegisterName
+    name: AnyListName
     etag: str
     entries: list[dict[str, Any]]
     used: dict[str, Used]
@@ -92,10 +92,32 @@ def _of_asset(asset: Asset) -> Iterator[ListEntry]:
         yield ListEntry("fields", code)
 
 
-def page_of(name: ListName | RegisterName, entries: list[dict[str, Any]], used: dict[str, Used]) -> ListPage:
+def page_of(name: AnyListName, entries: list[dict[str, Any]], used: dict[str, Used]) -> ListPage:
     """A list with its tag, which changes with any of its entries."""
     digest = hashlib.sha256(json.dumps(entries, sort_keys=True).encode()).hexdigest()[:16]
     return ListPage(name=name, etag=f'"{name}-{digest}"', entries=entries, used=used)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SheetOutcome:
+    """What a sheet brings to a list, by the codes of its entries; ``page`` is the list as it then is."""
+
+    page: ListPage
+    added: list[str]
+    changed: list[str]
+    same: list[str]
+
+
+def outcome_of(
+    page: ListPage, before: Mapping[str, dict[str, Any]], given: Mapping[str, dict[str, Any]]
+) -> SheetOutcome:
+    """What entries, by code, bring to those that were there."""
+    return SheetOutcome(
+        page=page,
+        added=[code for code in given if code not in before],
+        changed=[code for code, entry in given.items() if code in before and entry != before[code]],
+        same=[code for code, entry in given.items() if entry == before.get(code)],
+    )
 
 
 def guard(page: ListPage, etag: str) -> None:
@@ -121,6 +143,6 @@ def refuse_use(page: ListPage, code: str, what: str) -> None:
         )
 
 
-def list_words(name: ListName | RegisterName) -> str:
+def list_words(name: AnyListName) -> str:
     """What a list is called."""
     return name.replace("_", " ")

@@ -62,6 +62,7 @@ export type OrderMention = Schemas["OrderMention"];
 export type CoverPage = Schemas["CoverPage"];
 export type KitPage = Schemas["KitPage"];
 export type ListPage = Schemas["ListPage"];
+export type SheetOutcome = Schemas["SheetOutcome"];
 export type ListName = ListPage["name"];
 export type IncidentTypeView = Schemas["IncidentTypeView"];
 export type IncidentType = Schemas["IncidentType"];

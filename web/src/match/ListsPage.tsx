@@ -7,6 +7,7 @@ import { guidanceChanged, useCache, useCatalogue, useList } from "../api/queries
 import type { ListName, ListPage, Person } from "../api/types";
 import { count, dayYear } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
+import { ListSheet } from "./ListSheet";
 import { type Choices, LISTS, type ListField } from "./list-columns";
 import { MatchNav } from "./MatchNav";
 import { treeOrder } from "./tree-order";
@@ -54,13 +55,17 @@ function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boo
   const [open, setOpen] = useState<{ code: string | null; entry: Entry } | null>(null);
   const [error, setError] = useState<unknown>(null);
 
+  function take(after: ListPage) {
+    cache.setQueryData(["list", shown.name], after);
+    setOpen(null);
+    setError(null);
+    for (const key of ["catalogue", "assets"]) cache.invalidateQueries({ queryKey: [key] });
+    guidanceChanged(cache);
+  }
+
   async function act(going: Promise<ListPage>) {
     try {
-      cache.setQueryData(["list", shown.name], await going);
-      setOpen(null);
-      setError(null);
-      for (const key of ["catalogue", "assets"]) cache.invalidateQueries({ queryKey: [key] });
-      guidanceChanged(cache);
+      take(await going);
     } catch (refusal) {
       setError(refusal);
       if (refusal instanceof Refused && refusal.status === 412) page.refetch();
@@ -120,6 +125,7 @@ function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boo
             New entry
           </Button>
         )}
+        <ListSheet page={page.data} writes={writes} onWritten={take} />
       </div>
       {Object.keys(wrong).length === 0 ? (
         <Trouble error={error} />

@@ -6,11 +6,14 @@ from collections.abc import Iterator, Mapping
 from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field
 from datetime import date
+from typing import Literal
 from zoneinfo import available_timezones
 
 from reedling.core.guidance.catalogue import Catalogue, EquipmentTree
 from reedling.core.logic.conditions import Answer
 from reedling.errors import Problem
+
+RegisterName = Literal["sites", "assets"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
