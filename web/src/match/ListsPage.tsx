@@ -1,20 +1,19 @@
-import { Button, Checkbox, MultiSelect, NumberInput, Select, TagsInput, TextInput } from "@mantine/core";
+import { Button, TextInput } from "@mantine/core";
 import { IconPlus } from "@tabler/icons-react";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { client, need, Refused } from "../api/client";
 import { guidanceChanged, useCache, useCatalogue, useList } from "../api/queries";
-import type { ListName, ListPage, Person } from "../api/types";
-import { count, dayYear } from "../ui/format";
+import type { ListPage, Person } from "../api/types";
+import { count } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
+import { EntryForm } from "./EntryForm";
 import { ListSheet } from "./ListSheet";
 import { type Choices, LISTS, type ListField } from "./list-columns";
+import { codeOf, type Entry, textOf } from "./list-words";
 import { MatchNav } from "./MatchNav";
 import { treeOrder } from "./tree-order";
 import "./match.css";
-
-type Entry = Record<string, unknown>;
-const LEVELS = ["Shadow", "Assisted", "Solo", "Coach"];
 
 /** The lists that guidance refers to: read, filter, add, change, remove. */
 export function ListsPage({ person }: { person: Person }) {
@@ -222,206 +221,6 @@ function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boo
   );
 }
 
-function EntryForm({
-  fields,
-  entry,
-  catalogue,
-  wrong,
-  onChange,
-  onSave,
-  onCancel,
-  onRemove,
-}: {
-  fields: ListField[];
-  entry: Entry;
-  catalogue: Choices;
-  wrong: Record<string, string>;
-  onChange: (entry: Entry) => void;
-  onSave: () => void;
-  onCancel: () => void;
-  onRemove?: () => void;
-}) {
-  return (
-    <tr
-      onKeyDown={(e) => {
-        if (e.key === "Escape") onCancel();
-      }}
-    >
-      <td colSpan={fields.length + 2}>
-        <form
-          className="entry"
-          onSubmit={(e) => {
-            e.preventDefault();
-            onSave();
-          }}
-        >
-          {fields.map((f, i) => (
-            <Field
-              key={f.key}
-              field={f}
-              value={entry[f.key]}
-              catalogue={catalogue}
-              error={wrong[f.key]}
-              autoFocus={i === 0}
-              onChange={(value) => onChange({ ...entry, [f.key]: value })}
-            />
-          ))}
-          <div className="actions">
-            <Button size="compact-sm" type="submit">
-              Save
-            </Button>
-            <Button size="compact-sm" variant="default" onClick={onCancel}>
-              Leave it
-            </Button>
-            {onRemove && (
-              <Button size="compact-sm" variant="subtle" color="bad" onClick={onRemove}>
-                Remove
-              </Button>
-            )}
-          </div>
-        </form>
-      </td>
-    </tr>
-  );
-}
-
-function Field({
-  field,
-  value,
-  catalogue,
-  error,
-  autoFocus,
-  onChange,
-}: {
-  field: ListField;
-  value: unknown;
-  catalogue: Choices;
-  error?: string;
-  autoFocus: boolean;
-  onChange: (value: unknown) => void;
-}) {
-  const common = { label: field.label, error, w: field.width ?? 190 };
-  const codes = field.of ? choices(field.of, catalogue) : [];
-  if (field.as === "yes")
-    return (
-      <Checkbox
-        label={field.label}
-        checked={Boolean(value)}
-        onChange={(e) => onChange(e.currentTarget.checked)}
-      />
-    );
-  if (field.as === "number")
-    return (
-      <NumberInput
-        {...common}
-        value={(value as number | undefined) ?? ""}
-        onChange={(n) => onChange(n === "" ? 0 : Number(n))}
-      />
-    );
-  if (field.as === "recorded")
-    return (
-      <Recorded
-        value={(value as Record<string, Recordable> | undefined) ?? {}}
-        fields={catalogue.fields}
-        error={error}
-        onChange={onChange}
-      />
-    );
-  if (field.as === "level")
-    return (
-      <Select
-        {...common}
-        data={LEVELS}
-        value={(value as string) ?? null}
-        onChange={(v) => onChange(v ?? "Solo")}
-      />
-    );
-  if (field.as === "day")
-    return (
-      <TextInput
-        {...common}
-        type="date"
-        value={(value as string | null) ?? ""}
-        onChange={(e) => onChange(e.currentTarget.value || null)}
-      />
-    );
-  if (field.as === "many" && field.of)
-    return (
-      <MultiSelect
-        {...common}
-        searchable
-        data={codes}
-        value={(value as string[]) ?? []}
-        onChange={onChange}
-      />
-    );
-  if (field.as === "many")
-    return <TagsInput {...common} value={(value as string[]) ?? []} onChange={onChange} />;
-  if (field.of)
-    return (
-      <Select
-        {...common}
-        searchable
-        clearable
-        data={codes}
-        value={(value as string | null) ?? null}
-        onChange={onChange}
-      />
-    );
-  return (
-    <TextInput
-      {...common}
-      autoFocus={autoFocus}
-      value={(value as string | undefined) ?? ""}
-      onChange={(e) => onChange(e.currentTarget.value)}
-    />
-  );
-}
-
-type Recordable = string | number;
-
-/** What is recorded of an asset: a value for each of the asset fields, or none. */
-function Recorded({
-  value,
-  fields,
-  error,
-  onChange,
-}: {
-  value: Record<string, Recordable>;
-  fields: Choices["fields"];
-  error?: string;
-  onChange: (value: Record<string, Recordable>) => void;
-}) {
-  function put(code: string, to: Recordable) {
-    const { [code]: _, ...others } = value;
-    onChange(to === "" ? others : { ...others, [code]: to });
-  }
-  return (
-    <fieldset className="recorded">
-      <legend>Recorded of it, where it has such a thing</legend>
-      {fields.map((f) => {
-        const common = { label: f.unit ? `${f.name}, ${f.unit}` : f.name, w: 190 };
-        return f.number ? (
-          <NumberInput
-            key={f.code}
-            {...common}
-            value={value[f.code] ?? ""}
-            onChange={(to) => put(f.code, to === "" ? "" : Number(to))}
-          />
-        ) : (
-          <TextInput
-            key={f.code}
-            {...common}
-            value={value[f.code] ?? ""}
-            onChange={(e) => put(f.code, e.currentTarget.value)}
-          />
-        );
-      })}
-      {error && <p className="bad-words">{error}</p>}
-    </fieldset>
-  );
-}
-
 /** What the server found wrong, by the field it stands beside. */
 function problemsByField(error: unknown, fields: ListField[]): Record<string, string> {
   const problems = error instanceof Refused ? error.problem.problems : [];
@@ -432,33 +231,4 @@ function problemsByField(error: unknown, fields: ListField[]): Record<string, st
       return keys.has(key) ? [[key, `${p.message.charAt(0).toUpperCase()}${p.message.slice(1)}`]] : [];
     }),
   );
-}
-
-function choices(of: keyof Choices, catalogue: Choices): { value: string; label: string }[] {
-  const entries = catalogue[of] as { code: string; name?: string; label?: string }[];
-  return entries.map((e) => ({ value: e.code, label: e.name ?? e.label ?? e.code }));
-}
-
-function textOf(value: unknown, field: ListField, catalogue: Choices): string {
-  const one = (code: unknown) =>
-    field.of
-      ? (choices(field.of, catalogue).find((c) => c.value === code)?.label ?? String(code ?? ""))
-      : String(code ?? "");
-  if (field.as === "recorded") {
-    const held = (value ?? {}) as Record<string, unknown>;
-    return catalogue.fields
-      .filter((f) => f.code in held)
-      .map((f) => `${f.name}: ${held[f.code]}${f.unit ? ` ${f.unit}` : ""}`)
-      .join("; ");
-  }
-  if (field.as === "day" && typeof value === "string") return dayYear(value);
-  if (Array.isArray(value)) return value.map(one).join(", ");
-  if (typeof value === "boolean") return value ? "yes" : "";
-  return value === null || value === undefined ? "" : one(value);
-}
-
-function codeOf(name: ListName, entry: Entry): string {
-  if (name === "roster") return `${entry.technician} ${entry.skill}`;
-  if (name === "van_stock") return `${entry.technician} ${entry.part}`;
-  return String(entry.code);
 }
