@@ -19,6 +19,7 @@ from reedling.services.change_orders import change_order
 from reedling.services.context import Context
 from reedling.services.edit_catalogue import list_page, put_entry, remove_entry
 from reedling.services.list_pages import Used
+from reedling.services.patches import Patch
 from reedling.services.read_crew import cover_page
 from reedling.services.read_guidance import compare_revisions, incident_type_page, plan_document
 from reedling.services.read_kits import kit_page
@@ -27,7 +28,6 @@ from reedling.services.read_orders import order_page
 from reedling.services.release_revisions import release, send_for_review, withdraw
 from reedling.services.take_orders import OrderToMatch, log_order, plan_visit, try_again, try_order
 from reedling.services.write_drafts import (
-    Patch,
     begin_draft,
     create_document,
     create_incident_type,

@@ -26,9 +26,10 @@ def current_revision(unit: Unit, document: str, kinds: Sequence[DocumentKind] = 
     kind = unit.documents.kind(document)
     if kind is None or (kinds and kind not in kinds):
         raise NotFound("documents.unknown", f"there is no {kinds[0] if kinds else 'document'} {document}.")
-    revisions = unit.documents.revisions(document)
-    for wanted in (("Draft", "In review"), ("Released",)):
-        for revision in revisions:
-            if revision.state in wanted:
-                return revision
-    return revisions[-1]
+    standings = unit.documents.standings(document)
+    letter = standings[-1].letter
+    for wanted in (("Released",), ("Draft", "In review")):
+        letter = next((s.letter for s in standings if s.state in wanted), letter)
+    revision = unit.documents.revision(document, letter)
+    assert revision is not None
+    return revision

@@ -126,7 +126,7 @@ def history_of(unit: Unit, document: str, names: Mapping[str, str]) -> tuple[Rev
             note=r.note,
             effective_on=r.effective_on,
         )
-        for r in unit.documents.revisions(document)
+        for r in unit.documents.standings(document)
     )
 
 

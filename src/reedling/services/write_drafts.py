@@ -6,7 +6,6 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime
-from typing import Any
 
 import jsonpatch
 import jsonpointer
@@ -26,12 +25,12 @@ from reedling.exchange.content import Content, dump_value, load_content
 from reedling.services.context import Context
 from reedling.services.current import current_revision, etag_of
 from reedling.services.document_views import IncidentTypeView, PlanView, incident_type_view, plan_view
+from reedling.services.patches import Patch, patch_between
 from reedling.services.shared_library import where_used
 from reedling.services.table_views import TableView, known_to_tables, table_view, vocabulary
 from reedling.store.records import Act, Edit, Person, Revision, RevisionAct
 from reedling.store.unit import Unit
 
-Patch = list[dict[str, Any]]
 MAX_CONTENT_BYTES = 4_000_000
 """A document larger than this is refused; a plan of 1,000 steps has about a tenth of it."""
 
@@ -319,7 +318,7 @@ def _keep(unit: Unit, context: Context, person: Person, revision: Revision, new:
             hint="Split it into several forms.",
         )
     before, after = dump_value(old), dump_value(new)
-    inverse = jsonpatch.make_patch(after, before).patch
+    inverse = patch_between(after, before)
     if len(str(after)) > MAX_CONTENT_BYTES:
         raise InvalidInput(
             "drafts.too_large",
@@ -337,7 +336,7 @@ def _keep(unit: Unit, context: Context, person: Person, revision: Revision, new:
     summary = _summary(old, new, _naming(unit) if isinstance(new, DecisionTable) else Naming())
     revision = replace(revision, content=new, version=revision.version + 1, changed_at=context.clock())
     unit.documents.save(revision)
-    _log(unit, revision, person, summary, jsonpatch.make_patch(before, after).patch, inverse)
+    _log(unit, revision, person, summary, patch_between(before, after), inverse)
     return _saved(unit, revision, inverse, summary, context.clock().date())
 
 

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from reedling.core.guidance.revisions import DocumentKind, RevisionState, letter_rank
 from reedling.exchange.content import Content, dump_value, load_content
-from reedling.store.records import Act, Edit, Revision, RevisionAct, RevisionHeading
+from reedling.store.records import Act, Edit, Revision, RevisionAct, RevisionHeading, RevisionStanding
 from reedling.store.tables import ActRow, DocumentRow, EditRow, RevisionRow
 
 OPEN_REVISION_STATES: tuple[RevisionState, ...] = ("Draft", "In review")
@@ -80,6 +80,31 @@ class Documents:
     def revisions(self, document: str) -> tuple[Revision, ...]:
         """All revisions of a document, oldest first."""
         found = self._find(RevisionRow.document_id == document)
+        return tuple(sorted(found, key=lambda r: letter_rank(r.letter)))
+
+    def standings(self, document: str) -> tuple[RevisionStanding, ...]:
+        """How all revisions of a document stand, oldest first; contents are not read."""
+        query = select(
+            RevisionRow.letter,
+            RevisionRow.state,
+            RevisionRow.changed_at,
+            RevisionRow.released_at,
+            RevisionRow.released_by,
+            RevisionRow.note,
+            RevisionRow.effective_on,
+        ).where(RevisionRow.document_id == document)
+        found = (
+            RevisionStanding(
+                letter=row.letter,
+                state=cast(RevisionState, row.state),
+                changed_at=row.changed_at,
+                released_at=row.released_at,
+                released_by=row.released_by,
+                note=row.note,
+                effective_on=row.effective_on,
+            )
+            for row in self.session.execute(query)
+        )
         return tuple(sorted(found, key=lambda r: letter_rank(r.letter)))
 
     def revision(self, document: str, letter: str) -> Revision | None:

@@ -63,6 +63,19 @@ class RevisionHeading:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class RevisionStanding:
+    """How a revision stands and came to, without what it says."""
+
+    letter: str
+    state: RevisionState
+    changed_at: datetime
+    released_at: datetime | None
+    released_by: str | None
+    note: str
+    effective_on: date | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Edit:
     """One saved edit of a draft."""
 

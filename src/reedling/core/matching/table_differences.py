@@ -43,6 +43,8 @@ def _changes(older: DecisionTable, newer: DecisionTable, naming: Naming) -> Iter
         number, before_row = held[row.id]
         if row.id not in stayed:
             yield Difference(change="moved", place=row.id, title=title, before=f"row {number}", after=title)
+        if before_row == row:
+            continue
         for aspect, (was, is_now) in _row_changes(older, newer, before_row, row, naming).items():
             if was != is_now:
                 yield Difference(
