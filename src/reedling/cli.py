@@ -62,7 +62,7 @@ def demo(
         typer.echo(f"The data in {data} is kept. Start afresh with --reset.")
         return
     n_orders = play_demo(open_context(data), DEMO_PASSWORD)
-    typer.echo(f"The demo is loaded into {data}: {n_orders} past orders.")
+    typer.echo(f"The demo is loaded into {data}: {n_orders} orders.")
 
 
 @cli.command("export")
