@@ -16,10 +16,13 @@ export function ListSheet({
   page,
   writes,
   onWritten,
+  onStale,
 }: {
   page: ListPage;
   writes: boolean;
   onWritten: (page: ListPage) => void;
+  /** Somebody changed the list meanwhile: it is to be read again. */
+  onStale: () => void;
 }) {
   const [loaded, setLoaded] = useState<Loaded | null>(null);
 
@@ -38,6 +41,7 @@ export function ListSheet({
       setLoaded({ file: file.name, text, outcome: await send(text, true) });
     } catch (error) {
       setLoaded({ file: file.name, text, error });
+      if (error instanceof Refused && error.status === 412) onStale();
     }
   }
 
@@ -49,6 +53,7 @@ export function ListSheet({
       onWritten(done.page);
     } catch (error) {
       setLoaded({ ...loaded, outcome: undefined, error });
+      if (error instanceof Refused && error.status === 412) onStale();
     }
   }
 

@@ -124,7 +124,7 @@ function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boo
             New entry
           </Button>
         )}
-        <ListSheet page={page.data} writes={writes} onWritten={take} />
+        <ListSheet page={page.data} writes={writes} onWritten={take} onStale={() => page.refetch()} />
       </div>
       {Object.keys(wrong).length === 0 ? (
         <Trouble error={error} />
