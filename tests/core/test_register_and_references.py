@@ -83,6 +83,7 @@ def test_what_is_wrong_with_a_site_is_said_beside_its_place(change: dict[str, ob
         ({"code": "AS-2"}, "/code AS-2 stands 2 times."),
         ({"fields": {"mood": "fair"}}, "/fields There is no asset field mood."),
         ({"fields": {"amps": "many"}}, "/fields Rated current is a number."),
+        ({"fields": {"amps": float("inf")}}, "/fields Rated current is a number."),
         ({"fields": {"amps": True}}, "/fields Rated current is a number."),
     ],
 )

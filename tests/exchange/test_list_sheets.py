@@ -41,8 +41,11 @@ def test_a_line_gives_only_the_columns_it_has() -> None:
         (2, {"code": "OIL", "stocked": ["van"]}),
         (4, {"code": "SEAT", "stocked": ()}),
     ]
+    assert read_sheet("assets", "Code,Fields.ratedA,\nA,2,\n") == [
+        (2, {"code": "A", "fields": {"ratedA": "2"}})
+    ]
     assert read_sheet("assets", "code,fields.amps,fields.pumps\nA,31.5,\n") == [
-        (2, {"code": "A", "fields": {"amps": "31.5"}})
+        (2, {"code": "A", "fields": {"amps": "31.5", "pumps": ""}})
     ]
 
 
@@ -64,6 +67,9 @@ def test_levels_days_numbers_and_words_become_what_they_are() -> None:
         ("", "sheets.header", "the sheet is empty"),
         ("OIL,Oil\n", "sheets.header", "names “oil”, which is no column here"),
         ("code,colour\nOIL,red\n", "sheets.header", "names “colour”, which is no column here"),
+        ("code,name,name\nOIL,Oil,Oel\n", "sheets.header", "names “name” twice"),
+        ("code,name\nOIL,Oil, light\n", "sheets.width", "line 2 has 3 cells"),
+        ("code,name\nOIL,\ufffdl\n", "sheets.encoding", "not in UTF-8"),
         ('code,name\nOIL,"Oil\n', "sheets.quotes", "the sheet cannot be read"),
     ],
 )
@@ -78,4 +84,19 @@ def test_cells_that_do_not_fit_are_named_by_line_and_column() -> None:
     text = "technician,part,quantity\nRuna,OIL,2\nTeo,OIL,plenty\nIvo,OIL,\n"
     with pytest.raises(InvalidInput, match="2 cells do not fit; nothing was written") as refused:
         load_entries("van_stock", read_sheet("van_stock", text))
-    assert [p.path for p in refused.value.problems] == ["/3/quantity", "/4/quantity"]
+    assert [(p.path, p.message) for p in refused.value.problems] == [
+        ("/3/quantity", "Line 3, quantity: it says “plenty”, and it wants a number."),
+        ("/4/quantity", "Line 4, quantity: it is empty, and it wants a number."),
+    ]
+
+
+def test_a_level_a_day_and_a_yes_that_are_none_are_told_what_they_want() -> None:
+    roster = "technician,district,skill,level,expires_on\nRuna,North,lock,Expert,soon\n"
+    with pytest.raises(InvalidInput) as refused:
+        load_entries("roster", read_sheet("roster", roster))
+    assert [p.message for p in refused.value.problems] == [
+        "Line 2, level: it says “Expert”, and it wants Shadow, Assisted, Solo or Coach.",
+        "Line 2, expires_on: it says “soon”, and it wants a day such as 2027-03-31.",
+    ]
+    with pytest.raises(InvalidInput, match="1 cell does not fit"):
+        load_entries("skills", read_sheet("skills", "code,name,certificate\na,A,perhaps\n"))

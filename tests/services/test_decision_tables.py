@@ -433,7 +433,12 @@ def test_a_list_somebody_changed_meanwhile_is_not_overwritten(context: Context) 
         (
             "van_stock",
             {"technician": "Runa", "part": "RV-SEAT", "quantity": -1},
-            "A quantity cannot be below 0.",
+            "A quantity is a number from 0 up.",
+        ),
+        (
+            "van_stock",
+            {"technician": "Runa", "part": "RV-SEAT", "quantity": float("nan")},
+            "A quantity is a number from 0 up.",
         ),
         (
             "roster",

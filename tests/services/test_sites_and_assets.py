@@ -205,5 +205,7 @@ def test_a_sheet_of_assets_and_one_of_sites_go_out_and_come_back(context: Contex
     assert entry(done.page, RAKE.id)["model"] == RAKE.model
     with pytest.raises(InvalidInput, match="Line 2: Rated current is a number"):
         put_places(context, "assets", good.replace("31.5", "much"), done.page.etag)
+    bare = put_places(context, "assets", "code,fields.amps\nAS-2,\n", done.page.etag, only_tell=True)
+    assert bare.changed == ["AS-2"]
     back = put_places(context, "assets", write_sheet("assets", done.page.entries), done.page.etag)
     assert back.same == ["AS-2", RAKE.id] or back.same == [RAKE.id, "AS-2"]

@@ -19,6 +19,7 @@ from pydantic import TypeAdapter
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.references import ListName
 from reedling.core.guidance.register import AssetEntry, RegisterName, SiteEntry
+from reedling.core.guidance.skills import LEVELS
 from reedling.errors import InvalidInput, Problem
 from reedling.exchange.content import dump_value, load_value
 
@@ -60,9 +61,18 @@ def read_sheet(name: AnyListName, text: str) -> list[tuple[int, dict[str, Any]]]
     Raises
     ------
     InvalidInput
-        ``sheets.header`` when the first line does not name the columns, ``sheets.quotes`` when a
-        quoted cell is not closed.
+        ``sheets.header`` when the first line does not name the columns, each once; ``sheets.quotes``
+        when a quoted cell is not closed; ``sheets.width`` when a line has more cells than the first;
+        ``sheets.encoding`` when letters were lost because the file is not in UTF-8.
     """
+    where = name.replace("_", " ")
+    if "\ufffd" in text:
+        raise InvalidInput(
+            "sheets.encoding",
+            "the sheet is not in UTF-8, and letters of it would be lost.",
+            where=where,
+            hint="Save it as CSV in UTF-8.",
+        )
     lines = text.removeprefix("\ufeff").strip("\r\n")
     known = {f.name: f for f in _columns(name)}
     header = lines.split("\n", 1)[0]
@@ -74,6 +84,8 @@ def read_sheet(name: AnyListName, text: str) -> list[tuple[int, dict[str, Any]]]
             "sheets.quotes", f"the sheet cannot be read: {error}.", hint="Close every quoted cell."
         ) from None
     keys = [_key(cell) for cell in rows[0]] if rows else []
+    while keys and not keys[-1]:
+        keys.pop()
     strange = [
         key for key in keys if key not in known and not (name == "assets" and key.startswith(_RECORDED))
     ]
@@ -83,9 +95,22 @@ def read_sheet(name: AnyListName, text: str) -> list[tuple[int, dict[str, Any]]]
             f"the first line names “{strange[0]}”, which is no column here."
             if strange
             else "the sheet is empty.",
-            where=name.replace("_", " "),
+            where=where,
             hint=f"Name its columns: {', '.join(known)}.",
         )
+    if len(set(keys)) < len(keys):
+        twice = next(key for key in keys if keys.count(key) > 1)
+        raise InvalidInput(
+            "sheets.header", f"the first line names “{twice}” twice.", where=where, hint="Keep one of them."
+        )
+    for number, cells in enumerate(rows[1:], 2):
+        if any(cell.strip() for cell in cells[len(keys) :]):
+            raise InvalidInput(
+                "sheets.width",
+                f"line {number} has {len(cells)} cells, and the first line names {len(keys)} columns.",
+                where=where,
+                hint="Put a cell that holds the separator in quotes.",
+            )
     return [
         (number, _entry(known, dict(zip(keys, cells, strict=False))))
         for number, cells in enumerate(rows[1:], 2)
@@ -101,14 +126,20 @@ def load_entries(name: AnyListName, given: Iterable[tuple[int, Mapping[str, Any]
     InvalidInput
         ``sheets.cells`` with every cell that does not fit; paths are the line and the column.
     """
+    wanted = {f.name: _wanted(str(f.type)) for f in fields(ENTRY_TYPES[name])}
     out, problems = [], []
     for number, entry in given:
         try:
             out.append(dump_value(load_value(ENTRY_ADAPTERS[name], dict(entry), where=f"line {number}")))
         except InvalidInput as refused:
+            keys = dict.fromkeys(p.path.split("/")[1] for p in refused.problems)
             problems += [
-                Problem(code=p.code, path=f"/{number}{p.path}", message=p.message, hint=p.hint)
-                for p in refused.problems
+                Problem(
+                    code="sheets.cells",
+                    path=f"/{number}/{key}",
+                    message=f"Line {number}, {key}: {_got(entry.get(key))}, and it wants {wanted[key]}.",
+                )
+                for key in keys
             ]
     if problems:
         raise InvalidInput(
@@ -132,12 +163,31 @@ def refuse_twice(name: AnyListName, codes: Sequence[str]) -> None:
         )
 
 
+def _got(value: Any) -> str:
+    return "it is empty" if value in (None, "") else f"it says “{value}”"
+
+
+def _wanted(kind: str) -> str:
+    """What a cell of a column is to hold, in words."""
+    words = {
+        "float": "a number",
+        "date | None": "a day such as 2027-03-31",
+        "bool": "yes or no",
+        "Level": " or ".join((", ".join(LEVELS[:-1]), LEVELS[-1])),
+    }
+    return words.get(kind, "words")
+
+
 def _columns(name: AnyListName) -> list[Field[Any]]:
     return [f for f in fields(ENTRY_TYPES[name]) if f.name not in ("links", "fields")]
 
 
 def _key(cell: str) -> str:
-    return cell.strip().strip('"').lower()
+    """The key that a cell of the first line names; the code of an asset field is kept as it is spelled."""
+    plain = cell.strip().strip('"')
+    if plain.lower().startswith(_RECORDED):
+        return _RECORDED + plain[len(_RECORDED) :]
+    return plain.lower()
 
 
 def _text(value: Any) -> str:
@@ -160,7 +210,7 @@ def _entry(known: Mapping[str, Field[Any]], cells: Mapping[str, str]) -> dict[st
     }
     out = {key: _value(known[key], text.strip()) for key, text in cells.items() if key in known}
     if recorded:
-        out["fields"] = {code: text for code, text in recorded.items() if text}
+        out["fields"] = recorded
     return out
 
 

@@ -79,11 +79,12 @@ def put_sheet(
         entries = load_entries(name, given)
         refuse_twice(name, [_code(name, entry) for entry in entries])
         written = {_code(name, entry): entry for entry in entries}
-        _check(unit, name, list({**held, **written}.values()))
+        changed = _check(unit, name, list({**held, **written}.values()))
         outcome = outcome_of(before, held, written)
         if only_tell:
             return outcome
-        return replace(outcome, page=_write(unit, name, list({**held, **written}.values())))
+        unit.catalogues.replace(changed)
+        return replace(outcome, page=_page(unit, name))
 
 
 def remove_entry(context: Context, name: ListName, code: str, etag: str) -> ListPage:

@@ -102,12 +102,16 @@ def put_places(
 
 
 def _over(held: Mapping[str, Any], entry: Mapping[str, Any], numbers: AbstractSet[str]) -> dict[str, Any]:
-    """A line of a sheet over what is there; what is recorded as a number is read as one where it can be."""
+    """A line of a sheet over what is there.
+
+    What is recorded as a number is read as one where it can be; an empty cell takes it away.
+    """
     given = entry.get("fields")
     if given is None:
         return {**held, **entry}
     read = {code: _number(text) if code in numbers else text for code, text in given.items()}
-    return {**held, **entry, "fields": {**held.get("fields", {}), **read}}
+    recorded = {code: value for code, value in {**held.get("fields", {}), **read}.items() if value != ""}
+    return {**held, **entry, "fields": recorded}
 
 
 def _number(text: str) -> float | str:

@@ -7,6 +7,8 @@ from typing import Any
 import jsonpatch
 
 Patch = list[dict[str, Any]]
+_A_FEW = 20
+"""Up to so many members that differ are patched where they stand."""
 
 
 def patch_between(before: dict[str, Any], after: dict[str, Any]) -> Patch:
@@ -36,9 +38,6 @@ def patch_between(before: dict[str, Any], after: dict[str, Any]) -> Patch:
         {key: value for key, value in state.items() if key not in changed} for state in (before, after)
     )
     return patch + jsonpatch.make_patch(rest_before, rest_after).patch
-
-
-_A_FEW = 20
 
 
 def _prefixed(op: dict[str, Any], place: str) -> dict[str, str]:

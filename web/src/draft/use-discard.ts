@@ -24,7 +24,6 @@ export function useDiscard(
   const cache = useCache();
   const navigate = useNavigate();
   const drafts = views.filter((view) => view.state === "Draft");
-  const letter = drafts.at(-1)?.letter;
   async function go() {
     try {
       for (const view of drafts) {
@@ -40,5 +39,5 @@ export function useDiscard(
     }
     guidanceChanged(cache);
   }
-  return { words: only ? all : `Throw draft ${letter} away? What was released stays.`, go };
+  return { words: only ? all : "What is written in it is lost. What was released stays.", go };
 }

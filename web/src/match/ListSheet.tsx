@@ -134,7 +134,7 @@ function WhatIsWrong({ file, error }: { file: string; error: unknown }) {
       <ul className="plain-list">
         {(problems.length > 1 ? problems : []).slice(0, 12).map((p) => (
           <li key={`${p.path}${p.message}`}>
-            <span className="mono soft">{p.path}</span> {p.message} {p.hint}
+            {p.message} {p.hint}
           </li>
         ))}
       </ul>

@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 from collections import Counter
 from collections.abc import Iterator
+from math import inf
 
 from reedling.core.guidance.catalogue import Catalogue, EquipmentTree
 from reedling.core.guidance.references import entries_between
@@ -65,5 +66,8 @@ def _references(lists: Catalogue) -> Iterator[Problem]:
         if entry == other and entry.listed == "parts":
             yield _error("catalogue.reference", at, f"{entry.code} cannot stand in for itself.", "Remove it.")
     for stock in lists.van_stock:
-        if stock.quantity < 0:
-            yield _error("catalogue.quantity", f"/van_stock/{stock.code}", "A quantity cannot be below 0.")
+        if not 0 <= stock.quantity < inf:
+            at = f"/van_stock/{stock.code}"
+            yield _error(
+                "catalogue.quantity", at, "A quantity is a number from 0 up.", "Write how much it is."
+            )

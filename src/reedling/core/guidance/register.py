@@ -6,6 +6,7 @@ from collections.abc import Iterator, Mapping
 from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field
 from datetime import date
+from math import isfinite
 from typing import Literal
 from zoneinfo import available_timezones
 
@@ -93,8 +94,12 @@ def asset_problems(
         field_of = fields.get(code)
         if field_of is None:
             yield _unknown("/fields", f"There is no asset field {code}.")
-        elif field_of.number and (isinstance(value, bool) or not isinstance(value, int | float)):
+        elif field_of.number and not _is_number(value):
             yield _error("catalogue.field", "/fields", f"{field_of.name} is a number.", "Write a number.")
+
+
+def _is_number(value: Answer) -> bool:
+    return isinstance(value, int | float) and not isinstance(value, bool) and isfinite(value)
 
 
 def _error(code: str, path: str, message: str, hint: str) -> Problem:
