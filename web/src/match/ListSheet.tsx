@@ -124,15 +124,16 @@ function WhatItBrings({ file, outcome }: { file: string; outcome: SheetOutcome }
 }
 
 function WhatIsWrong({ file, error }: { file: string; error: unknown }) {
-  const problems = error instanceof Refused ? error.problem.problems : [];
+  const words = error instanceof Error ? error.message : "something went wrong.";
+  const problems =
+    error instanceof Refused ? error.problem.problems.filter((p) => !words.includes(p.message)) : [];
   return (
     <>
       <p style={{ marginTop: 0 }} role="alert">
-        {file} cannot be taken, and the list is as it was:{" "}
-        {error instanceof Error ? error.message : "something went wrong."}
+        {file} cannot be taken, and the list is as it was: {words}
       </p>
       <ul className="plain-list">
-        {(problems.length > 1 ? problems : []).slice(0, 12).map((p) => (
+        {problems.slice(0, 12).map((p) => (
           <li key={`${p.path}${p.message}`}>
             {p.message} {p.hint}
           </li>
