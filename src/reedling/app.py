@@ -4,22 +4,54 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter, FastAPI
-from fastapi.responses import FileResponse
+from fastapi import APIRouter, FastAPI, Request
+from fastapi.responses import FileResponse, HTMLResponse, JSONResponse, Response
 from fastapi.routing import APIRoute
+from secure import Secure
+from secure.headers import (
+    ContentSecurityPolicy,
+    CrossOriginOpenerPolicy,
+    CrossOriginResourcePolicy,
+    PermissionsPolicy,
+    ReferrerPolicy,
+    XContentTypeOptions,
+    XFrameOptions,
+)
+from secure.middleware import SecureASGIMiddleware
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
+from starlette.middleware.trustedhost import TrustedHostMiddleware
+from starlette.routing import Match
 from starlette.staticfiles import StaticFiles
 
 from reedling import __version__
-from reedling.api import author, library, lists, match, pocket, review, revisions, run, session
+from reedling.api import (
+    author,
+    changes,
+    library,
+    lists,
+    match,
+    people,
+    pocket,
+    review,
+    revisions,
+    run,
+    session,
+)
+from reedling.api.access import Anyone
 from reedling.api.error_mapping import REFUSALS, add_error_mapping, document_refusals
+from reedling.api.front_door import FrontDoor
+from reedling.api.guarded import SMALL_BODY, GuardedRoute
+from reedling.api.observing import Metrics, ObservedRequests
+from reedling.errors import NotAllowed
 from reedling.services.context import Context
+from reedling.services.sign_in import SignInLimits
 from reedling.standins import routes as standins
 from reedling.wiring import Settings
 
 DEMO_PASSWORD = "reed-bed"
 """The password the people of the demo share; shown on the sign-in page of a demo only."""
+ROUTERS = (session, author, library, lists, revisions, match, run, pocket, review, people, changes)
 
 
 def create_app(context: Context, settings: Settings) -> FastAPI:
@@ -29,20 +61,59 @@ def create_app(context: Context, settings: Settings) -> FastAPI:
         version=__version__,
         responses=REFUSALS,
         generate_unique_id_function=_operation_name,
+        max_body_size=SMALL_BODY,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url=None,
     )
+    metrics = Metrics()
     app.state.context = context
     app.state.demo_password = DEMO_PASSWORD if settings.demo else ""
-    app.add_middleware(GZipMiddleware, minimum_size=2000)
+    app.state.dead_passwords = frozenset() if settings.demo else frozenset({DEMO_PASSWORD})
+    app.state.sign_in_limits = SignInLimits()
     add_error_mapping(app)
-    for module in (session, author, library, lists, revisions, match, run, pocket, review):
+    for module in ROUTERS:
         app.include_router(module.router)
     if settings.demo:
         app.include_router(standins.router)
-    app.include_router(_unknown_api())
+    app.include_router(_for_whoever_runs_it(app, metrics, settings))
+    app.include_router(_unknown_addresses())
     if (settings.web_dir / "index.html").is_file():
         _serve_interface(app, settings)
     _document_refusals(app)
+    app.add_middleware(GZipMiddleware, minimum_size=2000)
+    app.add_middleware(FrontDoor, address=settings.address)
+    app.add_middleware(SecureASGIMiddleware, secure=security_headers())
+    if settings.hosts:
+        app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.hosts))
+    app.add_middleware(ObservedRequests, metrics=metrics)
     return app
+
+
+def security_headers() -> Secure:
+    """The headers every answer carries. Styles may stand inline: the component library writes them so."""
+    policy = (
+        ContentSecurityPolicy()
+        .default_src("'self'")
+        .script_src("'self'")
+        .style_src("'self'", "'unsafe-inline'")
+        .img_src("'self'", "data:", "blob:")
+        .font_src("'self'", "data:")
+        .connect_src("'self'")
+        .object_src("'none'")
+        .base_uri("'none'")
+        .form_action("'self'")
+        .frame_ancestors("'none'")
+    )
+    return Secure(
+        csp=policy,
+        coop=CrossOriginOpenerPolicy().same_origin(),
+        corp=CrossOriginResourcePolicy().same_origin(),
+        permissions=PermissionsPolicy().camera("'self'").geolocation("'self'").microphone(),
+        referrer=ReferrerPolicy().same_origin(),
+        xcto=XContentTypeOptions().nosniff(),
+        xfo=XFrameOptions().deny(),
+    )
 
 
 def _document_refusals(app: FastAPI) -> None:
@@ -58,13 +129,40 @@ def _operation_name(route: APIRoute) -> str:
     return f"{route.tags[0]}_{route.name}" if route.tags else route.name
 
 
-def _unknown_api() -> APIRouter:
-    """An address under /api that does not exist is a problem document, not the interface."""
-    router = APIRouter()
+def _for_whoever_runs_it(app: FastAPI, metrics: Metrics, settings: Settings) -> APIRouter:
+    """The API's own description, for those signed in, and the metrics, for the addresses allowed."""
+    router = APIRouter(route_class=GuardedRoute)
 
-    @router.get("/api/{path:path}", include_in_schema=False)
-    def unknown(path: str) -> None:
-        raise HTTPException(404, f"There is nothing at /api/{path}.")
+    @router.get("/api/openapi.json", include_in_schema=False)
+    def description(_person: Anyone) -> JSONResponse:
+        return JSONResponse(app.openapi())
+
+    @router.get("/docs", include_in_schema=False)
+    def reading_page(_person: Anyone) -> HTMLResponse:
+        return HTMLResponse((settings.web_dir / "docs.html").read_text("utf-8"))
+
+    @router.get("/metrics", include_in_schema=False)
+    def tell_metrics(request: Request) -> Response:
+        asking = request.client.host if request.client else ""
+        if asking not in settings.metrics_from:
+            raise NotAllowed("access.metrics", "metrics are told to the addresses of REEDLING_METRICS_FROM.")
+        return Response(metrics.text(), media_type="text/plain; version=0.0.4; charset=utf-8")
+
+    return router
+
+
+def _unknown_addresses() -> APIRouter:
+    """An address under /api or /standins that does not exist is a problem document, not the interface."""
+    router = APIRouter()
+    methods = ["GET", "POST", "PUT", "PATCH", "DELETE"]
+
+    @router.api_route("/api/{path:path}", methods=methods, include_in_schema=False)
+    @router.api_route("/standins/{path:path}", methods=methods, include_in_schema=False)
+    def unknown(request: Request) -> None:
+        for route in request.app.router.routes:
+            if route.matches(request.scope)[0] is Match.PARTIAL:
+                raise HTTPException(405, f"{request.method} is not for {request.url.path[:200]}.")
+        raise HTTPException(404, f"There is nothing at {request.url.path[:200]}.")
 
     return router
 
@@ -73,9 +171,8 @@ def _serve_interface(app: FastAPI, settings: Settings) -> None:
     """Files of the build as they are; every other address is the one page, which routes itself."""
     app.mount("/assets", StaticFiles(directory=settings.web_dir / "assets"), name="assets")
     root = settings.web_dir.resolve()
+    files = {p.name: p for p in root.iterdir() if p.is_file() and p.suffix != ".html"}
 
     @app.get("/{path:path}", include_in_schema=False)
     def interface(path: str) -> FileResponse:
-        asked = (root / path).resolve()
-        found = asked if path and asked.is_file() and asked.is_relative_to(root) else root / "index.html"
-        return FileResponse(found, headers={"Cache-Control": "no-cache"})
+        return FileResponse(files.get(path, root / "index.html"), headers={"Cache-Control": "no-cache"})

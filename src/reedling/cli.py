@@ -12,18 +12,25 @@ from typing import Annotated, Any
 import typer
 import uvicorn
 
+from reedling.api.observing import configure_logs
 from reedling.app import DEMO_PASSWORD, create_app
-from reedling.errors import InvalidInput, ReedlingError
+from reedling.errors import InvalidInput, NotFound, ReedlingError
 from reedling.exchange.content import dump_value
 from reedling.exchange.library_pack import generate_pack, pack_schema, parse_pack
 from reedling.exchange.sarif import generate_sarif
+from reedling.services import people
+from reedling.services.backups import back_up, diagnose, restore
 from reedling.services.check_library import check_library
 from reedling.services.exchange_library import export_library, import_library
 from reedling.services.match_library import match_in_library, read_facts, ready_library
-from reedling.services.sign_in import add_person
+from reedling.services.sign_in import add_person, end_all_sessions
+from reedling.services.summaries import recount
 from reedling.standins.field import play_demo
-from reedling.store.records import ROLES, Person
-from reedling.wiring import DATABASE, open_context, read_settings
+from reedling.store.folder import DataFolder
+from reedling.store.records import ROLES, Person, Role
+from reedling.store.sqlite import open_engine
+from reedling.store.texts import mend_texts
+from reedling.wiring import open_context, read_settings
 
 cli = typer.Typer(
     no_args_is_help=True,
@@ -34,6 +41,7 @@ cli = typer.Typer(
 
 PACK_PARTS = ("catalogue/*.json", "documents/*/*.json", "illustrations/*.json")
 
+RoleOption = Annotated[str, typer.Option(help=f"One of {', '.join(ROLES)}.")]
 DataDir = Annotated[Path, typer.Option("--data", envvar="REEDLING_DATA", help="Folder of the database.")]
 
 
@@ -41,9 +49,25 @@ DataDir = Annotated[Path, typer.Option("--data", envvar="REEDLING_DATA", help="F
 def serve() -> None:
     """Serve the application, with the settings of the environment."""
     settings = read_settings()
-    app = create_app(open_context(settings.data_dir), settings)
-    typer.echo(f"Reedling is at http://{settings.host}:{settings.port}")
-    uvicorn.run(app, host=settings.host, port=settings.port, log_level="warning")
+    configure_logs(settings.log)
+    context = open_context(settings.data_dir)
+    folder = DataFolder(settings.data_dir)
+    with folder.hold():
+        if folder.is_demo() and not settings.demo:
+            end_all_sessions(context)
+        app = create_app(context, settings)
+        typer.echo(f"Reedling is at {settings.address or f'http://{settings.host}:{settings.port}'}")
+        uvicorn.run(
+            app,
+            host=settings.host,
+            port=settings.port,
+            log_config=None,
+            access_log=False,
+            server_header=False,
+            forwarded_allow_ips=settings.proxies,
+            h11_max_incomplete_event_size=64_000,
+            timeout_keep_alive=20,
+        )
 
 
 @cli.command()
@@ -52,17 +76,76 @@ def demo(
     reset: Annotated[bool, typer.Option(help="Throw away what is there and begin again.")] = False,
 ) -> None:
     """Load the demo, unless the data folder already holds a database."""
-    database = data / DATABASE
+    folder = DataFolder(data)
     if reset:
-        for path in (database, *data.glob(f"{DATABASE}-*")):
-            path.unlink(missing_ok=True)
-        for path in (data / "pictures").glob("*"):
-            path.unlink()
-    if database.exists():
+        folder.clear()
+    if folder.database.exists():
         typer.echo(f"The data in {data} is kept. Start afresh with --reset.")
         return
-    n_orders = play_demo(open_context(data), DEMO_PASSWORD)
+    n_orders = play_demo(open_context(data, demo=True), DEMO_PASSWORD)
     typer.echo(f"The demo is loaded into {data}: {n_orders} orders.")
+
+
+@cli.command()
+def backup(
+    target: Annotated[Path, typer.Argument(help="The file to write, such as reedling-2026-11-26.zip.")],
+    data: DataDir = Path("data"),
+) -> None:
+    """Write a backup of everything, also while the server runs; it is checked before it gets its name."""
+    report = back_up(DataFolder(data), target, now=datetime.now(UTC))
+    typer.echo(
+        f"{report.path}: the database and {report.n_pictures} pictures, "
+        f"{report.n_bytes / 1e6:.1f} MB, read back and equal."
+    )
+    if report.missing:
+        typer.echo(f"{len(report.missing)} pictures were missing; reedling doctor lists them.", err=True)
+        raise typer.Exit(1)
+
+
+@cli.command("restore")
+def restore_backup(
+    archive: Annotated[Path, typer.Argument(help="A file that reedling backup wrote.")],
+    data: Annotated[Path, typer.Argument(help="An empty folder, or one that is not there yet.")],
+) -> None:
+    """Put a backup into an empty folder; it is checked first, and nothing is written over."""
+    n_pictures = restore(archive, data)
+    typer.echo(f"{data} holds the database and {n_pictures} pictures. Serve it with REEDLING_DATA={data}.")
+
+
+@cli.command()
+def doctor(data: DataDir = Path("data")) -> None:
+    """Say what is wrong with an installation: damage, missing pictures, texts nobody can read. Exits 1."""
+    found = diagnose(DataFolder(data))
+    for fault in found.faults:
+        typer.echo(f"Database: {fault}")
+    for name in found.missing:
+        typer.echo(f"Picture {name[:12]}…: the file is missing.")
+    for name in found.changed:
+        typer.echo(f"Picture {name[:12]}…: the file is not what it was.")
+    for bad in found.bad_texts:
+        typer.echo(
+            f"Text in {bad.table}.{bad.column}, row {bad.row}: cannot be read. Run reedling mend-texts."
+        )
+    if not found.is_well:
+        raise typer.Exit(1)
+    typer.echo(f"Nothing is wrong: the database, and {found.n_pictures} pictures.")
+
+
+@cli.command("mend-texts")
+def mend_texts_command(data: DataDir = Path("data")) -> None:
+    """Mend texts that cannot be read (half characters, control characters), wherever they stand."""
+    open_context(data)
+    engine = open_engine(DataFolder(data).database)
+    mended = mend_texts(engine)
+    for bad in mended:
+        typer.echo(f"{bad.table}.{bad.column}, row {bad.row}: mended.")
+    typer.echo(f"{len(mended)} texts mended.")
+
+
+@cli.command("recount")
+def recount_command(data: DataDir = Path("data")) -> None:
+    """Work out every summary of finished jobs anew from what was recorded."""
+    typer.echo(f"{recount(open_context(data))} finished jobs counted.")
 
 
 @cli.command("export")
@@ -173,17 +256,97 @@ def openapi() -> None:
 def add_person_command(
     username: str,
     name: str,
-    role: Annotated[str, typer.Option(help=f"One of {', '.join(ROLES)}.")],
+    role: RoleOption,
     password: Annotated[str, typer.Option(prompt=True, hide_input=True, confirmation_prompt=True)],
     data: DataDir = Path("data"),
 ) -> None:
-    """Add somebody who can sign in."""
-    found = next((r for r in ROLES if r == role), None)
-    if found is None:
-        raise typer.BadParameter(f"must be one of {', '.join(ROLES)}, got {role!r}", param_hint="--role")
-    person = Person(id=username, name=name, role=found, username=username)
+    """Add somebody who can sign in, with a password. The first one is an administrator."""
+    person = Person(id=username, name=name, role=_role(role), username=username)
     add_person(open_context(data), person, password)
     typer.echo(f"{name} can sign in as {username}.")
+
+
+people_cli = typer.Typer(no_args_is_help=True, help="People: list, invite, change, reset, remove.")
+cli.add_typer(people_cli, name="people")
+
+
+@people_cli.command("list")
+def list_people(data: DataDir = Path("data")) -> None:
+    """List everybody."""
+    for line in people.people_page(open_context(data)):
+        p = line.person
+        marks = ["administrator"] * p.administrator + ["removed"] * (p.removed_at is not None)
+        marks += [f"invited until {line.invited_until:%d %b %Y}"] if line.invited_until else []
+        typer.echo(f"{p.username}: {p.name}, {', '.join([p.role, *marks])}")
+
+
+@people_cli.command("invite")
+def invite_person(
+    username: str,
+    name: str,
+    role: RoleOption,
+    district: str = "",
+    administrator: Annotated[bool, typer.Option(help="May manage people.")] = False,
+    data: DataDir = Path("data"),
+) -> None:
+    """Add somebody, and print the link with which they choose a password."""
+    facts = people.PersonFacts(name=name, role=_role(role), district=district, administrator=administrator)
+    _tell_invitation(people.invite(open_context(data), None, username, facts))
+
+
+@people_cli.command("change")
+def change_person_command(
+    username: str,
+    role: Annotated[str | None, typer.Option(help="Another role.")] = None,
+    district: Annotated[str | None, typer.Option(help="Another district.")] = None,
+    administrator: Annotated[bool | None, typer.Option(help="May manage people.")] = None,
+    data: DataDir = Path("data"),
+) -> None:
+    """Change somebody's role or district, or make them an administrator."""
+    context = open_context(data)
+    held = next((x.person for x in people.people_page(context) if x.person.id == username), None)
+    if held is None:
+        raise NotFound("people.unknown", f"there is nobody called {username}.")
+    facts = people.PersonFacts(
+        name=held.name,
+        role=_role(role) if role else held.role,
+        district=held.district if district is None else district,
+        administrator=held.administrator if administrator is None else administrator,
+    )
+    people.change_person(context, None, username, facts)
+    typer.echo(f"{held.name} is changed.")
+
+
+@people_cli.command("reset")
+def reset_person(username: str, data: DataDir = Path("data")) -> None:
+    """Take somebody's password away, end their sign-ins, and print the link to choose another."""
+    _tell_invitation(people.reset_password(open_context(data), None, username))
+
+
+@people_cli.command("end-sessions")
+def end_sessions_command(username: str, data: DataDir = Path("data")) -> None:
+    """End somebody's sign-ins on every device."""
+    typer.echo(f"{people.end_sessions(open_context(data), None, username)} sign-ins ended.")
+
+
+@people_cli.command("remove")
+def remove_person_command(username: str, data: DataDir = Path("data")) -> None:
+    """Let somebody in no longer; what they did keeps their name."""
+    typer.echo(f"{people.remove_person(open_context(data), None, username).name} can no longer sign in.")
+
+
+def _tell_invitation(invitation: people.Invitation) -> None:
+    settings = read_settings()
+    address = settings.address or f"http://{settings.host}:{settings.port}"
+    typer.echo(f"{address}/invitation/{invitation.token}")
+    typer.echo(f"The link works once, until {invitation.expires_at:%d %b %Y %H:%M} UTC.")
+
+
+def _role(text: str) -> Role:
+    found = next((r for r in ROLES if r == text), None)
+    if found is None:
+        raise typer.BadParameter(f"must be one of {', '.join(ROLES)}, got {text!r}", param_hint="--role")
+    return found
 
 
 def _read_pack(folder: Path) -> dict[str, str]:

@@ -76,3 +76,16 @@ class NotAllowed(ReedlingError):
     """The person signed in may not do this."""
 
     title = "Not for this role"
+
+
+class TooMany(ReedlingError):
+    """Too many attempts in a short time; ``wait_s`` are the seconds after which the next is taken."""
+
+    title = "Too many attempts"
+    wait_s: int = 60
+
+
+class Unavailable(ReedlingError):
+    """The store cannot be used now: busy, full, read only, damaged, or of another version."""
+
+    title = "Not possible right now"

@@ -8,14 +8,17 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Literal
 
+from reedling import __version__
+from reedling.errors import InvalidInput
 from reedling.services.context import Context
-from reedling.store.migrate import migrate
-from reedling.store.sqlite import open_engine
-from reedling.store.unit import Store
+from reedling.services.summaries import bring_up_to_date
+from reedling.store.folder import DATABASE, DataFolder
+from reedling.store.migrate import is_empty, migrate, pending
+from reedling.store.sqlite import copy_database, open_engine
+from reedling.store.unit import Store, plain_errors
 
-DATABASE = "reedling.sqlite"
-PICTURES = "pictures"
 _ID_LETTERS = "23456789abcdefghjkmnpqrstvwxyz"
 
 
@@ -33,6 +36,11 @@ SETTINGS: tuple[Setting, ...] = (
     Setting("REEDLING_WEB", "web/dist", "Folder of the built interface."),
     Setting("REEDLING_HOST", "127.0.0.1", "Address the server listens on."),
     Setting("REEDLING_PORT", "8000", "Port the server listens on."),
+    Setting("REEDLING_ADDRESS", "", "Address people open, such as https://guidance.example, behind a proxy."),
+    Setting("REEDLING_HOSTS", "", "Names the server answers to, with commas between; empty for any."),
+    Setting("REEDLING_PROXIES", "127.0.0.1", "Addresses of proxies whose word on the caller is taken."),
+    Setting("REEDLING_METRICS_FROM", "127.0.0.1,::1", "Addresses that may read the metrics."),
+    Setting("REEDLING_LOG", "json", "How the log is written: json (a line each) or text."),
     Setting("REEDLING_DEMO", "no", "Whether the sign-in page offers the people of the demo: yes or no."),
 )
 
@@ -45,30 +53,76 @@ class Settings:
     web_dir: Path
     host: str
     port: int
+    address: str
+    hosts: tuple[str, ...]
+    proxies: str
+    metrics_from: tuple[str, ...]
+    log: Literal["json", "text"]
     demo: bool
 
 
 def read_settings(environment: Mapping[str, str] = os.environ) -> Settings:
-    """Settings from the environment, with the defaults of :data:`SETTINGS`."""
+    """Settings from the environment, with the defaults of :data:`SETTINGS`.
+
+    Raises
+    ------
+    InvalidInput
+        ``settings.value`` for a setting that cannot be read.
+    """
     got = {s.name: environment.get(s.name) or s.default for s in SETTINGS}
     return Settings(
         data_dir=Path(got["REEDLING_DATA"]),
         web_dir=Path(got["REEDLING_WEB"]),
         host=got["REEDLING_HOST"],
-        port=int(got["REEDLING_PORT"]),
+        port=_port(got["REEDLING_PORT"]),
+        address=got["REEDLING_ADDRESS"].rstrip("/"),
+        hosts=_several(got["REEDLING_HOSTS"]),
+        proxies=got["REEDLING_PROXIES"],
+        metrics_from=_several(got["REEDLING_METRICS_FROM"]),
+        log="text" if got["REEDLING_LOG"] == "text" else "json",
         demo=got["REEDLING_DEMO"].lower() in ("yes", "true", "1"),
     )
 
 
-def open_context(data_dir: Path) -> Context:
-    """The store in this folder, brought to the present shape, with the real clock."""
-    engine = open_engine(data_dir / DATABASE)
-    migrate(engine)
-    return Context(
-        store=Store(engine=engine, pictures_dir=data_dir / PICTURES),
+def _several(text: str) -> tuple[str, ...]:
+    return tuple(part.strip() for part in text.split(",") if part.strip())
+
+
+def _port(text: str) -> int:
+    if text.isascii() and text.isdigit() and 0 < int(text[:6]) < 65_536:
+        return int(text)
+    raise InvalidInput(
+        "settings.value", f"must be a port from 1 to 65535, got {text[:20]!r}.", where="REEDLING_PORT"
+    )
+
+
+def open_context(data_dir: Path, *, demo: bool = False) -> Context:
+    """The store in this folder, brought to the present shape, with the real clock.
+
+    Before an upgrade the database is copied beside itself. ``demo`` marks a new folder as a demo's.
+
+    Raises
+    ------
+    Unavailable
+        ``store.missing``, ``store.newer``, ``store.corrupt``, ``store.read_only``, ``store.full`` or
+        ``store.folder``, each with the way out.
+    """
+    folder = DataFolder(data_dir)
+    folder.make_ready()
+    engine = open_engine(folder.database)
+    with plain_errors():
+        if not is_empty(engine) and pending(engine):
+            copy_database(folder.database, folder.path / f"before-{__version__}-{DATABASE}")
+        migrate(engine)
+    if folder.mark() is None:
+        folder.write_mark(demo=demo)
+    context = Context(
+        store=Store(engine=engine, pictures_dir=folder.pictures),
         clock=lambda: datetime.now(UTC),
         new_id=short_id,
     )
+    bring_up_to_date(context)
+    return context
 
 
 def short_id() -> str:

@@ -23,7 +23,7 @@ def test_health_answers_without_a_session(sign_in: SignIn) -> None:
         ("GET", "/api/nothing", None, 404, "http.404"),
         ("PUT", "/api/incident-types", None, 405, "http.405"),
         ("POST", "/api/incident-types", {"titel": "x"}, 422, "request.malformed"),
-        ("POST", "/api/incident-types", "{", 400, "request.malformed"),
+        ("POST", "/api/incident-types", "{", 400, "json.invalid"),
         ("POST", "/api/match/try", {"asset": "AS-999", "symptom": "stalls"}, 404, "assets.unknown"),
         ("PATCH", "/api/documents/WP-001/draft", [], 422, "request.malformed"),
         ("POST", "/api/documents/WP-999/draft", None, 404, "documents.unknown"),

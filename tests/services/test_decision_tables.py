@@ -281,7 +281,7 @@ def test_an_incident_type_is_taken_over_once_and_left_alone_after(
     saved = patch_draft(context, INES, incident, first, page.incident_type.etag)
     assert saved.incident_type is not None
     assert saved.incident_type.problems == ()
-    discard_draft(context, plan, page.plans[0].etag)
+    discard_draft(context, INES, plan, page.plans[0].etag)
     put_in_force(context, incident)
     table = create_document(context, INES, "decision table", "Types")
     write(context, table, ("rake", "", "stalls", incident))
@@ -396,7 +396,7 @@ def test_a_loop_in_the_tree_is_refused_and_named(context: Context) -> None:
     page = list_page(context, "equipment")
     entry = {"code": "plant", "name": "Any plant", "parent": "rake"}
     with pytest.raises(InvalidInput) as refused:
-        put_entry(context, "equipment", "plant", entry, page.etag)
+        put_entry(context, INES, "equipment", "plant", entry, page.etag)
     assert (
         refused.value.message == ("The equipment tree has a loop: Any plant below Rake below Any plant.")
         or refused.value.message == "The equipment tree has a loop: Rake below Any plant below Rake."
@@ -408,19 +408,21 @@ def test_an_entry_in_use_is_neither_renamed_nor_removed(context: Context, table:
     page = list_page(context, "symptoms")
     assert page.used == {"stalls": Used(total=1, words=f"{table} A")}
     with pytest.raises(Conflict, match=f"stalls cannot be removed: {table} A refers to it"):
-        remove_entry(context, "symptoms", "stalls", page.etag)
+        remove_entry(context, INES, "symptoms", "stalls", page.etag)
     with pytest.raises(Conflict, match="stalls cannot be changed"):
-        put_entry(context, "symptoms", "stalls", {"code": "jams", "label": "Jams"}, page.etag)
-    renamed = put_entry(context, "symptoms", "stalls", {"code": "stalls", "label": "Jams"}, page.etag)
+        put_entry(context, INES, "symptoms", "stalls", {"code": "jams", "label": "Jams"}, page.etag)
+    renamed = put_entry(context, INES, "symptoms", "stalls", {"code": "stalls", "label": "Jams"}, page.etag)
     assert [e["label"] for e in renamed.entries] == ["Jams", "Leaks"]
-    assert [e["code"] for e in remove_entry(context, "symptoms", "leaks", renamed.etag).entries] == ["stalls"]
+    assert [e["code"] for e in remove_entry(context, INES, "symptoms", "leaks", renamed.etag).entries] == [
+        "stalls"
+    ]
 
 
 def test_a_list_somebody_changed_meanwhile_is_not_overwritten(context: Context) -> None:
     page = list_page(context, "parts")
-    put_entry(context, "parts", None, {"code": "OIL", "name": "Oil", "unit": "l"}, page.etag)
+    put_entry(context, INES, "parts", None, {"code": "OIL", "name": "Oil", "unit": "l"}, page.etag)
     with pytest.raises(Conflict, match="somebody changed this list since you read it"):
-        put_entry(context, "parts", None, {"code": "OIL-2", "name": "Oil"}, page.etag)
+        put_entry(context, INES, "parts", None, {"code": "OIL-2", "name": "Oil"}, page.etag)
 
 
 @pytest.mark.parametrize(
@@ -452,7 +454,7 @@ def test_an_entry_that_cannot_be_is_refused_with_its_reason(
 ) -> None:
     page = list_page(context, name)  # type: ignore[arg-type]
     with pytest.raises(InvalidInput) as refused:
-        put_entry(context, name, None, entry, page.etag)  # type: ignore[arg-type]
+        put_entry(context, INES, name, None, entry, page.etag)  # type: ignore[arg-type]
     assert refused.value.message == sentence
 
 
@@ -460,7 +462,7 @@ def test_a_step_planned_visit_still_takes_changes_by_hand_but_begun_work_does_no
     context: Context, table: str, plans: tuple[str, str]
 ) -> None:
     order = log_order(context, MAREK, STALLS, "").id
-    plan_visit(context, order, "runa", NOON)
+    plan_visit(context, MAREK, order, "runa", NOON)
     change_order(context, MAREK, order, "removed", plans[1], "Not needed.")
     from reedling.core.runsheet.events import HeadedOut
     from reedling.services.submit_events import submit_events

@@ -205,14 +205,14 @@ def test_a_released_revision_is_never_edited(context: Context, incident: str) ->
 def test_a_draft_can_be_thrown_away_and_what_was_released_stays(context: Context, incident: str) -> None:
     released(context, incident)
     begin_draft(context, INES, "WP-001")
-    discard_draft(context, "WP-001", plan_document(context, "WP-001").etag)
+    discard_draft(context, INES, "WP-001", plan_document(context, "WP-001").etag)
     view = plan_document(context, "WP-001")
     assert (view.letter, view.state) == ("A", "Released")
 
 
 def test_the_only_revision_of_a_plan_in_use_is_not_thrown_away(context: Context, incident: str) -> None:
     with pytest.raises(Conflict, match="no other revision, and IT-001 uses it"):
-        discard_draft(context, "WP-001", plan_document(context, "WP-001").etag)
+        discard_draft(context, INES, "WP-001", plan_document(context, "WP-001").etag)
 
 
 def test_the_totals_follow_every_edit(context: Context, incident: str) -> None:

@@ -17,7 +17,7 @@ from reedling.services.exchange_library import export_library
 from reedling.services.find_anything import find_anything
 from reedling.services.preview_plan import preview, preview_tours
 from reedling.services.read_guidance import incident_type_page, plan_document, shelf
-from reedling.services.read_orders import order_lines, own_orders, technicians
+from reedling.services.read_orders import orders_page, own_orders, technicians
 from reedling.services.release_revisions import release, send_for_review
 from reedling.services.submit_events import submit_events
 from reedling.services.take_orders import OrderToMatch, log_order, plan_visit
@@ -65,7 +65,7 @@ def test_what_waits_is_counted_beside_each_verb(context: Context, incident: str)
     release(context, ODA, incident)
     order = log_order(context, MAREK, OrderToMatch(asset="AS-1", symptom="stalls"), "").id
     assert (count_waiting(context).run, count_waiting(context).review) == (1, 0)
-    plan_visit(context, order, "runa", context.clock())
+    plan_visit(context, MAREK, order, "runa", context.clock())
     submit_events(context, RUNA, order, str(uuid4()), whole_job(context))
     assert (count_waiting(context).run, count_waiting(context).review) == (0, 1)
 
@@ -79,7 +79,7 @@ def test_finding_takes_every_word_and_shows_technicians_only_their_own(
     assert find_anything(context, INES, "rake nonsense") == ()
     assert [f.id for f in find_anything(context, INES, order.lower())] == [order]
     assert find_anything(context, RUNA, "rake") == ()
-    plan_visit(context, order, "runa", context.clock())
+    plan_visit(context, MAREK, order, "runa", context.clock())
     assert [f.id for f in find_anything(context, RUNA, "rake")] == [order]
 
 
@@ -90,12 +90,12 @@ def test_a_technicians_orders_come_by_the_time_planned(
     later, sooner, other = (
         log_order(context, MAREK, OrderToMatch(asset="AS-1", symptom="stalls"), "").id for _ in range(3)
     )
-    plan_visit(context, later, "runa", clock.now + timedelta(hours=5))
-    plan_visit(context, sooner, "runa", clock.now + timedelta(hours=1))
-    plan_visit(context, other, "teo", clock.now)
+    plan_visit(context, MAREK, later, "runa", clock.now + timedelta(hours=5))
+    plan_visit(context, MAREK, sooner, "runa", clock.now + timedelta(hours=1))
+    plan_visit(context, MAREK, other, "teo", clock.now)
     assert [o.id for o in own_orders(context, RUNA)] == [sooner, later]
     assert [o.id for o in own_orders(context, TEO)] == [other]
-    assert [o.id for o in order_lines(context, states=("Planned",))] == [other, sooner, later]
+    assert [o.id for o in orders_page(context, states=("Planned",)).rows] == [other, sooner, later]
     assert [p.id for p in technicians(context)] == ["runa", "teo"]
 
 

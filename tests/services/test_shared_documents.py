@@ -167,7 +167,7 @@ def test_a_form_that_plans_use_is_neither_thrown_away_nor_withdrawn(
 ) -> None:
     attach(context, "WP-001", survey)
     with pytest.raises(Conflict, match="WP-001 uses it"):
-        discard_draft(context, survey, plan_document(context, survey).etag)
+        discard_draft(context, INES, survey, plan_document(context, survey).etag)
     released(context, incident)
     with pytest.raises(Conflict, match="WP-001 in force refers to it"):
         withdraw(context, ODA, survey, "Too long")
@@ -338,7 +338,7 @@ def test_a_job_with_a_form_writes_back_and_the_next_visit_is_offered_the_last(
     attach(context, "WP-001", survey)
     released(context, incident)
     order = log_order(context, MAREK, OrderToMatch(asset="AS-1", symptom="stalls"), "")
-    plan_visit(context, order.id, "runa", context.clock())
+    plan_visit(context, MAREK, order.id, "runa", context.clock())
     submit_events(context, RUNA, order.id, "one", survey_job(context, 412.0))
     page = order_page(context, order.id)
     assert page.line.state == "Finished"

@@ -41,12 +41,12 @@ def order_for(context: Context, asset: str) -> str:
 
 
 def test_a_site_and_its_asset_are_added_and_an_order_is_matched_on_them(context: Context) -> None:
-    sites = put_place(context, "sites", None, SITE, etag(context, "sites"))
+    sites = put_place(context, INES, "sites", None, SITE, etag(context, "sites"))
     made = entry(sites, "lock")
     assert made["tags"] == ["tidal", "unlit"]
     assert made["zone"] == RAKE.site.zone  # that of most sites
     asset = {"code": "AS-9", "name": "Rake 9", "site": "lock", "equipment": "rake", "model": "WR2"}
-    assets = put_place(context, "assets", None, asset, etag(context, "assets"))
+    assets = put_place(context, INES, "assets", None, asset, etag(context, "assets"))
     assert "AS-9" not in assets.used
     assert register_page(context, "sites").used["lock"] == Used(total=1, words="AS-9")
     order = order_for(context, "AS-9")
@@ -62,7 +62,7 @@ def test_an_order_keeps_what_was_known_when_the_site_changes(context: Context) -
     order = order_for(context, RAKE.id)
     page = register_page(context, "sites")
     changed = {**entry(page, RAKE.site.id), "tags": ["by boat"], "customer": "Somebody else"}
-    put_place(context, "sites", RAKE.site.id, changed, page.etag)
+    put_place(context, INES, "sites", RAKE.site.id, changed, page.etag)
     with context.store.reading() as unit:
         kept, now = unit.orders.get(order), unit.places.asset(RAKE.id)
         assert kept is not None
@@ -76,42 +76,44 @@ def test_what_is_in_use_is_neither_renamed_nor_removed(context: Context) -> None
     order_for(context, RAKE.id)
     sites, assets = register_page(context, "sites"), register_page(context, "assets")
     with pytest.raises(Conflict, match=f"{RAKE.site.id} cannot be removed: {RAKE.id} refers to it"):
-        remove_place(context, "sites", RAKE.site.id, sites.etag)
+        remove_place(context, INES, "sites", RAKE.site.id, sites.etag)
     with pytest.raises(Conflict, match=f"{RAKE.id} cannot be changed: 1 order refers to it"):
-        put_place(context, "assets", RAKE.id, {**entry(assets, RAKE.id), "code": "AS-2"}, assets.etag)
+        put_place(context, INES, "assets", RAKE.id, {**entry(assets, RAKE.id), "code": "AS-2"}, assets.etag)
 
 
 def test_what_nothing_refers_to_is_renamed_and_removed(context: Context) -> None:
     page = register_page(context, "assets")
-    renamed = put_place(context, "assets", RAKE.id, {**entry(page, RAKE.id), "code": "AS-77"}, page.etag)
+    renamed = put_place(
+        context, INES, "assets", RAKE.id, {**entry(page, RAKE.id), "code": "AS-77"}, page.etag
+    )
     assert [e["code"] for e in renamed.entries] == ["AS-77"]
-    assert remove_place(context, "assets", "AS-77", renamed.etag).entries == []
+    assert remove_place(context, INES, "assets", "AS-77", renamed.etag).entries == []
     sites = register_page(context, "sites")
-    assert remove_place(context, "sites", RAKE.site.id, sites.etag).entries == []
+    assert remove_place(context, INES, "sites", RAKE.site.id, sites.etag).entries == []
 
 
 def test_bad_entries_are_refused_whole_and_nothing_is_lost(context: Context) -> None:
     page = register_page(context, "assets")
     with pytest.raises(InvalidInput, match="2 things are wrong") as refused:
-        put_place(context, "assets", None, {"code": "AS-3", "name": "X"}, page.etag)
+        put_place(context, INES, "assets", None, {"code": "AS-3", "name": "X"}, page.etag)
     assert [p.path for p in refused.value.problems] == ["/site", "/equipment"]
     with pytest.raises(InvalidInput) as unknown:
-        put_place(context, "assets", None, {"code": "AS-3", "colour": "red"}, page.etag)
+        put_place(context, INES, "assets", None, {"code": "AS-3", "colour": "red"}, page.etag)
     assert unknown.value.code == "content.invalid"
     with pytest.raises(NotFound):
-        put_place(context, "assets", "AS-404", {"code": "AS-404"}, page.etag)
+        put_place(context, INES, "assets", "AS-404", {"code": "AS-404"}, page.etag)
     with pytest.raises(NotFound):
-        remove_place(context, "sites", "nowhere", etag(context, "sites"))
+        remove_place(context, INES, "sites", "nowhere", etag(context, "sites"))
     assert register_page(context, "assets") == page
-    put_place(context, "sites", None, SITE, etag(context, "sites"))
+    put_place(context, INES, "sites", None, SITE, etag(context, "sites"))
     with pytest.raises(Conflict, match="somebody changed this list since you read it"):
-        put_place(context, "sites", None, {**SITE, "code": "weir"}, '"sites-stale"')
+        put_place(context, INES, "sites", None, {**SITE, "code": "weir"}, '"sites-stale"')
 
 
 def test_a_step_may_hang_on_the_priority_and_the_contract(context: Context) -> None:
     """Facts of the order decide before anybody sets off; what is not known leaves the step open."""
     full = {"code": "full-care", "name": "Full care"}
-    put_entry(context, "contracts", None, full, list_page(context, "contracts").etag)
+    put_entry(context, INES, "contracts", None, full, list_page(context, "contracts").etag)
     made = create_document(context, INES, "plan", "Call ahead")
     urgent = Comparison(question="order.priority", operator="is", value="At once")
     covered = Comparison(question="site.contract", operator="is", value="full-care")
@@ -125,7 +127,7 @@ def test_a_step_may_hang_on_the_priority_and_the_contract(context: Context) -> N
     release(context, ODA, made)
     sites = register_page(context, "sites")
     covered_site = {**entry(sites, RAKE.site.id), "contract": "full-care"}
-    put_place(context, "sites", RAKE.site.id, covered_site, sites.etag)
+    put_place(context, INES, "sites", RAKE.site.id, covered_site, sites.etag)
 
     def wanted(priority: str) -> dict[str, str]:
         asked = OrderToMatch(asset=RAKE.id, symptom="stalls", priority=priority)
@@ -149,10 +151,10 @@ def test_lists_are_kept_from_losing_what_assets_and_orders_refer_to(context: Con
     assert symptoms.used["stalls"] == Used(total=1, words="1 order")
     assert models.used["WR2"] == Used(total=1, words=RAKE.id)
     with pytest.raises(Conflict, match=f"WR2 cannot be removed: {RAKE.id} refers to it"):
-        remove_entry(context, "models", "WR2", models.etag)
+        remove_entry(context, INES, "models", "WR2", models.etag)
     equipment = list_page(context, "equipment")
     parent = put_entry(
-        context, "equipment", None, {"code": "gate", "name": "Gate", "parent": "plant"}, equipment.etag
+        context, INES, "equipment", None, {"code": "gate", "name": "Gate", "parent": "plant"}, equipment.etag
     )
     assert "gate" in parent.used["plant"].words
 
@@ -160,25 +162,25 @@ def test_lists_are_kept_from_losing_what_assets_and_orders_refer_to(context: Con
 def test_a_sheet_of_parts_is_told_of_first_and_then_written(context: Context) -> None:
     page = list_page(context, "parts")
     text = "code,name,unit\nRV-SEAT,Seat set,each\nOIL,Oil,l\n"
-    told = put_sheet(context, "parts", text, page.etag, only_tell=True)
+    told = put_sheet(context, INES, "parts", text, page.etag, only_tell=True)
     assert (told.added, told.changed, told.same) == (["OIL"], ["RV-SEAT"], [])
     assert list_page(context, "parts") == page
-    done = put_sheet(context, "parts", text, page.etag)
+    done = put_sheet(context, INES, "parts", text, page.etag)
     assert [(e["code"], e["name"]) for e in done.page.entries][-1] == ("OIL", "Oil")
     kept = entry(page, "RV-SEAT")["stocked"]
     assert entry(done.page, "RV-SEAT") == {**entry(page, "RV-SEAT"), "name": "Seat set", "stocked": kept}
-    again = put_sheet(context, "parts", text, done.page.etag)
+    again = put_sheet(context, INES, "parts", text, done.page.etag)
     assert (again.added, again.changed, again.same) == ([], [], ["RV-SEAT", "OIL"])
     with pytest.raises(Conflict, match="somebody changed this list"):
-        put_sheet(context, "parts", text, page.etag)
+        put_sheet(context, INES, "parts", text, page.etag)
 
 
 def test_a_sheet_with_something_wrong_writes_nothing(context: Context) -> None:
     page = list_page(context, "models")
     with pytest.raises(InvalidInput, match="There is no equipment class crane"):
-        put_sheet(context, "models", "code,name,equipment\nX1,X 1,rake\nX2,X 2,crane\n", page.etag)
+        put_sheet(context, INES, "models", "code,name,equipment\nX1,X 1,rake\nX2,X 2,crane\n", page.etag)
     with pytest.raises(InvalidInput, match="X1 stands 2 times in the sheet"):
-        put_sheet(context, "models", "code,name,equipment\nX1,A,rake\nX1,B,rake\n", page.etag)
+        put_sheet(context, INES, "models", "code,name,equipment\nX1,A,rake\nX1,B,rake\n", page.etag)
     assert list_page(context, "models") == page
 
 
@@ -187,11 +189,11 @@ def test_a_sheet_of_assets_and_one_of_sites_go_out_and_come_back(context: Contex
     with context.store.writing() as unit:
         unit.catalogues.replace(replace(unit.catalogues.get(), fields=fields))
     sites, assets = register_page(context, "sites"), register_page(context, "assets")
-    same = put_places(context, "sites", write_sheet("sites", sites.entries), sites.etag)
+    same = put_places(context, INES, "sites", write_sheet("sites", sites.entries), sites.etag)
     assert (same.added, same.changed, same.same) == ([], [], [RAKE.site.id])
     text = f"code,name,site,equipment,fields.amps\nAS-2,Rake 2,{RAKE.site.id},rake,31.5\n{RAKE.id},,,,12\n"
     with pytest.raises(InvalidInput, match="things are wrong") as refused:
-        put_places(context, "assets", text, assets.etag)
+        put_places(context, INES, "assets", text, assets.etag)
     assert {p.message for p in refused.value.problems} == {
         "Line 3: The asset has no name.",
         "Line 3: The asset stands at no site.",
@@ -199,13 +201,13 @@ def test_a_sheet_of_assets_and_one_of_sites_go_out_and_come_back(context: Contex
     }
     assert register_page(context, "assets") == assets
     good = text.replace(f"{RAKE.id},,,,12", f"{RAKE.id},Rake 1,{RAKE.site.id},rake,12")
-    done = put_places(context, "assets", good, assets.etag)
+    done = put_places(context, INES, "assets", good, assets.etag)
     assert (done.added, done.changed) == (["AS-2"], [RAKE.id])
     assert entry(done.page, "AS-2")["fields"] == {"amps": 31.5}
     assert entry(done.page, RAKE.id)["model"] == RAKE.model
     with pytest.raises(InvalidInput, match="Line 2: Rated current is a number"):
-        put_places(context, "assets", good.replace("31.5", "much"), done.page.etag)
-    bare = put_places(context, "assets", "code,fields.amps\nAS-2,\n", done.page.etag, only_tell=True)
+        put_places(context, INES, "assets", good.replace("31.5", "much"), done.page.etag)
+    bare = put_places(context, INES, "assets", "code,fields.amps\nAS-2,\n", done.page.etag, only_tell=True)
     assert bare.changed == ["AS-2"]
-    back = put_places(context, "assets", write_sheet("assets", done.page.entries), done.page.etag)
+    back = put_places(context, INES, "assets", write_sheet("assets", done.page.entries), done.page.etag)
     assert back.same == ["AS-2", RAKE.id] or back.same == [RAKE.id, "AS-2"]

@@ -7,8 +7,9 @@ from pathlib import Path
 
 import pytest
 
+from reedling.store.folder import DATABASE
 from reedling.store.migrate import missing_migrations
-from reedling.wiring import DATABASE, open_context
+from reedling.wiring import open_context
 
 
 @pytest.fixture

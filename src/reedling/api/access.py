@@ -30,15 +30,28 @@ class Allowed:
     """A dependency that lets only these roles in, and gives the person."""
 
     roles: tuple[Role, ...]
+    administrators: bool = False
+    """Whether only administrators are let in, whatever their role."""
 
     def __call__(self, request: Request, context: Ctx) -> Person:
         """The person signed in, if their role may use the route."""
+        admitted = getattr(request.state, "person", None)
+        return admitted if isinstance(admitted, Person) else self.admit(request, context)
+
+    def admit(self, request: Request, context: Context) -> Person:
+        """As calling it, by the cookie of the request."""
         person = who_is(context, request.cookies.get(COOKIE))
         if person.role not in self.roles:
             raise NotAllowed(
                 "access.role",
                 f"this is for {_listed(self.roles)}, and you are signed in as {person.role}.",
                 hint="Ask one of them, or sign in as one.",
+            )
+        if self.administrators and not person.administrator:
+            raise NotAllowed(
+                "access.role",
+                "this is for administrators.",
+                hint="Ask one of them.",
             )
         return person
 
@@ -54,3 +67,4 @@ Approver = Annotated[Person, Depends(Allowed(("approver",)))]
 OfficePerson = Annotated[Person, Depends(Allowed(("engineer", "approver", "planner")))]
 Planner = Annotated[Person, Depends(Allowed(("planner", "approver")))]
 Technician = Annotated[Person, Depends(Allowed(("technician",)))]
+Administrator = Annotated[Person, Depends(Allowed(ROLES, administrators=True))]

@@ -5,10 +5,11 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter, Header, Query, Response
+from fastapi import Header, Query, Response
 from pydantic import BaseModel, Field
 
 from reedling.api.access import Ctx, OfficePerson, Writer
+from reedling.api.guarded import DOCUMENT_BODY, guarded_router
 from reedling.api.shapes import Identity
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.editing import PlanEdit
@@ -21,7 +22,7 @@ from reedling.services.preview_plan import preview, preview_tours, witness_answe
 from reedling.services.run_views import RunView
 from reedling.services.write_drafts import SavedEdit
 
-router = APIRouter(prefix="/api", tags=["author"])
+router = guarded_router("/api", "author")
 
 IfMatch = Annotated[str, Header(description="The etag of the draft as it was read.")]
 
@@ -158,7 +159,7 @@ def begin_draft(document: str, person: Writer, context: Ctx) -> Identity:
     return Identity(id=write_drafts.begin_draft(context, person, document))
 
 
-@router.patch("/documents/{document}/draft")
+@router.patch("/documents/{document}/draft", max_body_size=DOCUMENT_BODY)
 def patch_draft(
     document: str, patch: list[PatchOperation], if_match: IfMatch, person: Writer, context: Ctx
 ) -> SavedEdit:
@@ -172,7 +173,7 @@ def patch_draft(
     return write_drafts.patch_draft(context, person, document, operations, if_match)
 
 
-@router.post("/documents/{document}/edits")
+@router.post("/documents/{document}/edits", max_body_size=DOCUMENT_BODY)
 def edit_draft(
     document: str, body: EditRequest, if_match: IfMatch, person: Writer, context: Ctx
 ) -> SavedEdit:
@@ -181,9 +182,9 @@ def edit_draft(
 
 
 @router.delete("/documents/{document}/draft", status_code=204)
-def discard_draft(document: str, if_match: IfMatch, _person: Writer, context: Ctx) -> None:
+def discard_draft(document: str, if_match: IfMatch, person: Writer, context: Ctx) -> None:
     """Throw the draft away."""
-    write_drafts.discard_draft(context, document, if_match)
+    write_drafts.discard_draft(context, person, document, if_match)
 
 
 @router.get("/documents/{document}/revisions/{letter}/edits")
@@ -201,7 +202,7 @@ def compare(
     return read_guidance.compare_revisions(context, document, older, newer)
 
 
-@router.post("/preview")
+@router.post("/preview", max_body_size=DOCUMENT_BODY)
 def preview_plans(body: PreviewRequest, _person: OfficePerson, context: Ctx) -> RunView:
     """Run drafts as a technician would meet them; nothing is recorded."""
     return preview(context, body.documents, body.answers, body.done, reasons=body.reasons, asset=body.asset)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import logging
 from http import HTTPStatus
 from typing import Any
 
 from fastapi import FastAPI, Request
+from fastapi.concurrency import run_in_threadpool
 from fastapi.encoders import jsonable_encoder
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -21,6 +21,8 @@ from reedling.errors import (
     NotSignedIn,
     Problem,
     ReedlingError,
+    TooMany,
+    Unavailable,
 )
 from reedling.exchange.content import problems_of
 
@@ -31,11 +33,15 @@ STATUS: dict[type[ReedlingError], int] = {
     Conflict: 409,
     NotAllowed: 403,
     NotSignedIn: 401,
+    TooMany: 429,
+    Unavailable: 503,
 }
+TOLD_PROBLEMS = 50
+"""Problems told in one answer; the rest are counted."""
+UNREADABLE = {"json.invalid"}
+"""Bodies that cannot even be read, answered with 400."""
 STALE = {"drafts.stale", "catalogue.stale"}
 """Conflicts about an outdated tag, answered with 412 as RFC 9110 has it for If-Match."""
-
-_log = logging.getLogger("reedling")
 
 
 class ProblemAnswer(BaseModel):
@@ -56,42 +62,64 @@ def add_error_mapping(app: FastAPI) -> None:
 
     @app.exception_handler(ReedlingError)
     async def ours(_request: Request, error: ReedlingError) -> JSONResponse:
-        status = (
-            412 if error.code in STALE else next(s for kind, s in STATUS.items() if isinstance(error, kind))
-        )
-        return _answer(status, error)
+        return problem_answer(error)
 
     @app.exception_handler(RequestValidationError)
     async def malformed(_request: Request, error: RequestValidationError) -> JSONResponse:
-        problems = problems_of(list(error.errors()))
-        undecodable = any(e["type"] == "json_invalid" for e in error.errors())
-        mapped = InvalidInput(
-            "request.malformed",
-            problems[0].message,
-            where=problems[0].path.lstrip("/").replace("body/", "", 1) or "Request",
-            hint=problems[0].hint,
-            problems=problems,
-        )
-        return _answer(400 if undecodable else 422, mapped)
+        return await run_in_threadpool(_malformed, error)
 
     @app.exception_handler(HTTPException)
     async def http(_request: Request, error: HTTPException) -> JSONResponse:
-        mapped = ReedlingError(f"http.{error.status_code}", str(error.detail))
+        said = "The request is larger than this address takes. Send less at once."
+        detail = said if error.status_code == 413 else str(error.detail)
+        mapped = ReedlingError(f"http.{error.status_code}", detail)
         mapped.title = HTTPStatus(error.status_code).phrase
         return _answer(error.status_code, mapped, headers=dict(error.headers or {}))
 
-    @app.exception_handler(Exception)
-    async def unexpected(request: Request, error: Exception) -> JSONResponse:
-        _log.exception("unexpected error at %s %s", request.method, request.url.path, exc_info=error)
-        mapped = ReedlingError(
-            "server.unexpected",
-            "Something went wrong on our side.",
-            hint="What you saved before is safe. Try again; if it happens again, tell whoever runs this server.",
-        )
-        return _answer(500, mapped)
+
+def _malformed(error: RequestValidationError) -> JSONResponse:
+    problems = problems_of(list(error.errors()))
+    mapped = InvalidInput(
+        "request.malformed",
+        problems[0].message,
+        where=problems[0].path.lstrip("/").replace("body/", "", 1) or "Request",
+        hint=problems[0].hint,
+        problems=problems,
+    )
+    return _answer(422, mapped)
+
+
+def problem_answer(error: ReedlingError) -> JSONResponse:
+    """The answer to one of our own errors."""
+    headers = {}
+    if error.code in STALE:
+        status = 412
+    elif error.code in UNREADABLE:
+        status = 400
+    else:
+        status = next(s for kind, s in STATUS.items() if isinstance(error, kind))
+    if isinstance(error, TooMany):
+        headers["Retry-After"] = str(error.wait_s)
+    elif isinstance(error, Unavailable):
+        headers["Retry-After"] = "2"
+    return _answer(status, error, headers)
+
+
+def unexpected_answer() -> JSONResponse:
+    """The answer to an error that nobody foresaw; what it was stands in the log, not here."""
+    mapped = ReedlingError(
+        "server.unexpected",
+        "Something went wrong on our side.",
+        hint="What you saved before is safe. Try again; if it happens again, tell whoever runs this server.",
+    )
+    return _answer(500, mapped)
 
 
 def _answer(status: int, error: ReedlingError, headers: dict[str, str] | None = None) -> JSONResponse:
+    told = error.problems[:TOLD_PROBLEMS]
+    if len(error.problems) > len(told):
+        more = len(error.problems) - len(told)
+        told = (*told, Problem(code=told[0].code, path="", message=f"There are {more:,} more problems."))
     body: dict[str, Any] = {
         "type": "about:blank",
         "title": error.title,
@@ -100,14 +128,14 @@ def _answer(status: int, error: ReedlingError, headers: dict[str, str] | None = 
         "code": error.code,
         "where": error.where,
         "hint": error.hint,
-        "problems": jsonable_encoder(error.problems),
+        "problems": jsonable_encoder(told),
     }
     return JSONResponse(body, status_code=status, media_type=MEDIA_TYPE, headers=headers)
 
 
 REFUSALS: dict[int | str, dict[str, Any]] = {
     status: {"description": HTTPStatus(status).phrase, "model": ProblemAnswer}
-    for status in (400, 401, 403, 404, 409, 412, 422, 428)
+    for status in (400, 401, 403, 404, 409, 412, 413, 422, 428, 429, 503)
 }
 """The refusals every route may answer with, for the OpenAPI document."""
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Form, Response, UploadFile
+from fastapi import Form, Response, UploadFile
 from pydantic import BaseModel, Field
 
 from reedling.api.access import Anyone, Ctx, OfficePerson, Writer
+from reedling.api.guarded import PICTURE_BODY, guarded_router
 from reedling.api.shapes import Identity
 from reedling.core.guidance.facts import Fact, known_facts
 from reedling.core.logic.units import MENU
@@ -15,7 +16,7 @@ from reedling.services import keep_illustrations, read_guidance, write_drafts
 from reedling.services.keep_pictures import MAX_PICTURE_BYTES
 from reedling.store.records import Illustration
 
-router = APIRouter(prefix="/api", tags=["library"])
+router = guarded_router("/api", "library")
 
 
 class NewDocument(BaseModel):
@@ -55,12 +56,12 @@ def illustrations(_person: OfficePerson, context: Ctx) -> list[Illustration]:
     return list(keep_illustrations.illustrations(context))
 
 
-@router.post("/illustrations", status_code=201)
-async def keep_illustration(
+@router.post("/illustrations", status_code=201, max_body_size=PICTURE_BODY)
+def keep_illustration(
     file: UploadFile, person: Writer, context: Ctx, title: Annotated[str, Form(max_length=200)] = ""
 ) -> Illustration:
     """Keep a picture, still or moving; the same bytes again are the same picture."""
-    data = await file.read(MAX_PICTURE_BYTES + 1)
+    data = file.file.read(MAX_PICTURE_BYTES + 1)
     return keep_illustrations.keep_illustration(context, person, title or file.filename or "", data)
 
 

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Header, Response
+from fastapi import Header, Response
 from pydantic import BaseModel
 
 from reedling.api.access import Ctx, OfficePerson, Writer
+from reedling.api.guarded import DOCUMENT_BODY, guarded_router
 from reedling.exchange.list_sheets import AnyListName, write_sheet
 from reedling.services import edit_catalogue, edit_register
 from reedling.services.context import Context
 from reedling.services.list_pages import ListPage, SheetOutcome
 
-router = APIRouter(prefix="/api/lists", tags=["lists"])
+router = guarded_router("/api/lists", "lists")
 
 IfMatch = Annotated[str, Header(description="The etag of the list as it was read.")]
 
@@ -58,29 +59,29 @@ def read_sheet(name: AnyListName, _person: OfficePerson, context: Ctx) -> Respon
     return Response(text, media_type="text/csv", headers={"Content-Disposition": disposition})
 
 
-@router.post("/{name}/sheet")
+@router.post("/{name}/sheet", max_body_size=DOCUMENT_BODY)
 def put_sheet(
-    name: AnyListName, body: SheetToWrite, if_match: IfMatch, _person: Writer, context: Ctx
+    name: AnyListName, body: SheetToWrite, if_match: IfMatch, person: Writer, context: Ctx
 ) -> SheetOutcome:
     """Write the entries of a sheet over those with their codes, or add them; nothing is removed."""
     if name == "sites" or name == "assets":
-        return edit_register.put_places(context, name, body.text, if_match, only_tell=body.only_tell)
-    return edit_catalogue.put_sheet(context, name, body.text, if_match, only_tell=body.only_tell)
+        return edit_register.put_places(context, person, name, body.text, if_match, only_tell=body.only_tell)
+    return edit_catalogue.put_sheet(context, person, name, body.text, if_match, only_tell=body.only_tell)
 
 
 @router.put("/{name}")
 def put_entry(
-    name: AnyListName, body: EntryToWrite, if_match: IfMatch, _person: Writer, context: Ctx
+    name: AnyListName, body: EntryToWrite, if_match: IfMatch, person: Writer, context: Ctx
 ) -> ListPage:
     """Write an entry; gives the list after."""
     if name == "sites" or name == "assets":
-        return edit_register.put_place(context, name, body.replaces, body.entry, if_match)
-    return edit_catalogue.put_entry(context, name, body.replaces, body.entry, if_match)
+        return edit_register.put_place(context, person, name, body.replaces, body.entry, if_match)
+    return edit_catalogue.put_entry(context, person, name, body.replaces, body.entry, if_match)
 
 
 @router.delete("/{name}/{code}")
-def remove_entry(name: AnyListName, code: str, if_match: IfMatch, _person: Writer, context: Ctx) -> ListPage:
+def remove_entry(name: AnyListName, code: str, if_match: IfMatch, person: Writer, context: Ctx) -> ListPage:
     """Take an entry out; gives the list after."""
     if name == "sites" or name == "assets":
-        return edit_register.remove_place(context, name, code, if_match)
-    return edit_catalogue.remove_entry(context, name, code, if_match)
+        return edit_register.remove_place(context, person, name, code, if_match)
+    return edit_catalogue.remove_entry(context, person, name, code, if_match)

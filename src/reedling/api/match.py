@@ -5,10 +5,11 @@ from __future__ import annotations
 from datetime import date
 from typing import Annotated
 
-from fastapi import APIRouter, Header, Query, Response
+from fastapi import Header, Query, Response
 from pydantic import BaseModel
 
 from reedling.api.access import Ctx, OfficePerson, Writer
+from reedling.api.guarded import guarded_router
 from reedling.core.guidance.decision_tables import PRIORITIES
 from reedling.core.matching.coverage import Across
 from reedling.core.matching.table_editing import TableEdit
@@ -21,7 +22,7 @@ from reedling.services.take_orders import Matched, OrderToMatch
 from reedling.services.write_drafts import SavedEdit
 from reedling.store.records import Asset
 
-router = APIRouter(prefix="/api", tags=["match"])
+router = guarded_router("/api", "match")
 
 IfMatch = Annotated[str, Header(description="The etag of the draft as it was read.")]
 Draft = Annotated[str | None, Query(description="A table to take as it is being written.")]

@@ -4,25 +4,27 @@ from __future__ import annotations
 
 from uuid import UUID
 
-from fastapi import APIRouter, Response, UploadFile
-from pydantic import BaseModel, Field
+from fastapi import Response, UploadFile
+from pydantic import AwareDatetime, BaseModel, Field
 
 from reedling.api.access import Anyone, Ctx, Technician
+from reedling.api.guarded import DOCUMENT_BODY, PICTURE_BODY, guarded_router
 from reedling.core.guidance.catalogue import Cause, Part, Remedy
 from reedling.core.runsheet.events import FieldEvent
 from reedling.services import keep_pictures, read_guidance, read_orders
 from reedling.services.read_orders import OrderLine, OrderPage
-from reedling.services.submit_events import submit_events
+from reedling.services.submit_events import MAX_EVENTS, submit_events
 from reedling.store.records import Picture, Receipt
 
-router = APIRouter(prefix="/api", tags=["pocket"])
+router = guarded_router("/api", "pocket")
 
 
 class Submission(BaseModel):
     """Events from a device, under an identity the device gave them."""
 
     id: UUID
-    events: list[FieldEvent] = Field(max_length=2000)
+    sent_at: AwareDatetime | None = None
+    events: list[FieldEvent] = Field(max_length=MAX_EVENTS)
 
 
 class PocketLists(BaseModel):
@@ -52,19 +54,24 @@ def own_order(order_id: str, person: Technician, context: Ctx) -> OrderPage:
     return read_orders.order_page(context, order_id, only_for=person)
 
 
-@router.post("/pocket/orders/{order_id}/submissions")
+@router.post("/pocket/orders/{order_id}/submissions", max_body_size=DOCUMENT_BODY)
 def submit(order_id: str, body: Submission, person: Technician, context: Ctx) -> Receipt:
     """Apply what the device recorded, once; a repeat is answered with the first receipt."""
-    return submit_events(context, person, order_id, str(body.id), body.events)
+    return submit_events(context, person, order_id, str(body.id), body.events, sent_at=body.sent_at)
 
 
-@router.post("/pocket/orders/{order_id}/pictures/{picture_id}")
-async def keep_picture(
-    order_id: str, picture_id: UUID, file: UploadFile, person: Technician, context: Ctx
+@router.post("/pocket/orders/{order_id}/pictures/{picture_id}", max_body_size=PICTURE_BODY)
+def keep_picture(
+    order_id: str,
+    picture_id: UUID,
+    file: UploadFile,
+    person: Technician,
+    context: Ctx,
+    question: str = "",
 ) -> Picture:
-    """Keep a picture; a repeat changes nothing."""
-    data = await file.read(keep_pictures.MAX_PICTURE_BYTES + 1)
-    return keep_pictures.keep_picture(context, person, order_id, str(picture_id), data)
+    """Keep a picture; a repeat changes nothing. Where it was taken is kept only if its question says so."""
+    data = file.file.read(keep_pictures.MAX_PICTURE_BYTES + 1)
+    return keep_pictures.keep_picture(context, person, order_id, str(picture_id), data, question=question)
 
 
 @router.get(

@@ -2,21 +2,42 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Response
+from typing import Annotated
+
+from fastapi import Query, Response
 
 from reedling.api.access import Ctx, OfficePerson, Writer
+from reedling.api.guarded import guarded_router
 from reedling.api.shapes import ReviewNote
 from reedling.services import review_work
 from reedling.services.find_anything import Found, find_anything
-from reedling.services.review_work import CompletionPage, Evidence, InboxRow, RevisionOutcomes
+from reedling.services.review_work import CompletionPage, Evidence, InboxPage, JobsPage, RevisionOutcomes
 
-router = APIRouter(prefix="/api", tags=["review"])
+router = guarded_router("/api", "review")
+
+
+Offset = Annotated[int, Query(ge=0, le=1_000_000)]
 
 
 @router.get("/review/inbox")
-def inbox(_person: OfficePerson, context: Ctx) -> list[InboxRow]:
-    """Finished jobs that nobody has read yet."""
-    return list(review_work.inbox(context))
+def inbox(_person: OfficePerson, context: Ctx, offset: Offset = 0) -> InboxPage:
+    """Finished jobs that nobody has read yet, the latest first; a page at a time."""
+    return review_work.inbox(context, offset=offset)
+
+
+@router.get("/review/incident-types/{document}/jobs")
+def jobs(
+    document: str,
+    _person: OfficePerson,
+    context: Ctx,
+    revision: str | None = None,
+    plan: str | None = None,
+    step: str | None = None,
+    offset: Offset = 0,
+) -> JobsPage:
+    """The jobs behind the figures: all, those of a revision, or those that wanted a step of a plan."""
+    wanted = (plan, step) if plan and step else None
+    return review_work.jobs_behind(context, document, revision=revision, step=wanted, offset=offset)
 
 
 @router.get("/review/completions/{order_id}")
@@ -58,6 +79,6 @@ def steps_csv(document: str, _person: OfficePerson, context: Ctx) -> Response:
 
 
 @router.get("/find")
-def find(q: str, person: OfficePerson, context: Ctx) -> list[Found]:
+def find(q: Annotated[str, Query(max_length=200)], person: OfficePerson, context: Ctx) -> list[Found]:
     """Anything whose words hold every word asked for."""
     return list(find_anything(context, person, q))

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from datetime import date
 
-from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from reedling.api.access import Approver, Ctx, OfficePerson, Writer
+from reedling.api.guarded import guarded_router
 from reedling.api.shapes import Identity, ReviewNote
 from reedling.services import discuss_revisions, release_revisions, write_drafts
 
-router = APIRouter(prefix="/api", tags=["revisions"])
+router = guarded_router("/api", "revisions")
 
 
 class ReleaseRequest(BaseModel):

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
-from pydantic import AwareDatetime, BaseModel, Field
+from typing import Annotated
+
+from fastapi import Query
+from pydantic import BaseModel, Field
 
 from reedling.api.access import Ctx, OfficePerson, Planner
+from reedling.api.guarded import guarded_router
+from reedling.api.shapes import PlannableInstant
 from reedling.core.runsheet.job import OrderState
 from reedling.services import read_orders, take_orders
 from reedling.services.change_orders import HandAct, change_order
-from reedling.services.read_orders import OrderLine, OrderPage
+from reedling.services.read_orders import OrderPage, OrdersPage
 from reedling.services.take_orders import OrderToMatch
 from reedling.store.records import Person
 
-router = APIRouter(prefix="/api", tags=["run"])
+router = guarded_router("/api", "run")
 
 
 class NewOrder(BaseModel):
@@ -39,7 +43,7 @@ class VisitPlan(BaseModel):
     """Who goes, and when."""
 
     technician: str
-    planned_for: AwareDatetime
+    planned_for: PlannableInstant
 
 
 class Reason(BaseModel):
@@ -56,9 +60,19 @@ class OrderIdentity(BaseModel):
 
 
 @router.get("/orders")
-def orders(_person: OfficePerson, context: Ctx, incident_type: str | None = None) -> list[OrderLine]:
-    """Orders, newest first."""
-    return list(read_orders.order_lines(context, incident_type=incident_type))
+def orders(
+    _person: OfficePerson,
+    context: Ctx,
+    incident_type: str | None = None,
+    state: Annotated[tuple[OrderState, ...], Query(max_length=10)] = (),
+    words: Annotated[str, Query(max_length=200)] = "",
+    offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
+    limit: Annotated[int, Query(ge=1, le=200)] = read_orders.PAGE,
+) -> OrdersPage:
+    """Orders, newest first: those in the states, with every word in them somewhere; a page at a time."""
+    return read_orders.orders_page(
+        context, states=state, incident_type=incident_type, words=words, offset=offset, limit=limit
+    )
 
 
 @router.post("/orders", status_code=201)
@@ -89,16 +103,16 @@ def change_by_hand(order_id: str, body: HandChange, person: OfficePerson, contex
 
 
 @router.post("/orders/{order_id}/plan")
-def plan_visit(order_id: str, body: VisitPlan, _person: Planner, context: Ctx) -> OrderIdentity:
+def plan_visit(order_id: str, body: VisitPlan, person: Planner, context: Ctx) -> OrderIdentity:
     """Give the order to a technician for a time."""
-    order = take_orders.plan_visit(context, order_id, body.technician, body.planned_for)
+    order = take_orders.plan_visit(context, person, order_id, body.technician, body.planned_for)
     return OrderIdentity(id=order.id, state=order.state)
 
 
 @router.post("/orders/{order_id}/cancel")
-def cancel(order_id: str, body: Reason, _person: Planner, context: Ctx) -> OrderIdentity:
+def cancel(order_id: str, body: Reason, person: Planner, context: Ctx) -> OrderIdentity:
     """Cancel an order, with a reason."""
-    order = take_orders.cancel_order(context, order_id, body.reason)
+    order = take_orders.cancel_order(context, person, order_id, body.reason)
     return OrderIdentity(id=order.id, state=order.state)
 
 

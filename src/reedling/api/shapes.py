@@ -2,7 +2,22 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, Field
+from datetime import datetime
+from typing import Annotated
+
+from pydantic import AfterValidator, AwareDatetime, BaseModel, Field
+
+FIRST_YEAR, LAST_YEAR = 2000, 2100
+
+
+def _plannable(at: datetime) -> datetime:
+    if not FIRST_YEAR <= at.year <= LAST_YEAR:
+        raise ValueError(f"the year must be from {FIRST_YEAR} to {LAST_YEAR}")
+    return at
+
+
+PlannableInstant = Annotated[AwareDatetime, AfterValidator(_plannable)]
+"""A time that somebody may plan for."""
 
 
 class Identity(BaseModel):

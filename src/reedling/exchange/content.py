@@ -9,7 +9,8 @@ from __future__ import annotations
 import dataclasses
 import difflib
 import typing
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from functools import cache
 from typing import Any, TypeVar
 
 from pydantic import ConfigDict, TypeAdapter, ValidationError
@@ -78,6 +79,9 @@ ASSET_ENTRIES: TypeAdapter[AssetEntry] = TypeAdapter(AssetEntry)
 RUNSHEETS: TypeAdapter[Runsheet] = TypeAdapter(Runsheet)
 EVENTS: TypeAdapter[FieldEvent] = TypeAdapter(FieldEvent)
 
+MAX_ERRORS = 2_000
+"""Errors of one piece of data that are turned into problems; whoever has more mends these first."""
+
 _adapters: dict[type[Any], TypeAdapter[Any]] = {}
 """One adapter per class; building one takes milliseconds."""
 
@@ -134,22 +138,32 @@ def problems_of(errors: list[ErrorDetails]) -> tuple[Problem, ...]:
     """Pydantic's errors as problems, without the noise of alternatives that were not meant.
 
     Where a value may be one of several kinds, only the kind it names counts; a value that names
-    none of them is one problem, about its kind.
+    none of them is one problem, about its kind. The first :data:`MAX_ERRORS` errors are read.
     """
+    errors = errors[:MAX_ERRORS]
     wrong_kind = {e["loc"][:-1]: e for e in errors if e["loc"] and e["loc"][-1] == "kind"}
-    unions = {place[:-1] for place in wrong_kind}
+    alternatives: dict[tuple[int | str, ...], set[tuple[int | str, ...]]] = {
+        place[:-1]: set() for place in wrong_kind
+    }
+    for error in errors:
+        for union in _prefixes(error["loc"]):
+            if union in alternatives:
+                alternatives[union].add(error["loc"][: len(union) + 1])
     seen: dict[str, Problem] = {}
-    for union in unions:
-        alternatives = {e["loc"][: len(union) + 1] for e in errors if e["loc"][: len(union)] == union}
-        if alternatives <= wrong_kind.keys():
-            problem = _unknown_kind(union, [wrong_kind[a] for a in sorted(alternatives, key=str)])
+    for union, found in alternatives.items():
+        if found <= wrong_kind.keys():
+            problem = _unknown_kind(union, [wrong_kind[a] for a in sorted(found, key=str)])
             seen.setdefault(problem.path, problem)
     for error in errors:
-        if any(error["loc"][: len(place)] == place for place in wrong_kind):
+        if any(place in wrong_kind for place in _prefixes(error["loc"])):
             continue
         problem = _problem(error)
         seen.setdefault(problem.path, problem)
     return tuple(seen.values())
+
+
+def _prefixes(loc: tuple[int | str, ...]) -> Iterator[tuple[int | str, ...]]:
+    return (loc[:n] for n in range(len(loc) + 1))
 
 
 def _unknown_kind(union: tuple[int | str, ...], errors: list[ErrorDetails]) -> Problem:
@@ -157,7 +171,7 @@ def _unknown_kind(union: tuple[int | str, ...], errors: list[ErrorDetails]) -> P
     return Problem(
         code="content.invalid",
         path=_pointer((*union, "kind")),
-        message=f"the kind must be one of {known}, got {errors[0].get('input')!r}.",
+        message=f"the kind must be one of {known}, got {_short(errors[0].get('input'))}.",
     )
 
 
@@ -179,7 +193,7 @@ def _problem(error: ErrorDetails) -> Problem:
     elif error["type"] == "missing":
         text = "this is missing"
     elif isinstance(got, str | int | float | bool) or got is None:
-        text = f"{text[:1].lower()}{text[1:]}, got {got!r}"
+        text = f"{text[:1].lower()}{text[1:]}, got {_short(got)}"
     return Problem(code="content.invalid", path=path, message=f"{text}.", hint=hint)
 
 
@@ -188,5 +202,12 @@ def _names_alternative(part: str) -> bool:
     return part[:1].isupper() or part in ("bool", "float", "str", "int") or "[" in part
 
 
+def _short(value: object) -> str:
+    """A value as a refusal repeats it."""
+    told = repr(value)
+    return told if len(told) <= 80 else f"{told[:60]}… ({len(told):,} characters)"
+
+
+@cache
 def _field_names() -> list[str]:
     return sorted({f.name for cls in _strict for f in dataclasses.fields(cls)})

@@ -22,6 +22,7 @@ from reedling.core.guidance.register import AssetEntry, RegisterName, SiteEntry
 from reedling.core.guidance.skills import LEVELS
 from reedling.errors import InvalidInput, Problem
 from reedling.exchange.content import dump_value, load_value
+from reedling.exchange.csv_cells import cell_of, text_of
 
 AnyListName = ListName | RegisterName
 
@@ -48,7 +49,7 @@ def write_sheet(name: AnyListName, entries: Sequence[Mapping[str, Any]]) -> str:
     for entry in entries:
         cells = {f.name: _text(entry[f.name]) for f in _columns(name)}
         of_asset = {_RECORDED + code: _text(value) for code, value in (entry.get("fields") or {}).items()}
-        writer.writerow({**cells, **of_asset})
+        writer.writerow({key: cell_of(text) for key, text in {**cells, **of_asset}.items()})
     return out.getvalue()
 
 
@@ -112,7 +113,7 @@ def read_sheet(name: AnyListName, text: str) -> list[tuple[int, dict[str, Any]]]
                 hint="Put a cell that holds the separator in quotes.",
             )
     return [
-        (number, _entry(known, dict(zip(keys, cells, strict=False))))
+        (number, _entry(known, dict(zip(keys, map(text_of, cells), strict=False))))
         for number, cells in enumerate(rows[1:], 2)
         if any(cell.strip() for cell in cells)
     ]

@@ -21,10 +21,9 @@ class Waiting:
 def count_waiting(context: Context) -> Waiting:
     """Count what waits."""
     with context.store.reading() as unit:
-        drafts = unit.documents.in_state("Draft")
         return Waiting(
-            author=len(unit.documents.in_state("In review")),
+            author=unit.documents.n_in_state("In review"),
             run=unit.orders.count(("Logged", "Return needed")),
             review=unit.orders.count(("Finished",)),
-            refine=sum(1 for d in drafts if d.letter != "A"),
+            refine=unit.documents.n_in_state("Draft", first_letters=False),
         )

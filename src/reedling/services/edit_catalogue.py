@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -15,13 +16,17 @@ from reedling.services.context import Context
 from reedling.services.list_pages import (
     ListPage,
     SheetOutcome,
+    entry_code,
     guard,
+    keep_list_changes,
     list_words,
     outcome_of,
     page_of,
     refuse_use,
     uses_of_entries,
 )
+from reedling.services.summaries import note_all_returns
+from reedling.store.records import Person
 from reedling.store.unit import Unit
 
 
@@ -32,7 +37,7 @@ def list_page(context: Context, name: ListName) -> ListPage:
 
 
 def put_entry(
-    context: Context, name: ListName, code: str | None, entry: dict[str, Any], etag: str
+    context: Context, person: Person, name: ListName, code: str | None, entry: dict[str, Any], etag: str
 ) -> ListPage:
     """Write an entry in place of the one with this code, or add it; gives the list after.
 
@@ -45,63 +50,96 @@ def put_entry(
         ``catalogue.refused`` with every problem: a loop in the tree, a code used twice, an entry that
         refers to nothing.
     """
-    with context.store.writing() as unit:
-        before = _page(unit, name)
+
+    def entries_after(before: ListPage) -> list[dict[str, Any]]:
         guard(before, etag)
         entries = list(before.entries)
-        places = [i for i, e in enumerate(entries) if _code(name, e) == code]
+        places = [i for i, e in enumerate(entries) if entry_code(name, e) == code]
         if code is not None and not places:
             raise NotFound("catalogue.unknown", f"{list_words(name)} have no entry {code}.")
-        if places and _code(name, entry) != code:
+        if places and entry_code(name, entry) != code:
             refuse_use(before, str(code), "changed")
         if places:
             entries[places[0]] = entry
         else:
             entries.append(entry)
-        return _write(unit, name, entries)
+        return entries
+
+    return rewrite_list(context, person, name, entries_after)
 
 
 def put_sheet(
-    context: Context, name: ListName, text: str, etag: str, *, only_tell: bool = False
+    context: Context, person: Person, name: ListName, text: str, etag: str, *, only_tell: bool = False
 ) -> SheetOutcome:
     """Write the entries of a sheet over those with their codes, or add them; nothing is removed.
 
     With ``only_tell`` it is checked and told, and not written. Raises as :func:`put_entry`, and what
     reading the sheet raises; then nothing is written.
     """
-    with context.store.writing() as unit:
+    lines = read_sheet(name, text)
+    with context.store.reading() as unit:
         before = _page(unit, name)
         guard(before, etag)
-        held = {_code(name, e): e for e in before.entries}
-        given = [
-            (line, {**held.get(_code(name, entry), {}), **entry}) for line, entry in read_sheet(name, text)
-        ]
+        held = {entry_code(name, e): e for e in before.entries}
+        given = [(line, {**held.get(entry_code(name, entry), {}), **entry}) for line, entry in lines]
         entries = load_entries(name, given)
-        refuse_twice(name, [_code(name, entry) for entry in entries])
-        written = {_code(name, entry): entry for entry in entries}
-        changed = _check(unit, name, list({**held, **written}.values()))
-        outcome = outcome_of(before, held, written)
-        if only_tell:
-            return outcome
-        unit.catalogues.replace(changed)
-        return replace(outcome, page=_page(unit, name))
+        refuse_twice(name, [entry_code(name, entry) for entry in entries])
+        written = {entry_code(name, entry): entry for entry in entries}
+        after = list({**held, **written}.values())
+        _check(unit, name, after)
+    outcome = outcome_of(before, held, written)
+    if only_tell:
+        return outcome
+
+    def entries_after(found: ListPage) -> list[dict[str, Any]]:
+        guard(found, etag)
+        return after
+
+    return replace(outcome, page=rewrite_list(context, person, name, entries_after, note="sheet"))
 
 
-def remove_entry(context: Context, name: ListName, code: str, etag: str) -> ListPage:
+def remove_entry(context: Context, person: Person, name: ListName, code: str, etag: str) -> ListPage:
     """Take an entry out of its list; refused while something refers to it."""
-    with context.store.writing() as unit:
-        before = _page(unit, name)
+
+    def entries_after(before: ListPage) -> list[dict[str, Any]]:
         guard(before, etag)
-        kept = [e for e in before.entries if _code(name, e) != code]
+        kept = [e for e in before.entries if entry_code(name, e) != code]
         if len(kept) == len(before.entries):
             raise NotFound("catalogue.unknown", f"{list_words(name)} have no entry {code}.")
         refuse_use(before, code, "removed")
-        return _write(unit, name, kept)
+        return kept
+
+    return rewrite_list(context, person, name, entries_after)
 
 
-def _write(unit: Unit, name: ListName, entries: list[dict[str, Any]]) -> ListPage:
-    unit.catalogues.replace(_check(unit, name, entries))
-    return _page(unit, name)
+def rewrite_list(
+    context: Context,
+    person: Person,
+    name: ListName,
+    entries_after: Callable[[ListPage], list[dict[str, Any]]],
+    *,
+    note: str = "",
+) -> ListPage:
+    """Write what ``entries_after`` makes of a list, checked, and keep who changed what; the list after."""
+
+    def prepare(unit: Unit) -> tuple[list[dict[str, Any]], Catalogue]:
+        before = _page(unit, name)
+        return before.entries, _check(unit, name, entries_after(before))
+
+    def write(unit: Unit, prepared: tuple[list[dict[str, Any]], Catalogue]) -> bool:
+        before, changed = prepared
+        unit.catalogues.replace(changed)
+        after = dump_value(changed)[name]
+        keep_list_changes(context, unit, person, name, before, after, note=note)
+        return name == "symptoms" and _families(before) != _families(after)
+
+    if context.store.change(prepare, write):
+        note_all_returns(context)
+    return list_page(context, name)
+
+
+def _families(entries: Sequence[Mapping[str, Any]]) -> dict[str, Any]:
+    return {e["code"]: e.get("family") for e in entries}
 
 
 def _check(unit: Unit, name: ListName, entries: list[dict[str, Any]]) -> Catalogue:
@@ -125,12 +163,3 @@ def _page(unit: Unit, name: ListName) -> ListPage:
     uses = uses_of_entries(unit)
     used = {entry.code: found.counted() for entry, found in uses.items() if entry.listed == name}
     return page_of(name, dump_value(unit.catalogues.get())[name], used)
-
-
-def _code(name: ListName, entry: dict[str, Any]) -> str:
-    """What an entry is known by: its code, or for a technician's entry the two things it joins."""
-    if name == "roster":
-        return f"{entry.get('technician', '')} {entry.get('skill', '')}"
-    if name == "van_stock":
-        return f"{entry.get('technician', '')} {entry.get('part', '')}"
-    return str(entry.get("code", ""))

@@ -6,11 +6,12 @@ Orders keep what was known when they were logged, so a change here reaches only 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from collections.abc import Set as AbstractSet
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
+from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.register import (
     AssetEntry,
     RegisterName,
@@ -27,12 +28,13 @@ from reedling.services.list_pages import (
     SheetOutcome,
     Uses,
     guard,
+    keep_list_changes,
     list_words,
     outcome_of,
     page_of,
     refuse_use,
 )
-from reedling.store.records import Asset, Site
+from reedling.store.records import Asset, Person, Site
 from reedling.store.unit import Unit
 
 
@@ -43,7 +45,7 @@ def register_page(context: Context, name: RegisterName) -> ListPage:
 
 
 def put_place(
-    context: Context, name: RegisterName, code: str | None, entry: dict[str, Any], etag: str
+    context: Context, person: Person, name: RegisterName, code: str | None, entry: dict[str, Any], etag: str
 ) -> ListPage:
     """Write a site or asset in place of the one with this code, or add it; gives the register after.
 
@@ -56,49 +58,109 @@ def put_place(
         ``catalogue.refused`` with every problem: a class, model, site, contract or time zone that is not
         there, a model of another class, a code used twice.
     """
-    with context.store.writing() as unit:
-        before = _page(unit, name)
+
+    def entries_after(before: ListPage) -> Rewritten:
         guard(before, etag)
         codes = {e["code"] for e in before.entries}
         if code is not None and code not in codes:
             raise NotFound("catalogue.unknown", f"{list_words(name)} have no entry {code}.")
         if code is not None and entry.get("code") != code:
             refuse_use(before, code, "changed")
-        _put(unit, name, code, entry, codes - {code})
-        return _page(unit, name)
+        return Rewritten(put=((code, entry),))
+
+    return rewrite_register(context, person, name, entries_after)
 
 
 def put_places(
-    context: Context, name: RegisterName, text: str, etag: str, *, only_tell: bool = False
+    context: Context, person: Person, name: RegisterName, text: str, etag: str, *, only_tell: bool = False
 ) -> SheetOutcome:
     """Write the sites or assets of a sheet over those with their codes, or add them; none is removed.
 
     With ``only_tell`` it is checked and told, and not written.
     """
-    with context.store.writing() as unit:
+    lines = read_sheet(name, text)
+    with context.store.reading() as unit:
         before = _page(unit, name)
         guard(before, etag)
         held = {e["code"]: e for e in before.entries}
         numbers = {f.code for f in unit.catalogues.get().fields if f.number}
-        given = [
-            (line, _over(held.get(entry.get("code", ""), {}), entry, numbers))
-            for line, entry in read_sheet(name, text)
-        ]
+        given = [(line, _over(held.get(entry.get("code", ""), {}), entry, numbers)) for line, entry in lines]
         entries = load_entries(name, given)
         refuse_twice(name, [e["code"] for e in entries])
+        known = _Known.read(unit)
         problems = [
             replace(p, path=f"/{line}{p.path}", message=f"Line {line}: {p.message}")
             for (line, _), entry in zip(given, entries, strict=True)
-            for p in _problems(unit, name, entry, set())
+            for p in known.problems(name, entry, set())
         ]
         _refuse(name, tuple(problems))
         outcome = outcome_of(before, held, {e["code"]: e for e in entries})
-        if only_tell:
-            return outcome
-        for entry in entries:
-            code = entry["code"] if entry["code"] in held else None
-            _put(unit, name, code, entry, set())
-        return replace(outcome, page=_page(unit, name))
+    if only_tell:
+        return outcome
+
+    def entries_after(found: ListPage) -> Rewritten:
+        guard(found, etag)
+        return Rewritten(put=tuple((e["code"] if e["code"] in held else None, e) for e in entries))
+
+    return replace(outcome, page=rewrite_register(context, person, name, entries_after, note="sheet"))
+
+
+def remove_place(context: Context, person: Person, name: RegisterName, code: str, etag: str) -> ListPage:
+    """Take out a site without assets, or an asset without orders."""
+
+    def entries_after(before: ListPage) -> Rewritten:
+        guard(before, etag)
+        if code not in {e["code"] for e in before.entries}:
+            raise NotFound("catalogue.unknown", f"{list_words(name)} have no entry {code}.")
+        refuse_use(before, code, "removed")
+        return Rewritten(removed=(code,))
+
+    return rewrite_register(context, person, name, entries_after)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rewritten:
+    """What to do to a register: entries to write, each in place of a code or of none, and codes to remove."""
+
+    put: tuple[tuple[str | None, dict[str, Any]], ...] = ()
+    removed: tuple[str, ...] = ()
+
+
+def rewrite_register(
+    context: Context,
+    person: Person,
+    name: RegisterName,
+    entries_after: Callable[[ListPage], Rewritten],
+    *,
+    note: str = "",
+) -> ListPage:
+    """Do to a register what ``entries_after`` says, checked, and keep who changed what; the register after."""
+
+    def prepare(unit: Unit) -> tuple[list[dict[str, Any]], Rewritten]:
+        before = _page(unit, name)
+        wanted = entries_after(before)
+        known = _Known.read(unit)
+        codes = {e["code"] for e in before.entries} - set(wanted.removed)
+        for code, entry in wanted.put:
+            _refuse(name, known.problems(name, entry, codes - {code}))
+            codes.add(entry["code"])
+        return before.entries, wanted
+
+    def write(unit: Unit, prepared: tuple[list[dict[str, Any]], Rewritten]) -> None:
+        before, wanted = prepared
+        for removed in wanted.removed:
+            (unit.places.remove_site if name == "sites" else unit.places.remove_asset)(removed)
+        for code, entry in wanted.put:
+            if name == "sites":
+                site = _site(unit, load_value(SITE_ENTRIES, entry, where="sites"))
+                unit.places.put_site(site, replaces=code)
+            else:
+                asset = _asset(unit, load_value(ASSET_ENTRIES, entry, where="assets"))
+                unit.places.put_asset(asset, replaces=code)
+        keep_list_changes(context, unit, person, name, before, _entries(unit, name), note=note)
+
+    context.store.change(prepare, write)
+    return register_page(context, name)
 
 
 def _over(held: Mapping[str, Any], entry: Mapping[str, Any], numbers: AbstractSet[str]) -> dict[str, Any]:
@@ -121,42 +183,25 @@ def _number(text: str) -> float | str:
         return text
 
 
-def _problems(
-    unit: Unit, name: RegisterName, entry: dict[str, Any], others: AbstractSet[str]
-) -> tuple[Problem, ...]:
-    lists = unit.catalogues.get()
-    if name == "sites":
-        return tuple(site_problems(load_value(SITE_ENTRIES, entry, where="sites"), others, lists))
-    asset = load_value(ASSET_ENTRIES, entry, where="assets")
-    return tuple(asset_problems(asset, others, {s.id for s in unit.places.sites()}, lists))
+@dataclass(frozen=True, slots=True)
+class _Known:
+    """What sites and assets are checked against."""
 
+    lists: Catalogue
+    sites: frozenset[str]
 
-def _put(
-    unit: Unit, name: RegisterName, code: str | None, entry: dict[str, Any], others: AbstractSet[str]
-) -> None:
-    """Write one in place of the one with this code, or add it; ``others`` are the codes it must not have."""
-    _refuse(name, _problems(unit, name, entry, others))
-    if name == "sites":
-        site = _site(unit, load_value(SITE_ENTRIES, entry, where="sites"))
-        unit.places.put_site(site, replaces=code)
-    else:
-        asset = _asset(unit, load_value(ASSET_ENTRIES, entry, where="assets"))
-        unit.places.put_asset(asset, replaces=code)
+    @classmethod
+    def read(cls, unit: Unit) -> _Known:
+        return cls(unit.catalogues.get(), frozenset(s.id for s in unit.places.sites()))
 
-
-def remove_place(context: Context, name: RegisterName, code: str, etag: str) -> ListPage:
-    """Take out a site without assets, or an asset without orders."""
-    with context.store.writing() as unit:
-        before = _page(unit, name)
-        guard(before, etag)
-        if code not in {e["code"] for e in before.entries}:
-            raise NotFound("catalogue.unknown", f"{list_words(name)} have no entry {code}.")
-        refuse_use(before, code, "removed")
+    def problems(
+        self, name: RegisterName, entry: dict[str, Any], others: AbstractSet[str]
+    ) -> tuple[Problem, ...]:
+        """What is wrong with an entry; ``others`` are the codes it must not have."""
         if name == "sites":
-            unit.places.remove_site(code)
-        else:
-            unit.places.remove_asset(code)
-        return _page(unit, name)
+            return tuple(site_problems(load_value(SITE_ENTRIES, entry, where="sites"), others, self.lists))
+        asset = load_value(ASSET_ENTRIES, entry, where="assets")
+        return tuple(asset_problems(asset, others, set(self.sites), self.lists))
 
 
 def _page(unit: Unit, name: RegisterName) -> ListPage:
@@ -165,9 +210,15 @@ def _page(unit: Unit, name: RegisterName) -> ListPage:
         for asset in unit.places.assets():
             at.setdefault(asset.site.id, []).append(asset.id)
         used = {site: Uses(assets=there).counted() for site, there in at.items()}
-        return page_of(name, [dump_value(_site_entry(s)) for s in unit.places.sites()], used)
-    used = {asset: Uses(orders=n).counted() for asset, n in unit.orders.n_by_asset().items()}
-    return page_of(name, [dump_value(_asset_entry(a)) for a in unit.places.assets()], used)
+    else:
+        used = {asset: Uses(orders=n).counted() for asset, n in unit.orders.n_by_asset().items()}
+    return page_of(name, _entries(unit, name), used)
+
+
+def _entries(unit: Unit, name: RegisterName) -> list[dict[str, Any]]:
+    if name == "sites":
+        return [dump_value(_site_entry(s)) for s in unit.places.sites()]
+    return [dump_value(_asset_entry(a)) for a in unit.places.assets()]
 
 
 def _site_entry(site: Site) -> SiteEntry:

@@ -13,16 +13,20 @@ from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.catalogue_soundness import catalogue_problems
 from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.references import ListName
 from reedling.core.guidance.reuse import Library
 from reedling.core.guidance.revisions import DocumentKind
 from reedling.core.matching.table_soundness import Known, table_problems
 from reedling.errors import InvalidInput, Problem
-from reedling.exchange.content import Content
+from reedling.exchange.content import Content, dump_value
 from reedling.exchange.library_pack import LibraryPack, PackedIllustration, PackedRevision, sort_revisions
 from reedling.services.check_library import IN_FORCE, known_in_pack, library_of
 from reedling.services.context import Context
+from reedling.services.keep_changes import keep_change
 from reedling.services.keep_illustrations import describe_illustration
+from reedling.services.list_pages import keep_list_changes
 from reedling.services.shared_library import library_in_force
+from reedling.services.summaries import note_all_returns
 from reedling.services.table_views import known_to_tables
 from reedling.store.records import Revision
 from reedling.store.unit import Unit
@@ -67,24 +71,15 @@ def import_library(context: Context, pack: LibraryPack) -> ImportReport:
         held here, a released plan that is unsound, a kind that changed. Nothing is imported.
     """
     now = context.clock()
-    with context.store.writing() as unit:
+    pictures = [
+        (describe_illustration(data, title=picture.title, at=now, person=None), data)
+        for picture in pack.illustrations
+        if (data := picture.content())
+    ]
+
+    def prepare(unit: Unit) -> Catalogue:
         merged = _merge(unit.catalogues.get(), pack.catalogue)
-        library = library_of(pack.revisions, IN_FORCE)
-        held = library_in_force(unit)
-        library = Library(
-            standards={**held.standards, **library.standards}, forms={**held.forms, **library.forms}
-        )
-        here, brought = known_to_tables(unit), known_in_pack(pack)
-        known = Known(
-            documents={**here.documents, **brought.documents},
-            incident_types={**here.incident_types, **brought.incident_types},
-        )
-        problems = [
-            p
-            for head, content in pack.revisions
-            for p in _refusals(unit, merged, library, known, now.date(), head, content)
-        ]
-        problems += [replace(p, path=f"catalogue{p.path}") for p in catalogue_problems(merged)]
+        problems = _problems(unit, pack, merged, now.date())
         if problems:
             raise InvalidInput(
                 "library.refused",
@@ -93,20 +88,56 @@ def import_library(context: Context, pack: LibraryPack) -> ImportReport:
                 hint="Nothing was imported.",
                 problems=problems,
             )
-        for picture in pack.illustrations:
-            if unit.illustrations.get(picture.id) is None:
-                data = picture.content()
-                made = describe_illustration(data, title=picture.title, at=now, person=None)
+        return merged
+
+    def write(unit: Unit, merged: Catalogue) -> ImportReport:
+        for made, data in pictures:
+            if unit.illustrations.get(made.id) is None:
                 unit.illustrations.add(made, data)
-        unit.catalogues.replace(merged)
+        _write_lists(context, unit, merged)
         done = [_bring_in(unit, head, content, now) for head, content in pack.revisions]
         for head, _ in pack.revisions:
             prefix, _, number = head.document.partition("-")
             if number.isdigit():
                 unit.reserve_number(prefix, int(number))
-        return ImportReport(
+        report = ImportReport(
             n_added=done.count("added"), n_changed=done.count("changed"), n_same=done.count("same")
         )
+        note = f"imported: {report.n_added} revisions added, {report.n_changed} changed"
+        keep_change(context, unit, None, "list", "library/import", "changed", note=note)
+        return report
+
+    report = context.store.change(prepare, write)
+    note_all_returns(context)
+    return report
+
+
+def _problems(unit: Unit, pack: LibraryPack, merged: Catalogue, today: date) -> list[Problem]:
+    """Everything that stands in the way of a pack whose lists are merged already."""
+    library = library_of(pack.revisions, IN_FORCE)
+    held = library_in_force(unit)
+    library = Library(
+        standards={**held.standards, **library.standards}, forms={**held.forms, **library.forms}
+    )
+    here, brought = known_to_tables(unit), known_in_pack(pack)
+    known = Known(
+        documents={**here.documents, **brought.documents},
+        incident_types={**here.incident_types, **brought.incident_types},
+    )
+    problems = [
+        p
+        for head, content in pack.revisions
+        for p in _refusals(unit, merged, library, known, today, head, content)
+    ]
+    return problems + [replace(p, path=f"catalogue{p.path}") for p in catalogue_problems(merged)]
+
+
+def _write_lists(context: Context, unit: Unit, merged: Catalogue) -> None:
+    """Write the lists, and keep what changed in each."""
+    before, after = dump_value(unit.catalogues.get()), dump_value(merged)
+    unit.catalogues.replace(merged)
+    for name in get_args(ListName):
+        keep_list_changes(context, unit, None, name, before[name], after[name], note="import")
 
 
 def _packed(revision: Revision) -> tuple[PackedRevision, Content]:

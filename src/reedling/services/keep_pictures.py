@@ -6,9 +6,11 @@ import io
 import warnings
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
-from PIL import Image, UnidentifiedImageError
+from PIL import ExifTags, Image, UnidentifiedImageError
 
+from reedling.core.guidance.questions import Photo
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.services.context import Context
 from reedling.services.take_orders import need_order
@@ -20,13 +22,24 @@ MAX_PICTURE_SIDE = 8_000
 MEDIA_TYPES = {"PNG": "image/png", "JPEG": "image/jpeg", "WEBP": "image/webp"}
 
 
-def keep_picture(context: Context, person: Person, order_id: str, picture_id: str, data: bytes) -> Picture:
-    """Keep a picture for an order under an identity from the device; a repeat changes nothing."""
+def keep_picture(
+    context: Context, person: Person, order_id: str, picture_id: str, data: bytes, *, question: str = ""
+) -> Picture:
+    """Keep a picture for an order under an identity from the device; a repeat changes nothing.
+
+    The place where it was taken is taken out of it, unless the photo question it answers asks for it.
+    """
     found = inspect_picture(data, MEDIA_TYPES)
-    with context.store.writing() as unit:
+    with context.store.reading() as unit:
         order = need_order(unit, order_id)
         if order.technician != person.id:
             raise NotFound("orders.unknown", f"there is no order {order_id} for you.")
+        asked = {q.id.split("@")[0]: q for line in order.runsheet.lines for q in line.proofs}.get(
+            question.split("@")[0]
+        )
+    if not (isinstance(asked, Photo) and asked.keep_place):
+        data = without_place(data)
+    with context.store.writing() as unit:
         picture = Picture(
             id=picture_id,
             sha256=hash_of(data),
@@ -57,6 +70,32 @@ def picture_data(context: Context, person: Person, picture_id: str) -> tuple[Pic
         if person.role == "technician" and need_order(unit, picture.order).technician != person.id:
             raise NotFound("pictures.unknown", f"there is no picture {picture_id}.")
         return picture, unit.pictures.data(picture)
+
+
+_AS_TAKEN: Mapping[str, Mapping[str, Any]] = {"JPEG": {"quality": "keep"}, "WEBP": {"quality": 92}}
+"""How a picture is written again, by what Pillow calls its kind."""
+
+
+def without_place(data: bytes) -> bytes:
+    """The picture without the place where it was taken (Exif 2.32, GPS IFD; XMP); unchanged where it has none.
+
+    A JPEG keeps its quantisation; the other facts of the camera stay.
+    """
+    with Image.open(io.BytesIO(data)) as image:
+        exif = image.getexif()
+        if ExifTags.IFD.GPSInfo not in exif and b"GPS" not in _xmp(image):
+            return data
+        exif.pop(ExifTags.IFD.GPSInfo, None)
+        out = io.BytesIO()
+        image.info.pop("xmp", None)
+        quality: Mapping[str, Any] = _AS_TAKEN.get(image.format or "", {})
+        image.save(out, image.format, exif=exif, **quality)
+        return out.getvalue()
+
+
+def _xmp(image: Image.Image) -> bytes:
+    found = image.info.get("xmp") or image.info.get("XML:com.adobe.xmp") or b""
+    return found.encode() if isinstance(found, str) else bytes(found)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -12,7 +12,9 @@ from reedling.core.guidance.references import ListEntry, entries_between, entrie
 from reedling.core.guidance.revisions import RevisionState
 from reedling.errors import Conflict
 from reedling.exchange.list_sheets import AnyListName
-from reedling.store.records import Asset
+from reedling.services.context import Context
+from reedling.services.keep_changes import keep_change
+from reedling.store.records import Asset, ChangeAct, Person
 from reedling.store.unit import Unit
 
 IN_USE: tuple[RevisionState, ...] = ("Draft", "In review", "Released")
@@ -146,3 +148,48 @@ def refuse_use(page: ListPage, code: str, what: str) -> None:
 def list_words(name: AnyListName) -> str:
     """What a list is called."""
     return name.replace("_", " ")
+
+
+def entry_code(name: AnyListName, entry: Mapping[str, Any]) -> str:
+    """What an entry is known by: its code, or for a technician's entry the two things it joins."""
+    if name == "roster":
+        return f"{entry.get('technician', '')} {entry.get('skill', '')}"
+    if name == "van_stock":
+        return f"{entry.get('technician', '')} {entry.get('part', '')}"
+    return str(entry.get("code", ""))
+
+
+def keep_list_changes(
+    context: Context,
+    unit: Unit,
+    person: Person | None,
+    name: AnyListName,
+    before: Sequence[dict[str, Any]],
+    after: Sequence[dict[str, Any]],
+    *,
+    note: str = "",
+) -> None:
+    """Keep what changed between two states of a list, joined as one change.
+
+    The key of an entry is ``list/code``; a code that changed is one entry taken out and another added.
+    """
+    old = {entry_code(name, e): e for e in before}
+    new = {entry_code(name, e): e for e in after}
+    batch = ""
+    for code in dict.fromkeys((*old, *new)):
+        one, other = old.get(code), new.get(code)
+        if one == other:
+            continue
+        act: ChangeAct = "added" if one is None else "removed" if other is None else "changed"
+        batch = keep_change(
+            context,
+            unit,
+            person,
+            "list",
+            f"{name}/{code}",
+            act,
+            before=one,
+            after=other,
+            note=note,
+            batch=batch,
+        )

@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-
 from reedling.core.logic.conditions import Answer
-from reedling.core.runsheet.job import replay
 from reedling.store.records import Asset
 from reedling.store.unit import Unit
 
@@ -30,11 +27,3 @@ def order_facts(
     facts |= {f"asset.{code}": value for code, value in asset.fields.items()}
     facts |= {f"meter.{m}": state.value for m, state in unit.places.meters(asset.id).items()}
     return {name: value for name, value in facts.items() if value != ""}
-
-
-def last_answers(unit: Unit, asset_id: str) -> Mapping[str, Answer]:
-    """What was answered on the asset's finished jobs, the latest answer to each question."""
-    out: dict[str, Answer] = {}
-    for order in reversed(unit.orders.find(states=("Finished", "Reviewed"), asset=asset_id)):
-        out |= replay(unit.orders.events(order.id)).answers
-    return out

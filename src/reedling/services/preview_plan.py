@@ -18,7 +18,7 @@ from reedling.core.runsheet.standing import rules_of
 from reedling.errors import InvalidInput
 from reedling.services.context import Context
 from reedling.services.current import current_revision
-from reedling.services.order_facts import last_answers, order_facts
+from reedling.services.order_facts import order_facts
 from reedling.services.run_views import RunView, run_view
 from reedling.services.shared_library import library_being_written
 from reedling.services.take_orders import need_asset
@@ -81,7 +81,7 @@ def preview(
         if asset is not None:
             found = need_asset(unit, asset)
             facts = {**order_facts(unit, found, ""), **facts}
-            last = last_answers(unit, asset)
+            last = unit.summaries.last_answers(asset)
         names = fact_names(unit.catalogues.get())
     runsheet = compile_runsheet(plans, library=library, facts=facts, last=last, names=names)
     asked = {q.id for line in rules_of(runsheet, answers).laid.lines for q in line.proofs}

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from reedling.core.evidence.outcomes import first_time_fix
 from reedling.core.guidance.catalogue import Catalogue, EquipmentTree
 from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
@@ -17,7 +16,7 @@ from reedling.core.guidance.revisions import PLAN_KINDS, RevisionState
 from reedling.core.matching.cells import naming_of
 from reedling.core.matching.table_differences import compare_tables
 from reedling.core.rollup.plan_totals import PlanTotals, total_plans
-from reedling.core.statistics.intervals import Share
+from reedling.core.statistics.intervals import Share, wilson_interval
 from reedling.errors import InvalidInput, NotFound
 from reedling.services.context import Context
 from reedling.services.current import current_revision
@@ -33,7 +32,6 @@ from reedling.services.document_views import (
 )
 from reedling.services.release_revisions import bring_into_force, bundle
 from reedling.services.shared_library import library_being_written, uses
-from reedling.services.symptoms import relation_of
 from reedling.services.table_views import known_to_tables
 from reedling.store.unit import Unit
 
@@ -106,23 +104,20 @@ def shelf(context: Context) -> tuple[ShelfRow, ...]:
     with context.store.reading() as unit:
         lists = unit.catalogues.get()
         tree = EquipmentTree.of(lists.equipment)
-        outcomes = unit.orders.outcomes()
-        everything = [o for _, o in outcomes]
-        related = relation_of(lists)
+        fixed = unit.summaries.first_time(now)
         rows = []
         for document in unit.documents.of_kind("incident type"):
             view = current_revision(unit, document)
             incident = view.content
             assert isinstance(incident, IncidentType)
-            own = [o for code, o in outcomes if code == document]
-            fix = first_time_fix(own, everything, now=now, related=related)
+            n_fixed, n_settled, _ = fixed.get(document, (0, 0, 0))
             rows.append(
                 ShelfRow(
                     document=document,
                     title=incident.title,
                     group=tree.name(incident.equipment),
                     states=_open_states(unit, document),
-                    fixed_first_time=fix.share,
+                    fixed_first_time=wilson_interval(n_fixed, n_settled),
                 )
             )
     return tuple(sorted(rows, key=lambda r: (r.group, r.document)))

@@ -18,8 +18,11 @@ from reedling.services.change_orders import issued_documents
 from reedling.services.context import Context
 from reedling.services.run_views import RunView, run_view
 from reedling.services.take_orders import need_order
-from reedling.store.records import Asset, Order, OrderHeading, Person, heading_of
+from reedling.store.records import Asset, Order, OrderHeading, Person, WantedOrders, heading_of
 from reedling.store.unit import Unit
+
+PAGE = 100
+"""Orders on a page of them."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -85,14 +88,34 @@ class OrderPage:
     category_name: str
 
 
-def order_lines(
-    context: Context, *, states: Sequence[OrderState] = (), incident_type: str | None = None
-) -> tuple[OrderLine, ...]:
-    """Orders for the planner, newest first."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OrdersPage:
+    """A page of orders, newest first, out of ``total``."""
+
+    total: int
+    rows: tuple[OrderLine, ...]
+
+
+def orders_page(
+    context: Context,
+    *,
+    states: Sequence[OrderState] = (),
+    incident_type: str | None = None,
+    words: str = "",
+    offset: int = 0,
+    limit: int = PAGE,
+) -> OrdersPage:
+    """Orders for the planner, newest first: those in the states, with every word in them somewhere."""
     with context.store.reading() as unit:
         names, lists = unit.people.names(), unit.catalogues.get()
-        found = unit.orders.headings(states=states, incident_type=incident_type)
-        return tuple(order_line(order, names, lists) for order in found)
+        wanted = WantedOrders(
+            states=tuple(states),
+            incident_type=incident_type,
+            words=tuple(words.split()),
+            symptoms={s.code: s.label for s in lists.symptoms},
+        )
+        total, found = unit.orders.page(wanted, offset=offset, limit=limit)
+        return OrdersPage(total=total, rows=tuple(order_line(order, names, lists) for order in found))
 
 
 def own_orders(context: Context, person: Person) -> tuple[OrderLine, ...]:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 
 from reedling.core.checking.draft import draft_defects
 from reedling.core.guidance.decision_tables import DecisionTable
@@ -23,8 +23,12 @@ from reedling.services.context import Context
 from reedling.services.document_views import DocumentLink, incident_type_findings, link_to
 from reedling.services.shared_library import library_being_written, named_in, uses, where_used
 from reedling.services.table_views import known_to_tables
+from reedling.services.write_drafts import writers_of
 from reedling.store.records import Act, Person, Revision, RevisionAct
 from reedling.store.unit import Unit
+
+MOST_DAYS_AHEAD = 730
+"""How long beforehand a release may be approved."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,7 +62,8 @@ def send_for_review(context: Context, person: Person, document: str, note: str) 
         ``drafts.none`` when nothing of it is a draft.
     """
     now = context.clock()
-    with context.store.writing() as unit:
+
+    def prepare(unit: Unit) -> list[Revision]:
         drafts = [r for r in _open(unit, document) if r.state == "Draft"]
         if not drafts:
             raise Conflict("drafts.none", "there is no draft to send.", where=document)
@@ -72,11 +77,16 @@ def send_for_review(context: Context, person: Person, document: str, note: str) 
                 hint="Mend what the checks name, then send it.",
                 problems=problems,
             )
+        return drafts
+
+    def write(unit: Unit, drafts: list[Revision]) -> tuple[str, ...]:
         for draft in drafts:
             state = move_revision(draft.state, "send", where=draft.document)
             unit.documents.save(replace(draft, state=state, sent_by=person.id, note=note, changed_at=now))
             _act(unit, draft, person.id, now, "sent", note)
         return tuple(d.document for d in drafts)
+
+    return context.store.change(prepare, write)
 
 
 def give_back(context: Context, person: Person, document: str, reason: str) -> tuple[str, ...]:
@@ -116,11 +126,14 @@ def release(
         ``revisions.four_eyes`` when this person wrote in one of them or sent it.
     """
     now = context.clock()
-    with context.store.writing() as unit:
+    if effective_on is not None:
+        _check_day(document, effective_on, now.date())
+
+    def prepare(unit: Unit) -> list[Revision]:
         waiting = _waiting(unit, document)
         going = {r.document for r in waiting}
         for revision in waiting:
-            require_second_person(person.id, _writers(unit, revision), where=revision.document)
+            require_second_person(person.id, writers_of(unit, revision), where=revision.document)
             errors = [p for p in _problems(unit, revision, now.date(), going) if p.severity == "error"]
             if errors:
                 raise Conflict(
@@ -129,30 +142,39 @@ def release(
                     where=revision.document,
                     hint="Give it back.",
                 )
+        return waiting
+
+    def write(unit: Unit, waiting: list[Revision]) -> tuple[str, ...]:
         for revision in waiting:
             approved = replace(revision, released_by=person.id, effective_on=effective_on, changed_at=now)
-            _act(
-                unit,
-                revision,
-                person.id,
-                now,
-                "released",
-                f"takes effect {effective_on}" if effective_on else "",
-            )
+            words = f"takes effect {effective_on}" if effective_on else ""
+            _act(unit, revision, person.id, now, "released", words)
             if effective_on is not None and effective_on > now.date():
                 unit.documents.save(approved)
             else:
                 _put_in_force(unit, approved, now)
         return tuple(r.document for r in waiting)
 
+    return context.store.change(prepare, write)
+
+
+def _check_day(document: str, day: date, today: date) -> None:
+    """A release takes effect today or later; the day may be yesterday's where it is still that day."""
+    if not today - timedelta(days=1) <= day <= today + timedelta(days=MOST_DAYS_AHEAD):
+        raise InvalidInput(
+            "reviews.day",
+            f"a release takes effect today or within {MOST_DAYS_AHEAD} days, not on {day.day} {day:%b %Y}.",
+            where=document,
+            hint="Choose a day to come.",
+        )
+
 
 def bring_into_force(context: Context) -> tuple[str, ...]:
     """Put in force what was approved for a day that has come; gives the documents."""
     now = context.clock()
     with context.store.reading() as unit:
-        due = _due(unit, now.date())
-    if not due:
-        return ()
+        if not _due(unit, now.date()):
+            return ()
     with context.store.writing() as unit:
         due = _due(unit, now.date())
         for revision in due:
@@ -221,12 +243,10 @@ def effect_of_release(context: Context, document: str) -> ReleaseEffect:
                 order=o.id,
                 asset=f"{o.asset.name}, {o.asset.site.name}",
                 state=o.state,
-                revision=", ".join(
-                    f"{s.document} {s.revision}" for s in o.runsheet.sources if s.document in going
-                ),
+                revision=", ".join(f"{s.document} {s.revision}" for s in o.sources if s.document in going),
             )
-            for o in unit.orders.find(states=OPEN_STATES)
-            if any(s.document in going for s in o.runsheet.sources)
+            for o in unit.orders.headings(states=OPEN_STATES)
+            if any(s.document in going for s in o.sources)
         ]
         return ReleaseEffect(
             documents=tuple(link_to(unit, d) for d in going),
@@ -257,6 +277,8 @@ def bundle(unit: Unit, document: str) -> tuple[str, ...]:
 
 
 def _due(unit: Unit, today: date) -> list[Revision]:
+    if not unit.documents.n_in_state("In review"):
+        return []
     return [
         r
         for r in unit.documents.in_state("In review")
@@ -290,11 +312,6 @@ def _waiting(unit: Unit, document: str) -> list[Revision]:
     if not waiting:
         raise Conflict("reviews.none", "nothing of it is in review.", where=document, hint="Reload the page.")
     return waiting
-
-
-def _writers(unit: Unit, revision: Revision) -> frozenset[str]:
-    edits = unit.documents.edits(revision.document, revision.letter)
-    return frozenset(e.person for e in edits) | ({revision.sent_by} if revision.sent_by else set())
 
 
 def _problems(unit: Unit, revision: Revision, today: date, going: set[str]) -> tuple[Problem, ...]:

@@ -6,28 +6,30 @@ import csv
 import io
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from reedling.core.evidence.departures import Departure, departures
-from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, FirstTimeFix, first_time_fix
+from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, SETTLING_DAYS
 from reedling.core.evidence.revision_outcomes import OutcomeChange, outcome_change
-from reedling.core.evidence.steps import StepEvidence, StepRecord, step_evidence
+from reedling.core.evidence.steps import StepEvidence, evidence_of
 from reedling.core.guidance.catalogue import Part
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.revisions import letter_rank
-from reedling.core.runsheet.job import OrderState, replay
-from reedling.core.statistics.summaries import Spread, spread
+from reedling.core.statistics.intervals import Share, wilson_interval
+from reedling.core.statistics.summaries import Spread
 from reedling.errors import Conflict, NotFound
+from reedling.exchange.csv_cells import cell_of
 from reedling.services.context import Context
 from reedling.services.current import current_revision
+from reedling.services.keep_changes import keep_order_change
 from reedling.services.read_orders import OrderLine, OrderPage, order_line, page_of
-from reedling.services.symptoms import relation_of
 from reedling.services.take_orders import need_order
-from reedling.store.records import OrderHeading, Person, heading_of
+from reedling.store.records import JobLine, Person, WantedJobs
 from reedling.store.unit import Unit
 
-CLOSED: tuple[OrderState, ...] = ("Finished", "Reviewed")
+PAGE = 50
+"""Jobs on a page of them."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,6 +41,14 @@ class InboxRow:
     n_findings: int
     n_visits: int
     minutes_on_site: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class InboxPage:
+    """A page of the completions to read, the latest finish first, out of ``total``."""
+
+    total: int
+    rows: tuple[InboxRow, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -68,6 +78,14 @@ class JobDot:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class JobsPage:
+    """A page of the jobs behind a figure, the latest finish first, out of ``total``."""
+
+    total: int
+    jobs: tuple[JobDot, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StepRow:
     """A step as written now, beside what the field made of it."""
 
@@ -88,12 +106,12 @@ class Evidence:
     n_jobs: int
     first_job: datetime | None
     last_job: datetime | None
-    fixed_first_time: FirstTimeFix
+    fixed_first_time: Share
+    n_too_young: int
     definition: str
     minutes_on_site: Spread | None
     planned_minutes: float | None
     steps: tuple[StepRow, ...]
-    jobs: tuple[JobDot, ...]
     revisions: tuple[str, ...]
 
 
@@ -106,24 +124,25 @@ class RevisionOutcomes:
     change: OutcomeChange
 
 
-def inbox(context: Context) -> tuple[InboxRow, ...]:
+def inbox(context: Context, *, offset: int = 0, limit: int = PAGE) -> InboxPage:
     """Finished jobs that nobody has read yet, newest first."""
     with context.store.reading() as unit:
         names, lists = unit.people.names(), unit.catalogues.get()
-        rows = []
-        for order in unit.orders.find(states=("Finished",)):
-            job = replay(unit.orders.events(order.id))
-            found = departures(order.runsheet, job)
-            rows.append(
+        total, jobs = unit.summaries.jobs(WantedJobs(unread=True), offset=offset, limit=limit)
+        headings = unit.orders.headings_of([j.order for j in jobs])
+        return InboxPage(
+            total=total,
+            rows=tuple(
                 InboxRow(
-                    line=order_line(heading_of(order), names, lists),
-                    n_departures=len(found),
-                    n_findings=sum(d.kind in ("out of limit", "finding") for d in found),
-                    n_visits=len(job.visits),
-                    minutes_on_site=sum(v.minutes_on_site or 0 for v in job.visits),
+                    line=order_line(headings[job.order], names, lists),
+                    n_departures=job.n_departures,
+                    n_findings=job.n_findings,
+                    n_visits=job.n_visits,
+                    minutes_on_site=job.minutes_on_site,
                 )
-            )
-        return tuple(sorted(rows, key=lambda r: r.line.finished_at or r.line.logged_at, reverse=True))
+                for job in jobs
+            ),
+        )
 
 
 def completion(context: Context, order_id: str) -> CompletionPage:
@@ -156,15 +175,15 @@ def mark_reviewed(context: Context, person: Person, order_id: str, note: str) ->
         order = need_order(unit, order_id)
         if order.state != "Finished":
             raise Conflict("orders.state", f"it is {order.state.lower()}, not finished.", where=order_id)
-        unit.orders.save(
-            replace(
-                order,
-                state="Reviewed",
-                reviewed_at=context.clock(),
-                reviewed_by=person.id,
-                review_note=note.strip(),
-            )
+        read = replace(
+            order,
+            state="Reviewed",
+            reviewed_at=context.clock(),
+            reviewed_by=person.id,
+            review_note=note.strip(),
         )
+        unit.orders.save(read)
+        keep_order_change(context, unit, person, "reviewed", order, read)
 
 
 def evidence(
@@ -184,46 +203,62 @@ def compare_outcomes(context: Context, document: str, plan: str, older: str, new
     with context.store.reading() as unit:
         before = _evidence(context, unit, document, plan, older)
         after = _evidence(context, unit, document, plan, newer)
-        change = outcome_change(before.fixed_first_time.share, after.fixed_first_time.share)
+        change = outcome_change(before.fixed_first_time, after.fixed_first_time)
         return RevisionOutcomes(older=before, newer=after, change=change)
+
+
+def jobs_behind(
+    context: Context,
+    document: str,
+    *,
+    revision: str | None = None,
+    step: tuple[str, str] | None = None,
+    offset: int = 0,
+    limit: int = PAGE,
+) -> JobsPage:
+    """The finished jobs of an incident type: all, of one revision, or those that wanted a step.
+
+    ``step`` is a document and the identity of a step of it.
+    """
+    now = context.clock()
+    with context.store.reading() as unit:
+        issued = (_incident(unit, document).plans, revision) if revision is not None else None
+        wanted = WantedJobs(incident_type=document, issued_with=issued, step=step)
+        total, jobs = unit.summaries.jobs(wanted, offset=offset, limit=limit)
+        return JobsPage(total=total, jobs=_dots(unit, jobs, now))
+
+
+def _incident(unit: Unit, document: str) -> IncidentType:
+    content = current_revision(unit, document, ("incident type",)).content
+    assert isinstance(content, IncidentType)
+    return content
 
 
 def _evidence(
     context: Context, unit: Unit, document: str, plan: str | None, revision: str | None
 ) -> Evidence:
-    current = current_revision(unit, document, ("incident type",)).content
-    assert isinstance(current, IncidentType)
+    current = _incident(unit, document)
     plans = (plan,) if plan else current.plans
-    orders = {o.id: o for o in unit.orders.headings(states=CLOSED, incident_type=document)}
-    seen = {s.revision for o in orders.values() for s in o.sources if s.document in plans}
-    if revision is not None:
-        wanted = {(p, revision) for p in plans}
-        orders = {
-            k: o for k, o in orders.items() if any((s.document, s.revision) in wanted for s in o.sources)
-        }
-    outcomes = [o for _, o in unit.orders.outcomes()]
-    fix = first_time_fix(
-        [o for o in outcomes if o.order in orders],
-        outcomes,
-        now=context.clock(),
-        related=relation_of(unit.catalogues.get()),
+    wanted = WantedJobs(
+        incident_type=document, issued_with=(tuple(plans), revision) if revision is not None else None
     )
-    records = [r for r in unit.orders.step_records(document, CLOSED) if r.order in orders]
-    jobs = _dots(unit, document, list(orders.values()), fix)
-    finished = [j.finished_at for j in jobs]
+    summaries = unit.summaries
+    n_jobs, first, last = summaries.span(wanted)
+    n_fixed, n_settled, n_too_young = summaries.first_time(context.clock(), wanted).get(document, (0, 0, 0))
+    planned = summaries.planned_minutes(wanted)
     return Evidence(
         document=document,
         title=current.title,
-        n_jobs=len(jobs),
-        first_job=min(finished, default=None),
-        last_job=max(finished, default=None),
-        fixed_first_time=fix,
+        n_jobs=n_jobs,
+        first_job=first,
+        last_job=last,
+        fixed_first_time=wilson_interval(n_fixed, n_settled),
+        n_too_young=n_too_young,
         definition=FIXED_FIRST_TIME,
-        minutes_on_site=spread([j.minutes_on_site for j in jobs]),
-        planned_minutes=_median_planned(records),
-        steps=_step_rows(unit, current, records),
-        jobs=jobs,
-        revisions=tuple(sorted(seen, key=letter_rank)),
+        minutes_on_site=summaries.minutes_on_site(wanted),
+        planned_minutes=planned.median if planned else None,
+        steps=_step_rows(unit, current, wanted),
+        revisions=tuple(sorted(summaries.revisions_seen(document, plans), key=letter_rank)),
     )
 
 
@@ -257,7 +292,7 @@ def evidence_csv(context: Context, document: str) -> str:
             [
                 row.document,
                 row.step,
-                row.text,
+                cell_of(row.text),
                 row.phase,
                 row.planned_minutes,
                 *(
@@ -276,56 +311,46 @@ def evidence_csv(context: Context, document: str) -> str:
     return out.getvalue()
 
 
-def _dots(unit: Unit, document: str, orders: Sequence[OrderHeading], fix: FirstTimeFix) -> tuple[JobDot, ...]:
+def _dots(unit: Unit, jobs: Sequence[JobLine], now: datetime) -> tuple[JobDot, ...]:
     names = unit.people.names()
-    trips = unit.orders.trips(document, CLOSED)
-    fixed, not_fixed = set(fix.fixed), set(fix.not_fixed)
-    out = []
-    for order in orders:
-        if order.finished_at is None:
-            continue
-        visits = replay(trips.get(order.id, ())).visits
-        out.append(
-            JobDot(
-                order=order.id,
-                asset=f"{order.asset.name}, {order.asset.site.name}",
-                technician=names.get(order.technician or "", ""),
-                finished_at=order.finished_at,
-                minutes_on_site=sum(v.minutes_on_site or 0 for v in visits),
-                n_visits=len(visits),
-                fixed_first_time=True if order.id in fixed else False if order.id in not_fixed else None,
-                revisions=", ".join(f"{s.document} {s.revision}" for s in order.sources),
-            )
+    headings = unit.orders.headings_of([j.order for j in jobs])
+    young = now - timedelta(days=SETTLING_DAYS)
+    return tuple(
+        JobDot(
+            order=job.order,
+            asset=f"{order.asset.name}, {order.asset.site.name}",
+            technician=names.get(order.technician or "", ""),
+            finished_at=job.finished_at,
+            minutes_on_site=job.minutes_on_site,
+            n_visits=job.n_visits,
+            fixed_first_time=None
+            if job.finished_at > young
+            else job.working_visits == 1 and not job.came_back,
+            revisions=", ".join(f"{s.document} {s.revision}" for s in order.sources),
         )
-    return tuple(sorted(out, key=lambda j: j.finished_at, reverse=True))
+        for job in jobs
+        if (order := headings[job.order])
+    )
 
 
-def _step_rows(unit: Unit, incident: IncidentType, records: Sequence[StepRecord]) -> tuple[StepRow, ...]:
-    found = step_evidence(records)
+def _step_rows(unit: Unit, incident: IncidentType, wanted: WantedJobs) -> tuple[StepRow, ...]:
+    counts = unit.summaries.step_counts(wanted)
     rows = []
-    for document in incident.plans:
-        plan = unit.documents.content_of(document)
-        if not isinstance(plan, Plan):
+    for plan in incident.plans:
+        content = unit.documents.content_of(plan)
+        if not isinstance(content, Plan):
             continue
-        rows += [
-            StepRow(
-                document=document,
-                step=step.id,
-                text=step.text,
-                phase=step.phase,
-                planned_minutes=step.minutes.likely,
-                evidence=found.get((document, step.id)),
+        for step in content.steps:
+            held = counts.get((plan, step.id))
+            taken = unit.summaries.minutes_of(wanted, plan, step.id) if held else None
+            rows.append(
+                StepRow(
+                    document=plan,
+                    step=step.id,
+                    text=step.text,
+                    phase=step.phase,
+                    planned_minutes=step.minutes.likely,
+                    evidence=evidence_of(plan, step.id, held, taken) if held else None,
+                )
             )
-            for step in plan.steps
-        ]
     return tuple(rows)
-
-
-def _median_planned(records: Sequence[StepRecord]) -> float | None:
-    """Median over jobs of the likely minutes of the steps each job turned out to want."""
-    planned: dict[str, float] = {}
-    for record in records:
-        if record.wanted:
-            planned[record.order] = planned.get(record.order, 0) + record.planned_minutes
-    summary = spread(list(planned.values()))
-    return summary.median if summary else None

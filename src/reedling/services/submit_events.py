@@ -2,77 +2,167 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from collections.abc import Sequence
-from dataclasses import replace
-from datetime import timedelta
+from dataclasses import dataclass, replace
+from datetime import MAXYEAR, datetime
 
-from reedling.core.evidence.steps import step_records
+from reedling.core.evidence.job_summary import JobSummary
+from reedling.core.evidence.steps import StepRecord, step_records
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.runsheet.events import Answered, Coded, FieldEvent, PartUsed
 from reedling.core.runsheet.job import Job, job_run, job_state, record, replay
 from reedling.core.runsheet.progress import laid_question, write_backs
 from reedling.errors import Conflict, InvalidInput, NotFound
+from reedling.exchange.content import dump_value
 from reedling.services.context import Context
+from reedling.services.summaries import Related, note_returns, related_symptoms, summary_of
 from reedling.services.take_orders import need_order
 from reedling.store.records import MeterState, Order, Person, Receipt
 from reedling.store.unit import Unit
 
-CLOCK_TOLERANCE = timedelta(minutes=10)
-"""How far a device's clock may run ahead of ours."""
+MAX_EVENTS = 500
+"""Events of one submission; a device with more sends several."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Applied:
+    """A submission worked out: what it makes of the order, or the receipt of the first time."""
+
+    order: Order
+    job: Job
+    records: tuple[StepRecord, ...]
+    summary: JobSummary | None
+    related: Related
+    held: Receipt | None
 
 
 def submit_events(
-    context: Context, person: Person, order_id: str, submission: str, events: Sequence[FieldEvent]
+    context: Context,
+    person: Person,
+    order_id: str,
+    submission: str,
+    events: Sequence[FieldEvent],
+    *,
+    sent_at: datetime | None = None,
 ) -> Receipt:
     """Apply a submission to an order; a repeat is answered with the first receipt.
+
+    ``sent_at`` is the device's own clock at sending, from which its error is measured and kept: a clock
+    that runs fast or slow is no reason to refuse. What follows is worked out while others read and write.
 
     Raises
     ------
     NotFound
         ``orders.unknown`` when the order is not this technician's.
     Conflict
-        ``submissions.reused`` when the identity was used for something else; what
-        :func:`reedling.core.runsheet.job.record` raises, with nothing applied.
+        ``submissions.reused`` when the identity was used for something else, with nothing applied; what
+        :func:`reedling.core.runsheet.job.record` raises.
     """
     now = context.clock()
-    with context.store.writing() as unit:
-        held = unit.orders.receipt(submission)
-        if held is not None:
-            if held[0] != person.id or held[1].order != order_id:
-                raise Conflict("submissions.reused", "this identity was used before.", where=submission)
-            return held[1]
-        order = need_order(unit, order_id)
-        if order.technician != person.id:
-            raise NotFound("orders.unknown", f"there is no order {order_id} for you.")
-        if order.state in ("Cancelled", "Reviewed", "Finished"):
-            raise Conflict("orders.state", f"it is {order.state.lower()}.", where=order_id)
-        if not events:
-            raise InvalidInput("submissions.empty", "a submission has at least one event.", where=order_id)
-        lists = unit.catalogues.get()
+    digest = _digest(events)
+
+    def prepare(unit: Unit) -> _Applied:
+        held = _held(unit, person, order_id, submission, digest)
+        order = need_order(unit, order_id) if held else _own_order(unit, person, order_id)
         job = replay(unit.orders.events(order_id))
-        for event in events:
-            if event.at.tzinfo is None:
-                raise InvalidInput("events.zone", "a time needs its zone.", where=event.kind)
-            if event.at > now + CLOCK_TOLERANCE:
-                raise InvalidInput(
-                    "events.future",
-                    f"{event.at:%d %b %H:%M} is still to come.",
-                    where=event.kind.capitalize(),
-                    hint="Set the clock of the device.",
-                )
-            _check_references(unit, order, lists, job, event)
-            job = record(order.runsheet, job, event)
+        if held is None:
+            job = _after(unit, order, job, events)
+        records = step_records(order_id, order.runsheet, job)
+        return _Applied(
+            order=order,
+            job=job,
+            records=records,
+            summary=summary_of(order, job, records),
+            related=related_symptoms(unit),
+            held=held,
+        )
+
+    def write(unit: Unit, applied: _Applied) -> Receipt:
+        if applied.held is not None:
+            return applied.held
+        order, job = applied.order, applied.job
         state = job_state(job) or order.state
         receipt = Receipt(
             submission=submission, order=order_id, n_events=len(events), state=state, received_at=now
         )
-        unit.orders.add_events(receipt, person.id, events)
+        ahead = (sent_at - now).total_seconds() if sent_at is not None else None
+        unit.orders.add_events(receipt, person.id, events, digest=digest, ahead_s=ahead)
         order = replace(order, state=state, finished_at=job.finished_at)
         if state == "Finished":
             order = _write_back(unit, order, job)
         unit.orders.save(order)
-        unit.orders.replace_step_records(order_id, step_records(order_id, order.runsheet, job))
+        unit.orders.replace_step_records(
+            order_id,
+            applied.records,
+            incident_type=order.incident_type,
+            closed=applied.summary is not None,
+        )
+        if applied.summary is not None:
+            unit.summaries.add(applied.summary, applied.records)
+            note_returns(unit, order.asset.id, applied.related)
         return receipt
+
+    return context.store.change(prepare, write, on=lambda unit: unit.orders.mark(order_id, submission))
+
+
+def _digest(events: Sequence[FieldEvent]) -> str:
+    """The content of a submission in one line, to tell a repeat from another use of its identity."""
+    text = json.dumps([dump_value(e) for e in events], sort_keys=True, ensure_ascii=True)
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+def _held(unit: Unit, person: Person, order_id: str, submission: str, digest: str) -> Receipt | None:
+    """The first receipt, where exactly this was applied before."""
+    held = unit.orders.receipt(submission)
+    if held is None:
+        return None
+    if (held.person, held.receipt.order) != (person.id, order_id) or held.digest not in ("", digest):
+        raise Conflict(
+            "submissions.reused",
+            "this identity was used before, for something else; nothing of this was taken in.",
+            where=submission,
+            hint="Send it under an identity of its own.",
+        )
+    return held.receipt
+
+
+def _own_order(unit: Unit, person: Person, order_id: str) -> Order:
+    order = need_order(unit, order_id)
+    if order.technician != person.id:
+        raise NotFound("orders.unknown", f"there is no order {order_id} for you.")
+    return order
+
+
+def _after(unit: Unit, order: Order, job: Job, events: Sequence[FieldEvent]) -> Job:
+    """The job after these events, each checked against those before it."""
+    if order.state in ("Cancelled", "Reviewed", "Finished"):
+        raise Conflict("orders.state", f"it is {order.state.lower()}.", where=order.id)
+    if not events:
+        raise InvalidInput("submissions.empty", "a submission has at least one event.", where=order.id)
+    if len(events) > MAX_EVENTS:
+        raise InvalidInput(
+            "submissions.long",
+            f"a submission may have {MAX_EVENTS} events, this has {len(events)}.",
+            where=order.id,
+            hint="Send it in several.",
+        )
+    lists = unit.catalogues.get()
+    for event in events:
+        _check_time(event)
+        _check_references(unit, order, lists, job, event)
+        job = record(order.runsheet, job, event)
+    return job
+
+
+def _check_time(event: FieldEvent) -> None:
+    if event.at.tzinfo is None:
+        raise InvalidInput("events.zone", "a time needs its zone.", where=event.kind.capitalize())
+    if not 1 < event.at.year < MAXYEAR:
+        raise InvalidInput(
+            "events.time", f"the year {event.at.year} cannot be.", where=event.kind.capitalize()
+        )
 
 
 def _check_references(unit: Unit, order: Order, lists: Catalogue, job: Job, event: FieldEvent) -> None:

@@ -26,10 +26,12 @@ from reedling.core.runsheet.lines import Runsheet, Source
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.services.context import Context
 from reedling.services.current import current_revision
+from reedling.services.keep_changes import keep_order_change
 from reedling.services.match_guidance import Readied, facts_of, guidance_in_force
-from reedling.services.order_facts import last_answers, order_facts
+from reedling.services.order_facts import order_facts
 from reedling.services.release_revisions import bring_into_force
 from reedling.services.shared_library import library_in_force
+from reedling.services.summaries import Related, note_returns, related_symptoms
 from reedling.store.records import Asset, Order, Person, Revision
 from reedling.store.unit import Unit
 
@@ -113,7 +115,8 @@ def log_order(
     """
     bring_into_force(context)
     when = at or context.clock()
-    with context.store.writing() as unit:
+
+    def prepare(unit: Unit) -> tuple[Asset, Matched, Related]:
         found = need_asset(unit, asked.asset)
         matched = _match(unit, asked, when, report=report)
         if matched.match.refused:
@@ -123,6 +126,10 @@ def log_order(
                 where="New order",
                 hint="Leave one of each pair out, and have the rows put right.",
             )
+        return found, matched, related_symptoms(unit)
+
+    def write(unit: Unit, prepared: tuple[Asset, Matched, Related]) -> Order:
+        found, matched, related = prepared
         order = Order(
             id=f"WO-{unit.next_number('WO'):04d}",
             asset=found,
@@ -140,10 +147,20 @@ def log_order(
             priority=asked.priority,
         )
         unit.orders.add(order)
+        note_returns(unit, found.id, related)
         return order
 
+    return context.store.change(prepare, write, on=_what_decides)
 
-def plan_visit(context: Context, order_id: str, technician: str, planned_for: datetime) -> Order:
+
+def _what_decides(unit: Unit) -> object:
+    """A mark that is another one when something is released or withdrawn, or a list or place changes."""
+    return (unit.documents.last_act(), unit.changes.last())
+
+
+def plan_visit(
+    context: Context, person: Person, order_id: str, technician: str, planned_for: datetime
+) -> Order:
     """Give an order to a technician for a time; also after a return was needed."""
     with context.store.writing() as unit:
         order = need_order(unit, order_id)
@@ -151,15 +168,16 @@ def plan_visit(context: Context, order_id: str, technician: str, planned_for: da
             raise Conflict(
                 "orders.state", f"it is {order.state.lower()} and cannot be planned now.", where=order_id
             )
-        person = unit.people.get(technician)
-        if person is None or person.role != "technician":
+        goes = unit.people.get(technician)
+        if goes is None or goes.role != "technician" or goes.removed_at is not None:
             raise InvalidInput("orders.technician", f"there is no technician {technician}.", where=order_id)
         planned = replace(order, technician=technician, planned_for=planned_for, state="Planned")
         unit.orders.save(planned)
+        keep_order_change(context, unit, person, "planned", order, planned)
         return planned
 
 
-def cancel_order(context: Context, order_id: str, reason: str) -> Order:
+def cancel_order(context: Context, person: Person, order_id: str, reason: str) -> Order:
     """Cancel an order on which nobody is at work, with a reason."""
     if not reason.strip():
         raise InvalidInput("orders.reason", "say why it is cancelled.", where=order_id)
@@ -171,6 +189,8 @@ def cancel_order(context: Context, order_id: str, reason: str) -> Order:
             )
         cancelled = replace(order, state="Cancelled", review_note=reason.strip())
         unit.orders.save(cancelled)
+        keep_order_change(context, unit, person, "cancelled", order, cancelled)
+        note_returns(unit, order.asset.id, related_symptoms(unit))
         return cancelled
 
 
@@ -274,7 +294,7 @@ def compose(
         ),
         library=library or library_in_force(unit),
         facts=facts,
-        last=last_answers(unit, asset.id),
+        last=unit.summaries.last_answers(asset.id),
         names=fact_names(lists),
         after=earlier_of(after),
     )

@@ -6,9 +6,7 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime
-
-import jsonpatch
-import jsonpointer
+from typing import Any
 
 from reedling.core.guidance.decision_tables import Column, DecisionTable
 from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
@@ -25,7 +23,8 @@ from reedling.exchange.content import Content, dump_value, load_content
 from reedling.services.context import Context
 from reedling.services.current import current_revision, etag_of
 from reedling.services.document_views import IncidentTypeView, PlanView, incident_type_view, plan_view
-from reedling.services.patches import Patch, patch_between
+from reedling.services.keep_changes import keep_change
+from reedling.services.patches import Patch, apply_patch, patch_between
 from reedling.services.shared_library import where_used
 from reedling.services.table_views import TableView, known_to_tables, table_view, vocabulary
 from reedling.store.records import Act, Edit, Person, Revision, RevisionAct
@@ -33,6 +32,9 @@ from reedling.store.unit import Unit
 
 MAX_CONTENT_BYTES = 4_000_000
 """A document larger than this is refused; a plan of 1,000 steps has about a tenth of it."""
+
+MAX_STEPS = 1_000
+"""More in one document are refused; nobody carries out a thousand steps."""
 
 MAX_QUESTIONS = 2_000
 """More on one document are refused: a technician could not answer them, and the checks would take long."""
@@ -116,12 +118,15 @@ def copy_document(context: Context, person: Person, document: str) -> str:
     A copy of an incident type uses the same plans.
     """
     now = context.clock()
-    with context.store.writing() as unit:
+    with context.store.reading() as unit:
         source = current_revision(unit, document)
+        rests_on = writers_of(unit, source)
+    with context.store.writing() as unit:
         prefix = PREFIXES[source.kind]
         copy = f"{prefix}-{unit.next_number(prefix):03d}"
         title = f"{source.content.title}, copy"
         _add_draft(unit, context, person, copy, replace(source.content, title=title), source.kind)
+        unit.documents.let_rest_on(copy, "A", rests_on)
         act = RevisionAct(
             letter="A", at=now, person=person.id, act="copied", note=f"from {document} {source.letter}"
         )
@@ -150,7 +155,7 @@ def add_plan(context: Context, person: Person, incident_type: str, plan: str | N
             _add_draft(unit, context, person, plan, Plan(title=title.strip()), "plan")
         draft = current if current.state == "Draft" else _begin(unit, context, person, incident_type)
         content = replace(current.content, plans=(*current.content.plans, plan))
-        _keep(unit, context, person, draft, content)
+        _write_edit(unit, person, _work_out(unit, context, draft, content))
         return plan
 
 
@@ -190,8 +195,8 @@ def _begin(unit: Unit, context: Context, person: Person, document: str) -> Revis
     return draft
 
 
-def discard_draft(context: Context, document: str, etag: str) -> None:
-    """Throw a draft away. What was released stays."""
+def discard_draft(context: Context, person: Person, document: str, etag: str) -> None:
+    """Throw a draft away, and keep who did and what it said. What was released stays."""
     with context.store.writing() as unit:
         revision = _draft(unit, document, etag)
         kind = revision.kind
@@ -204,6 +209,16 @@ def discard_draft(context: Context, document: str, etag: str) -> None:
                 hint="Take it out there first.",
             )
         unit.documents.delete_revision(document, revision.letter)
+        keep_change(
+            context,
+            unit,
+            person,
+            "draft",
+            document,
+            "discarded",
+            before=dump_value(revision.content),
+            note=f"{kind} {document} {revision.letter}, “{revision.content.title}”",
+        )
 
 
 def patch_draft(context: Context, person: Person, document: str, patch: Patch, etag: str) -> SavedEdit:
@@ -212,28 +227,14 @@ def patch_draft(context: Context, person: Person, document: str, patch: Patch, e
     Raises
     ------
     Conflict
-        ``drafts.stale`` when somebody saved since the tag was read; ``drafts.patch_test`` when a
-        test operation of the patch fails. Nothing is changed.
+        ``drafts.stale`` when somebody saved since the tag was read. Nothing is changed.
     InvalidInput
-        ``drafts.patch`` for a patch that cannot be applied, ``content.invalid`` for a result
-        that is not a document of this kind.
+        ``content.invalid`` for a result that is not a document of this kind; what
+        :func:`~reedling.services.patches.apply_patch` raises.
     """
 
     def apply(old: Content, revision: Revision) -> Content:
-        data = dump_value(old)
-        try:
-            patched = jsonpatch.JsonPatch(patch).apply(data)
-        except jsonpatch.JsonPatchTestFailed as error:
-            raise Conflict(
-                "drafts.patch_test", "the draft is not as the change expected.", where=document
-            ) from error
-        except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError) as error:
-            raise InvalidInput(
-                "drafts.patch",
-                f"the patch cannot be applied: {str(error)[:200]}.",
-                where=document,
-                hint="Send a list of RFC 6902 operations that fit the draft.",
-            ) from error
+        patched = apply_patch(dump_value(old), patch, where=document)
         return load_content(revision.kind, patched, where=f"{document}, after the patch")
 
     return _save(context, person, document, etag, apply)
@@ -243,10 +244,12 @@ def edit_draft(context: Context, person: Person, document: str, edit: PlanEdit, 
     """Make one structural edit to a plan's draft; errors as :func:`patch_draft`."""
 
     source: Plan | None = None
+    rests_on: frozenset[str] = frozenset()
     if isinstance(edit, CopySteps) and edit.source != document:
         with context.store.reading() as unit:
-            content = current_revision(unit, edit.source, PLAN_KINDS).content
-            source = content if isinstance(content, Plan) else None
+            revision = current_revision(unit, edit.source, PLAN_KINDS)
+            source = revision.content if isinstance(revision.content, Plan) else None
+            rests_on = writers_of(unit, revision)
 
     def apply(old: Content, _revision: Revision) -> Content:
         if not isinstance(old, Plan):
@@ -259,7 +262,7 @@ def edit_draft(context: Context, person: Person, document: str, edit: PlanEdit, 
             source=source,
         )
 
-    return _save(context, person, document, etag, apply)
+    return _save(context, person, document, etag, apply, rests_on=rests_on)
 
 
 def edit_table_draft(
@@ -287,57 +290,112 @@ def draft_history(context: Context, document: str, letter: str) -> tuple[tuple[E
         return tuple((e, names.get(e.person, e.person)) for e in reversed(edits))
 
 
+def writers_of(unit: Unit, revision: Revision) -> frozenset[str]:
+    """Everybody whose unreleased work a revision holds: who wrote in it, sent it, or had theirs copied into it.
+
+    What was released was seen by four eyes, and is nobody's any more.
+    """
+    if revision.state not in ("Draft", "In review"):
+        return frozenset()
+    edits = unit.documents.edits(revision.document, revision.letter)
+    sent = {revision.sent_by} if revision.sent_by else set()
+    return (
+        frozenset(e.person for e in edits)
+        | sent
+        | unit.documents.rests_on(revision.document, revision.letter)
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _WorkedOut:
+    """An edit of a draft, ready to be written: the revision after, as data, and both patches."""
+
+    revision: Revision
+    data: dict[str, Any]
+    patch: Patch
+    inverse: Patch
+    summary: str
+
+
 def _save(
     context: Context,
     person: Person,
     document: str,
     etag: str,
     change: Callable[[Content, Revision], Content],
+    *,
+    rests_on: frozenset[str] = frozenset(),
 ) -> SavedEdit:
-    with context.store.writing() as unit:
+    """Work an edit out, write it if the draft is still the one read, and tell all that follows from it."""
+    today = context.clock().date()
+    with context.store.reading() as unit:
         revision = _draft(unit, document, etag)
         old = revision.content
         new = change(old, revision)
         if isinstance(new, Plan):
             new = replace(new, steps=arranged(new.steps))
         if new == old:
-            return _saved(unit, revision, [], "", context.clock().date())
-        return _keep(unit, context, person, revision, new)
+            return _saved(unit, revision, [], "", today)
+        worked_out = _work_out(unit, context, revision, new)
+    with context.store.writing() as unit:
+        if unit.documents.open_mark(document) != (revision.letter, revision.version, revision.state):
+            _draft(unit, document, etag)
+        _write_edit(unit, person, worked_out)
+        if rests_on - {person.id}:
+            unit.documents.let_rest_on(document, revision.letter, rests_on)
+    with context.store.reading() as unit:
+        return _saved(unit, worked_out.revision, worked_out.inverse, worked_out.summary, today)
 
 
-def _keep(unit: Unit, context: Context, person: Person, revision: Revision, new: Content) -> SavedEdit:
-    """Save a draft's new content as one edit."""
-    old = revision.content
-    document = revision.document
-    n_questions = sum(len(s.proofs) for s in new.steps) if isinstance(new, Plan) else 0
-    if n_questions > MAX_QUESTIONS:
-        raise InvalidInput(
-            "drafts.too_large",
-            f"a document may have {MAX_QUESTIONS:,} questions, this would have {n_questions:,}.",
-            where=document,
-            hint="Split it into several forms.",
-        )
-    before, after = dump_value(old), dump_value(new)
-    inverse = patch_between(after, before)
+def _work_out(unit: Unit, context: Context, revision: Revision, new: Content) -> _WorkedOut:
+    """A draft's new content as one edit, within bounds."""
+    _check_size(revision.document, new)
+    before, after = dump_value(revision.content), dump_value(new)
     if len(str(after)) > MAX_CONTENT_BYTES:
         raise InvalidInput(
             "drafts.too_large",
             f"a document may have {MAX_CONTENT_BYTES:,} characters.",
-            where=document,
+            where=revision.document,
             hint="Split it in two.",
         )
-    if isinstance(new, DecisionTable) and len(new.rows) > MAX_ROWS:
-        raise InvalidInput(
-            "tables.too_long",
-            f"a table may have {MAX_ROWS:,} rows, this would have {len(new.rows):,}.",
-            where=document,
-            hint="Write a second table: all tables in force are matched together.",
-        )
-    summary = _summary(old, new, _naming(unit) if isinstance(new, DecisionTable) else Naming())
-    revision = replace(revision, content=new, version=revision.version + 1, changed_at=context.clock())
-    unit.documents.save(revision)
-    _log(unit, revision, person, summary, patch_between(before, after), inverse)
-    return _saved(unit, revision, inverse, summary, context.clock().date())
+    naming = _naming(unit) if isinstance(new, DecisionTable) else Naming()
+    return _WorkedOut(
+        revision=replace(revision, content=new, version=revision.version + 1, changed_at=context.clock()),
+        data=after,
+        patch=patch_between(before, after),
+        inverse=patch_between(after, before),
+        summary=_summary(revision.content, new, naming),
+    )
+
+
+def _check_size(document: str, new: Content) -> None:
+    if isinstance(new, DecisionTable):
+        if len(new.rows) > MAX_ROWS:
+            raise InvalidInput(
+                "tables.too_long",
+                f"a table may have {MAX_ROWS:,} rows, this would have {len(new.rows):,}.",
+                where=document,
+                hint="Write a second table: all tables in force are matched together.",
+            )
+    if not isinstance(new, Plan):
+        return
+    counts = {
+        "steps": (len(new.steps), MAX_STEPS),
+        "questions": (sum(len(s.proofs) for s in new.steps), MAX_QUESTIONS),
+    }
+    for what, (count, most) in counts.items():
+        if count > most:
+            raise InvalidInput(
+                "drafts.too_large",
+                f"a document may have {most:,} {what}, this would have {count:,}.",
+                where=document,
+                hint="Split it into several.",
+            )
+
+
+def _write_edit(unit: Unit, person: Person, edit: _WorkedOut) -> None:
+    unit.documents.save(edit.revision, edit.data)
+    _log(unit, edit.revision, person, edit.summary, edit.patch, edit.inverse)
 
 
 def _saved(unit: Unit, revision: Revision, inverse: Patch, summary: str, today: date) -> SavedEdit:

@@ -158,7 +158,7 @@ def _carry_out(
     fetch = rng.random() < trouble.fetch
     for visit in (1, 2):
         clock.now = max(clock.now, at - timedelta(minutes=30))
-        plan_visit(field.context, order.id, technician.id, at)
+        plan_visit(field.context, planner, order.id, technician.id, at)
         stop_early = fetch and visit == 1
         left_at, finished = _visit(field, kind, order, technician, trouble, at, stop_early=stop_early)
         if finished:
@@ -301,7 +301,7 @@ def _leave_waiting(field: Field, end: datetime) -> None:
             reason = "It has the rake's drive and valve, and there is no plan for conveyors."
             change_order(field.context, planner, order.id, "added", "WP-001", reason)
         if planned:
-            plan_visit(field.context, order.id, shown.id, end + timedelta(hours=len(used)))
+            plan_visit(field.context, planner, order.id, shown.id, end + timedelta(hours=len(used)))
 
 
 def _uuid(rng: random.Random) -> str:

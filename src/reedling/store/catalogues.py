@@ -9,7 +9,11 @@ from sqlalchemy.orm import Session
 
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.exchange.content import CATALOGUES, dump_value
-from reedling.store.tables import CatalogueRow
+from reedling.store.kept import Kept, only_reads
+from reedling.store.tables import CatalogueRow, CounterRow
+
+WRITTEN = "catalogue"
+"""The counter that rises whenever the catalogue is written."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,13 +21,26 @@ class Catalogues:
     """Repository of the catalogue."""
 
     session: Session
+    kept: Kept
 
     def get(self) -> Catalogue:
         """The whole catalogue; lists never written are empty."""
+        kept = self.kept.catalogue
+        counter = self.session.get(CounterRow, WRITTEN)
+        n_written = counter.last if counter else 0
+        if kept is not None and kept[0] == n_written and only_reads(self.session):
+            return kept[1]
         rows = self.session.scalars(select(CatalogueRow))
-        return CATALOGUES.validate_python({row.name: row.entries for row in rows})
+        read = CATALOGUES.validate_python({row.name: row.entries for row in rows})
+        if only_reads(self.session):
+            self.kept.catalogue = (n_written, read)
+        return read
 
     def replace(self, catalogue: Catalogue) -> None:
         """Put this catalogue in the place of the one before."""
         for name, entries in dump_value(catalogue).items():
             self.session.merge(CatalogueRow(name=name, entries=entries))
+        held = self.session.get(CounterRow, WRITTEN) or CounterRow(prefix=WRITTEN, last=0)
+        held.last += 1
+        self.session.add(held)
+        self.session.flush()

@@ -5,35 +5,20 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import cast
+from typing import Any, cast
 
-from sqlalchemy import ColumnElement, and_, select
-from sqlalchemy.orm import Session
+from sqlalchemy import ColumnElement, and_, func, select
+from sqlalchemy.orm import Session, defer, undefer
 
 from reedling.core.guidance.revisions import DocumentKind, RevisionState, letter_rank
 from reedling.exchange.content import Content, dump_value, load_content
+from reedling.store.kept import Kept
 from reedling.store.records import Act, Edit, Revision, RevisionAct, RevisionHeading, RevisionStanding
 from reedling.store.tables import ActRow, DocumentRow, EditRow, RevisionRow
 
 OPEN_REVISION_STATES: tuple[RevisionState, ...] = ("Draft", "In review")
-
-
-def _revision(row: RevisionRow, kind: DocumentKind) -> Revision:
-    return Revision(
-        document=row.document_id,
-        kind=kind,
-        letter=row.letter,
-        state=cast(RevisionState, row.state),
-        version=row.version,
-        content=load_content(kind, row.content, where=f"{row.document_id} {row.letter}"),
-        created_at=row.created_at,
-        changed_at=row.changed_at,
-        sent_by=row.sent_by,
-        released_at=row.released_at,
-        released_by=row.released_by,
-        note=row.note,
-        effective_on=row.effective_on,
-    )
+FINAL_STATES: tuple[RevisionState, ...] = ("Released", "Superseded", "Withdrawn")
+"""States in which the database refuses any change of what a revision says."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,11 +26,22 @@ class Documents:
     """Repository of documents, revisions and the edits of drafts."""
 
     session: Session
+    kept: Kept
 
     def add(self, document: str, kind: DocumentKind, at: datetime) -> None:
         """Add a document that has no revisions yet."""
         self.session.add(DocumentRow(id=document, kind=kind, created_at=at))
         self.session.flush()
+
+    def stamp(self) -> tuple[int, int]:
+        """A mark that rises with every edit of a draft and everything done to a revision."""
+        edits = self.session.scalar(select(func.max(EditRow.id)))
+        acts = self.session.scalar(select(func.max(ActRow.id)))
+        return (edits or 0, acts or 0)
+
+    def last_act(self) -> int:
+        """A mark that rises when a revision is begun, sent, given back, released or withdrawn."""
+        return self.session.scalar(select(func.max(ActRow.id))) or 0
 
     def kind(self, document: str) -> DocumentKind | None:
         """What kind of document this is; nothing when there is none."""
@@ -156,11 +152,22 @@ class Documents:
         """All revisions in one of the states, by document."""
         return self._find(RevisionRow.state.in_(states))
 
-    def save(self, revision: Revision) -> None:
-        """Write back a revision that was read here; the database refuses a released one."""
+    def open_mark(self, document: str) -> tuple[str, int, str] | None:
+        """Letter, version and state of the revision being written or reviewed; its content is not read."""
+        query = select(RevisionRow.letter, RevisionRow.version, RevisionRow.state).where(
+            RevisionRow.document_id == document, RevisionRow.state.in_(OPEN_REVISION_STATES)
+        )
+        found = self.session.execute(query).first()
+        return (found.letter, found.version, found.state) if found else None
+
+    def save(self, revision: Revision, content: dict[str, Any] | None = None) -> None:
+        """Write back a revision that was read here; the database refuses a released one.
+
+        ``content`` is what it says as plain data, where that is known already.
+        """
         row = self._row(revision.document, revision.letter)
         if revision.state in OPEN_REVISION_STATES:
-            row.content = dump_value(revision.content)
+            row.content = dump_value(revision.content) if content is None else content
         row.state = revision.state
         row.version = revision.version
         row.changed_at = revision.changed_at
@@ -178,6 +185,16 @@ class Documents:
         if not self.revisions(document):
             self.session.delete(self.session.get(DocumentRow, document))
             self.session.flush()
+
+    def rests_on(self, document: str, letter: str) -> frozenset[str]:
+        """People whose unreleased work was copied into a revision."""
+        return frozenset(self._row(document, letter).rests_on)
+
+    def let_rest_on(self, document: str, letter: str, people: frozenset[str]) -> None:
+        """Note that unreleased work of these people was copied into a revision."""
+        row = self._row(document, letter)
+        row.rests_on = sorted({*row.rests_on, *people})
+        self.session.flush()
 
     def add_edit(self, document: str, letter: str, edit: Edit) -> None:
         """Keep an edit of a draft."""
@@ -225,6 +242,13 @@ class Documents:
         )
         self.session.flush()
 
+    def n_in_state(self, state: RevisionState, *, first_letters: bool = True) -> int:
+        """How many revisions are in a state; without ``first_letters``, those that follow another."""
+        query = select(func.count()).select_from(RevisionRow).where(RevisionRow.state == state)
+        if not first_letters:
+            query = query.where(RevisionRow.letter != "A")
+        return self.session.scalar(query) or 0
+
     def acts(self, document: str) -> tuple[RevisionAct, ...]:
         """What was done to the revisions of a document as wholes, oldest first."""
         query = (
@@ -254,8 +278,44 @@ class Documents:
         query = (
             select(RevisionRow, DocumentRow.kind)
             .join(DocumentRow, RevisionRow.document_id == DocumentRow.id)
+            .options(defer(RevisionRow.content))
             .where(*where)
             .order_by(RevisionRow.document_id, RevisionRow.id)
         )
         rows = self.session.execute(query).all()
-        return tuple(_revision(row, cast(DocumentKind, kind)) for row, kind in rows)
+        self._read_contents([row for row, _ in rows if not self._kept_content(row)])
+        return tuple(self._revision(row, cast(DocumentKind, kind)) for row, kind in rows)
+
+    def _kept_content(self, row: RevisionRow) -> Content | None:
+        """What a final revision says, if it was read before."""
+        return self.kept.contents.get((row.document_id, row.letter)) if row.state in FINAL_STATES else None
+
+    def _read_contents(self, rows: Sequence[RevisionRow]) -> None:
+        """Read the contents of these rows at once."""
+        if rows:
+            wanted = select(RevisionRow).where(RevisionRow.id.in_([row.id for row in rows]))
+            self.session.scalars(
+                wanted.options(undefer(RevisionRow.content)).execution_options(populate_existing=True)
+            ).all()
+
+    def _revision(self, row: RevisionRow, kind: DocumentKind) -> Revision:
+        content = self._kept_content(row)
+        if content is None:
+            content = load_content(kind, row.content, where=f"{row.document_id} {row.letter}")
+            if row.state in FINAL_STATES:
+                self.kept.keep_content(self.session, row.document_id, row.letter, content)
+        return Revision(
+            document=row.document_id,
+            kind=kind,
+            letter=row.letter,
+            state=cast(RevisionState, row.state),
+            version=row.version,
+            content=content,
+            created_at=row.created_at,
+            changed_at=row.changed_at,
+            sent_by=row.sent_by,
+            released_at=row.released_at,
+            released_by=row.released_by,
+            note=row.note,
+            effective_on=row.effective_on,
+        )

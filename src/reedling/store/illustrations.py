@@ -8,7 +8,7 @@ from pathlib import Path
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from reedling.store.pictures import keep_file
+from reedling.store.pictures import keep_file, read_file
 from reedling.store.records import Illustration
 from reedling.store.tables import IllustrationRow
 
@@ -62,4 +62,4 @@ class Illustrations:
 
     def data(self, illustration_id: str) -> bytes:
         """The file of an illustration."""
-        return (self.folder / illustration_id).read_bytes()
+        return read_file(self.folder, illustration_id)

@@ -8,8 +8,10 @@ from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.config import Config
 from alembic.migration import MigrationContext
+from alembic.script import ScriptDirectory
 from sqlalchemy import Engine
 
+from reedling.errors import Unavailable
 from reedling.store.tables import Base
 
 MIGRATIONS = Path(__file__).parent / "migrations"
@@ -23,11 +25,40 @@ def alembic_config() -> Config:
 
 
 def migrate(engine: Engine) -> None:
-    """Run every migration the database has not seen; all or nothing."""
+    """Run every migration the database has not seen; all or nothing.
+
+    Raises
+    ------
+    Unavailable
+        ``store.newer`` for a database that a later version of Reedling has written.
+    """
+    if not pending(engine):
+        return
     config = alembic_config()
     with engine.execution_options(writes=True).begin() as connection:
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
+
+
+def pending(engine: Engine) -> bool:
+    """Whether there are migrations that the database has not seen; raises as :func:`migrate`."""
+    known = ScriptDirectory.from_config(alembic_config())
+    with engine.connect() as connection:
+        held = MigrationContext.configure(connection).get_current_revision()
+    if held is not None and held not in {script.revision for script in known.walk_revisions()}:
+        raise Unavailable(
+            "store.newer",
+            f"a later version of Reedling has written this database (its shape is {held}).",
+            where="Database",
+            hint="Run that version, or restore a backup from before the upgrade into an empty folder.",
+        )
+    return held != known.get_current_head()
+
+
+def is_empty(engine: Engine) -> bool:
+    """Whether the database has no shape yet."""
+    with engine.connect() as connection:
+        return MigrationContext.configure(connection).get_current_revision() is None
 
 
 def draft_migration(engine: Engine, message: str, revision: str) -> None:

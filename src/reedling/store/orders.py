@@ -7,22 +7,45 @@ from dataclasses import dataclass
 from typing import Any, Literal, cast
 
 from pydantic import TypeAdapter
-from sqlalchemy import ColumnElement, delete, func, select
+from sqlalchemy import ColumnElement, Select, delete, func, or_, select
 from sqlalchemy.orm import Session
 
 from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.evidence.steps import StepRecord
 from reedling.core.guidance.references import ListEntry, ListName
 from reedling.core.matching.applicability import MatchTrace
+from reedling.core.matching.order_facts import OrderFacts
 from reedling.core.runsheet.events import FieldEvent, PartUsed
 from reedling.core.runsheet.job import OrderState
 from reedling.core.runsheet.lines import Source
 from reedling.exchange.content import EVENTS, ORDER_FACTS, ORDER_TERMS, RUNSHEETS, dump_value
+from reedling.store.kept import Kept, only_reads
 from reedling.store.places import Places
-from reedling.store.records import Asset, Order, OrderChange, OrderHeading, OrderInShort, Receipt, heading_of
-from reedling.store.tables import EventRow, OrderChangeRow, OrderRow, StepRecordRow, SubmissionRow
+from reedling.store.records import (
+    Asset,
+    HeldReceipt,
+    Order,
+    OrderChange,
+    OrderHeading,
+    OrderInShort,
+    Receipt,
+    WantedOrders,
+    heading_of,
+)
+from reedling.store.tables import (
+    AssetRow,
+    EventRow,
+    OrderChangeRow,
+    OrderRow,
+    PersonRow,
+    SiteRow,
+    StepRecordRow,
+    SubmissionRow,
+)
 
 RECEIPTS: TypeAdapter[Receipt] = TypeAdapter(Receipt)
+_AT_ONCE = 500
+"""Identities named in one query."""
 SOURCES: TypeAdapter[tuple[Source, ...]] = TypeAdapter(tuple[Source, ...])
 TRACES: TypeAdapter[tuple[MatchTrace, ...]] = TypeAdapter(tuple[MatchTrace, ...])
 
@@ -94,6 +117,7 @@ class Orders:
     """Repository of orders and the field's record."""
 
     session: Session
+    kept: Kept
 
     def add(self, order: Order) -> None:
         """Add an order with its frozen runsheet."""
@@ -204,7 +228,42 @@ class Orders:
             .where(*_filters(states, technician, incident_type, None))
             .order_by(OrderRow.logged_at.desc(), OrderRow.id.desc())
         )
-        assets = {a.id: a for a in Places(self.session).assets()}
+        return self._headings(query)
+
+    def headings_of(self, orders: Sequence[str]) -> Mapping[str, OrderHeading]:
+        """The headings of these orders, by identity."""
+        return {h.id: h for h in self._headings(select(*_HEADING).where(OrderRow.id.in_(orders)))}
+
+    def page(self, wanted: WantedOrders, *, offset: int, limit: int) -> tuple[int, tuple[OrderHeading, ...]]:
+        """How many orders there are, and a page of their headings, newest first."""
+        query = select(*_HEADING).where(*self._wanted(wanted))
+        total = self.session.scalar(select(func.count()).select_from(query.subquery())) or 0
+        query = query.order_by(OrderRow.logged_at.desc(), OrderRow.id.desc())
+        return total, self._headings(query.offset(offset).limit(limit))
+
+    def _wanted(self, wanted: WantedOrders) -> list[ColumnElement[bool]]:
+        where = _filters(wanted.states, wanted.technician, wanted.incident_type, wanted.asset)
+        for word in wanted.words:
+            at = select(AssetRow.id).join(SiteRow, AssetRow.site_id == SiteRow.id)
+            names = (AssetRow.name, SiteRow.name, SiteRow.district)
+            goes = select(PersonRow.id).where(PersonRow.name.icontains(word, autoescape=True))
+            labelled = [code for code, label in wanted.symptoms.items() if word.lower() in label.lower()]
+            where.append(
+                or_(
+                    OrderRow.id.icontains(word, autoescape=True),
+                    OrderRow.report.icontains(word, autoescape=True),
+                    OrderRow.symptom.in_(labelled),
+                    OrderRow.technician_id.in_(goes),
+                    OrderRow.asset_id.in_(
+                        at.where(or_(*(name.icontains(word, autoescape=True) for name in names)))
+                    ),
+                )
+            )
+        return where
+
+    def _headings(self, query: Select[Any]) -> tuple[OrderHeading, ...]:
+        rows = self.session.execute(query).all()
+        assets = Places(self.session).assets_of({row.asset_id for row in rows})
         return tuple(
             OrderHeading(
                 id=row.id,
@@ -221,7 +280,7 @@ class Orders:
                 planned_minutes=row.planned_minutes,
                 priority=row.priority,
             )
-            for row in self.session.execute(query)
+            for row in rows
         )
 
     def facts(self) -> tuple[OrderInShort, ...]:
@@ -235,26 +294,39 @@ class Orders:
                 OrderRow.logged_at,
                 OrderRow.state,
                 OrderRow.priority,
-                OrderRow.matched_on,
             )
             .where(OrderRow.state != "Cancelled")
             .order_by(OrderRow.logged_at, OrderRow.id)
         )
+        rows = self.session.execute(query).all()
+        matched = self._matched_on([row.id for row in rows])
         return tuple(
             OrderInShort(
-                id=order,
-                asset=asset,
-                symptom=symptom,
-                incident_type=incident,
-                logged_at=logged_at,
-                state=cast(OrderState, state),
-                priority=priority,
-                matched_on=None if matched is None else ORDER_FACTS.validate_python(matched),
+                id=row.id,
+                asset=row.asset_id,
+                symptom=row.symptom,
+                incident_type=row.incident_type_id,
+                logged_at=row.logged_at,
+                state=cast(OrderState, row.state),
+                priority=row.priority,
+                matched_on=matched[row.id],
             )
-            for order, asset, symptom, incident, logged_at, state, priority, matched in self.session.execute(
-                query
-            )
+            for row in rows
         )
+
+    def _matched_on(self, orders: Sequence[str]) -> Mapping[str, OrderFacts | None]:
+        """What each order was matched on. It never changes, so it is read once."""
+        kept = self.kept.facts
+        missing = [order for order in orders if order not in kept]
+        read: dict[str, OrderFacts | None] = {}
+        for start in range(0, len(missing), _AT_ONCE):
+            some = missing[start : start + _AT_ONCE]
+            query = select(OrderRow.id, OrderRow.matched_on).where(OrderRow.id.in_(some))
+            for order, matched in self.session.execute(query):
+                read[order] = None if matched is None else ORDER_FACTS.validate_python(matched)
+        if only_reads(self.session):
+            kept.update(read)
+        return {**{order: kept[order] for order in orders if order in kept}, **read}
 
     def parts_used(self, incident_type: str) -> Mapping[str, Mapping[str, float]]:
         """What each finished order of a type took, by part; an order that took nothing is there too."""
@@ -311,13 +383,38 @@ class Orders:
         row.fields = dict(order.fields)
         self.session.flush()
 
-    def receipt(self, submission_id: str) -> tuple[str, Receipt] | None:
-        """Who made a submission that was already applied, and what they were told."""
+    def receipt(self, submission_id: str) -> HeldReceipt | None:
+        """What was told of a submission that was already applied, to whom, and of which content."""
         row = self.session.get(SubmissionRow, submission_id)
-        return (row.person_id, RECEIPTS.validate_python(row.result)) if row else None
+        if row is None:
+            return None
+        return HeldReceipt(
+            person=row.person_id, digest=row.digest, receipt=RECEIPTS.validate_python(row.result)
+        )
 
-    def add_events(self, receipt: Receipt, person: str, events: Sequence[FieldEvent]) -> None:
-        """Add a submission's events behind those already recorded."""
+    def mark(self, order_id: str, submission_id: str) -> object:
+        """A mark that is another one as soon as the order, its record or the submission's does."""
+        query = select(OrderRow.state, OrderRow.technician_id).where(OrderRow.id == order_id)
+        held = select(SubmissionRow.id).where(SubmissionRow.id == submission_id)
+        return (
+            self.session.execute(query).one_or_none(),
+            self.n_events(order_id),
+            self.session.scalar(held),
+        )
+
+    def add_events(
+        self,
+        receipt: Receipt,
+        person: str,
+        events: Sequence[FieldEvent],
+        *,
+        digest: str = "",
+        ahead_s: float | None = None,
+    ) -> None:
+        """Add a submission's events behind those already recorded.
+
+        ``digest`` is of what came, ``ahead_s`` the seconds by which the device's clock was ahead.
+        """
         order_id = receipt.order
         last = self.session.scalar(select(func.max(EventRow.number)).where(EventRow.order_id == order_id))
         self.session.add(
@@ -327,6 +424,8 @@ class Orders:
                 person_id=person,
                 received_at=receipt.received_at,
                 result=dump_value(receipt),
+                digest=digest,
+                ahead_s=ahead_s,
             )
         )
         self.session.flush()
@@ -344,27 +443,33 @@ class Orders:
         )
         self.session.flush()
 
+    def with_events(self) -> tuple[str, ...]:
+        """Orders against which something was recorded, by when the last of it happened to be finished.
+
+        Those that are finished come in the order they were finished, so that what was answered last is
+        counted last.
+        """
+        query = (
+            select(OrderRow.id)
+            .where(OrderRow.id.in_(select(EventRow.order_id)))
+            .order_by(OrderRow.finished_at, OrderRow.id)
+        )
+        return tuple(self.session.scalars(query))
+
+    def n_events(self, order_id: str) -> int:
+        """How many events were recorded against an order."""
+        query = select(func.count()).select_from(EventRow).where(EventRow.order_id == order_id)
+        return self.session.scalar(query) or 0
+
     def events(self, order_id: str) -> tuple[FieldEvent, ...]:
         """Everything recorded against an order, in order."""
         query = select(EventRow.payload).where(EventRow.order_id == order_id).order_by(EventRow.number)
         return tuple(EVENTS.validate_python(payload) for payload in self.session.scalars(query))
 
-    def trips(self, incident_type: str, states: Sequence[OrderState]) -> Mapping[str, tuple[FieldEvent, ...]]:
-        """Of the orders of a type in these states: when the technician headed out, arrived and left."""
-        query = (
-            select(EventRow.order_id, EventRow.payload)
-            .join(OrderRow, EventRow.order_id == OrderRow.id)
-            .where(*_filters(states, None, incident_type, None))
-            .where(EventRow.kind.in_(("headed out", "arrived", "left site")))
-            .order_by(EventRow.order_id, EventRow.number)
-        )
-        out: dict[str, list[FieldEvent]] = {}
-        for order, payload in self.session.execute(query):
-            out.setdefault(order, []).append(EVENTS.validate_python(payload))
-        return {order: tuple(events) for order, events in out.items()}
-
-    def replace_step_records(self, order_id: str, records: Iterable[StepRecord]) -> None:
-        """Keep what the job now says of its lines."""
+    def replace_step_records(
+        self, order_id: str, records: Iterable[StepRecord], *, incident_type: str | None, closed: bool
+    ) -> None:
+        """Keep what the job now says of its lines; ``closed`` once it is finished."""
         self.session.execute(delete(StepRecordRow).where(StepRecordRow.order_id == order_id))
         self.session.add_all(
             StepRecordRow(
@@ -378,6 +483,8 @@ class Orders:
                 skipped=r.skipped,
                 minutes=r.minutes,
                 out_of_limit=r.out_of_limit,
+                incident_type_id=incident_type,
+                closed=closed,
             )
             for r in records
         )

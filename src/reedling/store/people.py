@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
-from typing import cast
+from typing import Any, cast
 
-from sqlalchemy import delete, select
+from sqlalchemy import CursorResult, delete, func, select
 from sqlalchemy.orm import Session
 
-from reedling.store.records import Person, Role
-from reedling.store.tables import PersonRow, SessionRow
+from reedling.store.records import FailedSignIns, Person, Role
+from reedling.store.tables import InvitationRow, PersonRow, SessionRow
 
 
 def _person(row: PersonRow) -> Person:
@@ -21,6 +21,8 @@ def _person(row: PersonRow) -> Person:
         username=row.username,
         district=row.district,
         offered=row.offered,
+        administrator=row.administrator,
+        removed_at=row.removed_at,
     )
 
 
@@ -41,9 +43,59 @@ class People:
                 password_hash=password_hash,
                 district=person.district,
                 offered=person.offered,
+                administrator=person.administrator,
             )
         )
         self.session.flush()
+
+    def save(self, person: Person) -> None:
+        """Write back everything of a person but the password."""
+        row = self._row(person.id)
+        row.name, row.role, row.district = person.name, person.role, person.district
+        row.administrator, row.removed_at = person.administrator, person.removed_at
+        self.session.flush()
+
+    def set_password(self, person_id: str, password_hash: str) -> None:
+        """Put another password's hash in place of the one before; an empty one fits no password."""
+        self._row(person_id).password_hash = password_hash
+        self.session.flush()
+
+    def password_hash(self, person_id: str) -> str:
+        """The hash of a person's password; empty where there is none."""
+        return self._row(person_id).password_hash
+
+    def note_failed_sign_in(self, person_id: str, at: datetime) -> None:
+        """Count a sign-in with a wrong password."""
+        row = self._row(person_id)
+        row.failed_sign_ins, row.last_failed_at = row.failed_sign_ins + 1, at
+
+    def failed_sign_ins(self, person_id: str) -> FailedSignIns:
+        """Sign-ins with a wrong password since the last one that was right."""
+        row = self._row(person_id)
+        return FailedSignIns(count=row.failed_sign_ins, last_at=row.last_failed_at)
+
+    def forget_failed_sign_ins(self, person_id: str) -> None:
+        """Begin to count anew."""
+        self._row(person_id).failed_sign_ins = 0
+
+    def _row(self, person_id: str) -> PersonRow:
+        row = self.session.get(PersonRow, person_id)
+        assert row is not None
+        return row
+
+    def n_administrators(self) -> int:
+        """How many administrators there are who can sign in."""
+        query = select(func.count()).select_from(PersonRow)
+        return (
+            self.session.scalar(
+                query.where(PersonRow.administrator.is_(True), PersonRow.removed_at.is_(None))
+            )
+            or 0
+        )
+
+    def count(self) -> int:
+        """How many people there are or were."""
+        return self.session.scalar(select(func.count()).select_from(PersonRow)) or 0
 
     def get(self, person_id: str) -> Person | None:
         """The person, if there is one."""
@@ -63,17 +115,60 @@ class People:
         row = self.session.scalars(select(PersonRow).where(PersonRow.username == username)).first()
         return (_person(row), row.password_hash) if row else None
 
-    def open_session(self, token_hash: str, person_id: str, expires_at: datetime) -> None:
-        """Keep a new sign-in."""
-        self.session.add(SessionRow(token_hash=token_hash, person_id=person_id, expires_at=expires_at))
+    def invite(self, token_hash: str, person_id: str, expires_at: datetime) -> None:
+        """Keep an invitation in place of any before."""
+        self.withdraw_invitations(person_id)
+        self.session.add(InvitationRow(token_hash=token_hash, person_id=person_id, expires_at=expires_at))
+        self.session.flush()
+
+    def withdraw_invitations(self, person_id: str) -> None:
+        """Make a person's invitations worthless."""
+        self.session.execute(delete(InvitationRow).where(InvitationRow.person_id == person_id))
+
+    def invited(self, token_hash: str, now: datetime) -> Person | None:
+        """Whom an invitation is for, unless it has run out."""
+        row = self.session.get(InvitationRow, token_hash)
+        return None if row is None or row.expires_at <= now else self.get(row.person_id)
+
+    def invitations(self) -> dict[str, datetime]:
+        """Until when each person who is invited may come, by identity."""
+        return {row.person_id: row.expires_at for row in self.session.scalars(select(InvitationRow))}
+
+    def open_session(
+        self, token_hash: str, person_id: str, expires_at: datetime, opened_at: datetime
+    ) -> None:
+        """Keep a new sign-in; those that have ended are forgotten."""
+        self.session.execute(delete(SessionRow).where(SessionRow.expires_at <= opened_at))
+        self.session.add(
+            SessionRow(token_hash=token_hash, person_id=person_id, expires_at=expires_at, opened_at=opened_at)
+        )
 
     def by_session(self, token_hash: str, now: datetime) -> Person | None:
-        """Who holds this sign-in, unless it has ended."""
-        row = self.session.get(SessionRow, token_hash)
-        if row is None or row.expires_at <= now:
-            return None
-        return self.get(row.person_id)
+        """Who holds this sign-in, unless it has ended or they were removed."""
+        query = (
+            select(PersonRow)
+            .join(SessionRow, SessionRow.person_id == PersonRow.id)
+            .where(
+                SessionRow.token_hash == token_hash,
+                SessionRow.expires_at > now,
+                PersonRow.removed_at.is_(None),
+            )
+        )
+        row = self.session.scalars(query).first()
+        return _person(row) if row else None
+
+    def n_sessions(self, now: datetime) -> dict[str, int]:
+        """How many sign-ins of each person go on."""
+        query = select(SessionRow.person_id, func.count()).where(SessionRow.expires_at > now)
+        return dict(self.session.execute(query.group_by(SessionRow.person_id)).all())
 
     def close_session(self, token_hash: str) -> None:
         """End a sign-in."""
         self.session.execute(delete(SessionRow).where(SessionRow.token_hash == token_hash))
+
+    def close_sessions(self, person_id: str | None = None, *, but: str = "") -> int:
+        """End every sign-in of a person, or of everybody, but one; gives how many."""
+        ending = delete(SessionRow).where(SessionRow.token_hash != but)
+        if person_id is not None:
+            ending = ending.where(SessionRow.person_id == person_id)
+        return cast("CursorResult[Any]", self.session.execute(ending)).rowcount

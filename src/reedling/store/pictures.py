@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import hashlib
+import os
 from dataclasses import dataclass
 from pathlib import Path
+from uuid import uuid4
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from reedling.errors import NotFound, Unavailable
 from reedling.store.records import Picture
 from reedling.store.tables import PictureRow
 
@@ -52,19 +56,53 @@ class Pictures:
             order=row.order_id,
         )
 
+    def files(self) -> frozenset[str]:
+        """The names of the files of all pictures."""
+        return frozenset(self.session.scalars(select(PictureRow.sha256).distinct()))
+
     def data(self, picture: Picture) -> bytes:
         """The file of a picture."""
-        return (self.folder / picture.sha256).read_bytes()
+        return read_file(self.folder, picture.sha256)
 
 
 def keep_file(folder: Path, name: str, data: bytes) -> None:
-    """Write a file whole or not at all; one that is there already is left alone."""
+    """Write a file whole or not at all, and be sure that it is on the disk; one that is there is left alone."""
     folder.mkdir(parents=True, exist_ok=True)
     path = folder / name
-    if not path.exists():
-        scratch = path.with_suffix(".part")
-        scratch.write_bytes(data)
+    if path.exists() and path.stat().st_size == len(data):
+        return
+    scratch = path.with_suffix(f".{uuid4().hex}.part")
+    try:
+        with scratch.open("wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
         scratch.rename(path)
+        folder_of = os.open(folder, os.O_RDONLY)
+        try:
+            os.fsync(folder_of)
+        finally:
+            os.close(folder_of)
+    except OSError as error:
+        scratch.unlink(missing_ok=True)
+        raise Unavailable(
+            "store.picture",
+            f"the picture cannot be kept: {error.strerror}.",
+            where="Pictures",
+            hint="It stays where it is; try again once there is room on the server's disk.",
+        ) from error
+
+
+def read_file(folder: Path, name: str) -> bytes:
+    """The bytes of a file kept; one that is gone from the folder is an error that names it."""
+    try:
+        return (folder / name).read_bytes()
+    except OSError as error:
+        raise NotFound(
+            "pictures.gone",
+            f"the file {name[:12]}… of this picture cannot be read on the server.",
+            hint="Restore it from a backup; reedling doctor lists what is missing.",
+        ) from error
 
 
 def hash_of(data: bytes) -> str:

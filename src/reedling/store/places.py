@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Set
 from dataclasses import dataclass
 
 from sqlalchemy import delete, select
@@ -92,6 +92,13 @@ class Places:
         query = select(AssetRow, SiteRow).join(SiteRow, AssetRow.site_id == SiteRow.id)
         rows = self.session.execute(query.order_by(SiteRow.name, AssetRow.name)).all()
         return tuple(_asset(row, site) for row, site in rows)
+
+    def assets_of(self, identities: Set[str]) -> Mapping[str, Asset]:
+        """These assets, by identity."""
+        query = select(AssetRow, SiteRow).join(SiteRow, AssetRow.site_id == SiteRow.id)
+        if len(identities) <= 500:
+            query = query.where(AssetRow.id.in_(identities))
+        return {row.id: _asset(row, site) for row, site in self.session.execute(query)}
 
     def set_fields(self, asset_id: str, fields: Mapping[str, Answer]) -> None:
         """Write fields of an asset that is there; the others stay."""

@@ -22,7 +22,10 @@ ROLES: tuple[Role, ...] = ("engineer", "approver", "planner", "technician")
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Person:
-    """Somebody who signs in. ``offered`` people are shown on the sign-in page of a demo."""
+    """Somebody who signs in. ``offered`` people are shown on the sign-in page of a demo.
+
+    Somebody removed no longer signs in; what they did keeps their name.
+    """
 
     id: str
     name: str
@@ -30,6 +33,50 @@ class Person:
     username: str
     district: str = ""
     offered: bool = False
+    administrator: bool = False
+    removed_at: datetime | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FailedSignIns:
+    """Sign-ins with a wrong password since the last one that was right."""
+
+    count: int
+    last_at: datetime | None
+
+
+ChangeSubject = Literal["list", "site", "asset", "order", "person", "draft"]
+ChangeAct = Literal[
+    "added",
+    "changed",
+    "removed",
+    "planned",
+    "cancelled",
+    "reviewed",
+    "discarded",
+    "password",
+    "sessions ended",
+]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Change:
+    """One change with who, when, before and after.
+
+    ``key`` is the identity of what changed; for an entry of a list ``list/code``. ``batch`` joins what
+    was changed at once. ``person`` is nobody where a command did it.
+    """
+
+    id: int = 0
+    batch: str
+    at: datetime
+    person: str | None
+    subject: ChangeSubject
+    key: str
+    act: ChangeAct
+    before: Any = None
+    after: Any = None
+    note: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -248,6 +295,50 @@ def heading_of(order: Order) -> OrderHeading:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class WantedOrders:
+    """Which orders are asked about: those that meet all that is given.
+
+    Each of ``words`` stands somewhere in an order: its identity, report, asset, site, district, technician
+    or the label of its symptom, for which ``symptoms`` gives the labels by code.
+    """
+
+    states: tuple[OrderState, ...] = ()
+    technician: str | None = None
+    incident_type: str | None = None
+    asset: str | None = None
+    words: tuple[str, ...] = ()
+    symptoms: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WantedJobs:
+    """Which finished jobs are asked about: those that meet all that is given.
+
+    ``issued_with`` are documents and a revision of theirs, one of which the job was issued with;
+    ``step`` is a document and a step that the job wanted; ``unread`` are those nobody has read.
+    """
+
+    incident_type: str | None = None
+    issued_with: tuple[tuple[str, ...], str] | None = None
+    step: tuple[str, str] | None = None
+    unread: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobLine:
+    """A finished job as lists show it."""
+
+    order: str
+    finished_at: datetime
+    n_visits: int
+    working_visits: int
+    minutes_on_site: float
+    n_departures: int
+    n_findings: int
+    came_back: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OrderInShort:
     """What matching needs of an order that came in."""
 
@@ -284,6 +375,15 @@ class Receipt:
     n_events: int
     state: OrderState
     received_at: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeldReceipt:
+    """A submission that was applied: who made it, the digest of its content (none of old ones), its receipt."""
+
+    person: str
+    digest: str
+    receipt: Receipt
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -51,6 +51,40 @@ class PersonRow(Base):
     password_hash: Mapped[str]
     district: Mapped[str]
     offered: Mapped[bool]
+    administrator: Mapped[bool] = mapped_column(server_default="0")
+    removed_at: Mapped[datetime | None] = mapped_column(Instant)
+    failed_sign_ins: Mapped[int] = mapped_column(Integer, server_default="0")
+    last_failed_at: Mapped[datetime | None] = mapped_column(Instant)
+
+
+class InvitationRow(Base):
+    """A link with which somebody chooses a password, once; only the hash of its token is kept."""
+
+    __tablename__ = "invitations"
+    token_hash: Mapped[str] = mapped_column(String, primary_key=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"), index=True)
+    expires_at: Mapped[datetime] = mapped_column(Instant)
+
+
+class ChangeRow(Base):
+    """One change of a list, a site, an asset, an order, a person or a picture's facts. Rows are only added.
+
+    ``batch`` joins what was changed at once, as a sheet does; ``before`` and ``after`` are the whole
+    entries, empty where there was none.
+    """
+
+    __tablename__ = "changes"
+    __table_args__ = (Index("changes_by_subject", "subject", "key"), Index("changes_by_batch", "batch"))
+    id: Mapped[int] = mapped_column(Integer, primary_key=True)
+    batch: Mapped[str]
+    at: Mapped[datetime] = mapped_column(Instant)
+    person_id: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
+    subject: Mapped[str]
+    key: Mapped[str]
+    act: Mapped[str]
+    before: Mapped[Any | None] = mapped_column(JSON)
+    after: Mapped[Any | None] = mapped_column(JSON)
+    note: Mapped[str]
 
 
 class SessionRow(Base):
@@ -58,8 +92,9 @@ class SessionRow(Base):
 
     __tablename__ = "sessions"
     token_hash: Mapped[str] = mapped_column(String, primary_key=True)
-    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"), index=True)
     expires_at: Mapped[datetime] = mapped_column(Instant)
+    opened_at: Mapped[datetime | None] = mapped_column(Instant)
 
 
 class CounterRow(Base):
@@ -88,7 +123,10 @@ class DocumentRow(Base):
 
 
 class RevisionRow(Base):
-    """One revision. ``version`` rises with every saved edit of a draft."""
+    """One revision. ``version`` rises with every saved edit of a draft.
+
+    ``rests_on`` are people whose unreleased work was copied into it; they may not approve it.
+    """
 
     __tablename__ = "revisions"
     __table_args__ = (UniqueConstraint("document_id", "letter"), Index("revisions_by_state", "state"))
@@ -105,6 +143,7 @@ class RevisionRow(Base):
     released_by: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
     note: Mapped[str]
     effective_on: Mapped[date | None] = mapped_column(Date)
+    rests_on: Mapped[list[str]] = mapped_column(JSON, server_default="[]")
 
 
 class ActRow(Base):
@@ -257,7 +296,11 @@ class OrderChangeRow(Base):
 
 
 class SubmissionRow(Base):
-    """A batch of events from a device, applied once; a repeat gets the answer kept here."""
+    """A batch of events from a device, applied once; a repeat gets the answer kept here.
+
+    ``digest`` is of the events as they came; ``ahead_s`` how many seconds the device's clock ran
+    ahead of ours, where it told its time.
+    """
 
     __tablename__ = "submissions"
     id: Mapped[str] = mapped_column(String, primary_key=True)
@@ -265,6 +308,8 @@ class SubmissionRow(Base):
     person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
     received_at: Mapped[datetime] = mapped_column(Instant)
     result: Mapped[dict[str, Any]] = mapped_column(JSON)
+    digest: Mapped[str] = mapped_column(String, server_default="")
+    ahead_s: Mapped[float | None] = mapped_column(Float)
 
 
 class EventRow(Base):
@@ -283,9 +328,15 @@ class EventRow(Base):
 
 
 class StepRecordRow(Base):
-    """What one job says of one of its lines: worked out from events, kept for review."""
+    """What one job says of one of its lines: worked out from events, kept for review.
+
+    ``closed`` once the job is finished; only those count as evidence.
+    """
 
     __tablename__ = "step_records"
+    __table_args__ = (
+        Index("step_records_by_minutes", "incident_type_id", "document_id", "step", "closed", "minutes"),
+    )
     order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
     document_id: Mapped[str] = mapped_column(ForeignKey("documents.id"), primary_key=True)
     step: Mapped[str] = mapped_column(String, primary_key=True)
@@ -296,6 +347,68 @@ class StepRecordRow(Base):
     skipped: Mapped[bool]
     minutes: Mapped[float | None] = mapped_column(Float)
     out_of_limit: Mapped[bool | None]
+    incident_type_id: Mapped[str | None]
+    closed: Mapped[bool] = mapped_column(server_default="0")
+
+
+class StepSummaryRow(Base):
+    """Counts over the finished jobs of an incident type for one step of one revision: the sum of step records."""
+
+    __tablename__ = "step_summaries"
+    document_id: Mapped[str] = mapped_column(ForeignKey("documents.id"), primary_key=True)
+    step: Mapped[str] = mapped_column(String, primary_key=True)
+    revision: Mapped[str] = mapped_column(String, primary_key=True)
+    incident_type_id: Mapped[str] = mapped_column(String, primary_key=True)
+    n_jobs: Mapped[int]
+    n_wanted: Mapped[int]
+    n_done: Mapped[int]
+    n_skipped: Mapped[int]
+    n_judged: Mapped[int]
+    n_out_of_limit: Mapped[int]
+
+
+class JobSummaryRow(Base):
+    """What lists and figures show of one finished job, worked out from its events once."""
+
+    __tablename__ = "job_summaries"
+    __table_args__ = (
+        Index("job_summaries_by_type", "incident_type_id", "finished_at", "working_visits", "came_back"),
+        Index("job_summaries_by_minutes", "incident_type_id", "minutes_on_site"),
+        Index("job_summaries_by_planned", "incident_type_id", "planned_minutes"),
+        Index("job_summaries_by_asset", "asset_id"),
+    )
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
+    incident_type_id: Mapped[str] = mapped_column(String)
+    asset_id: Mapped[str]
+    symptom: Mapped[str]
+    finished_at: Mapped[datetime] = mapped_column(Instant)
+    n_visits: Mapped[int]
+    working_visits: Mapped[int]
+    minutes_on_site: Mapped[float] = mapped_column(Float)
+    planned_minutes: Mapped[float | None] = mapped_column(Float)
+    n_departures: Mapped[int]
+    n_findings: Mapped[int]
+    came_back: Mapped[bool]
+
+
+class JobSourceRow(Base):
+    """Which document at which revision a finished job was issued with."""
+
+    __tablename__ = "job_sources"
+    document_id: Mapped[str] = mapped_column(String, primary_key=True)
+    revision: Mapped[str] = mapped_column(String, primary_key=True)
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
+
+
+class LastAnswerRow(Base):
+    """The latest answer to a question on an asset's finished jobs."""
+
+    __tablename__ = "last_answers"
+    asset_id: Mapped[str] = mapped_column(ForeignKey("assets.id"), primary_key=True)
+    question: Mapped[str] = mapped_column(String, primary_key=True)
+    answer: Mapped[Any] = mapped_column(JSON)
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"))
+    finished_at: Mapped[datetime] = mapped_column(Instant)
 
 
 class PictureRow(Base):

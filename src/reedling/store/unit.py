@@ -2,22 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import random
+import time
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
+from threading import Lock
+from typing import TypeVar
 
-from sqlalchemy import Engine
+from sqlalchemy import Engine, text
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
+from reedling.errors import Unavailable
 from reedling.store.catalogues import Catalogues
+from reedling.store.changes import Changes
 from reedling.store.comments import Comments
 from reedling.store.documents import Documents
 from reedling.store.illustrations import Illustrations
+from reedling.store.kept import Kept
 from reedling.store.orders import Orders
 from reedling.store.people import People
 from reedling.store.pictures import Pictures
 from reedling.store.places import Places
+from reedling.store.sqlite import is_busy, told_plainly
+from reedling.store.summaries import Summaries
 from reedling.store.tables import CounterRow
 
 
@@ -34,6 +44,12 @@ class Unit:
     pictures: Pictures
     comments: Comments
     illustrations: Illustrations
+    changes: Changes
+    summaries: Summaries
+
+    def stamp(self) -> tuple[int, ...]:
+        """A mark that is another one as soon as guidance, a list, a site, an asset or a person changes."""
+        return (*self.documents.stamp(), self.changes.last())
 
     def next_number(self, prefix: str) -> int:
         """The next number for identities with this prefix, never given out before."""
@@ -49,12 +65,22 @@ class Unit:
         self.session.add(row)
 
 
+T = TypeVar("T")
+P = TypeVar("P")
+TRIES = 4
+"""How often a change is worked out anew because somebody changed what it rests on meanwhile."""
+PATIENCE_S = 30.0
+"""How long a writer waits for its turn before it says that the store is busy."""
+
+
 @dataclass(frozen=True, slots=True)
 class Store:
-    """The database and the folder of pictures beside it."""
+    """The database and the folder of pictures beside it. One writer at a time, in the order they came."""
 
     engine: Engine
     pictures_dir: Path
+    turn: Lock = field(default_factory=Lock)
+    kept: Kept = field(default_factory=Kept)
 
     @contextmanager
     def reading(self) -> Iterator[Unit]:
@@ -64,22 +90,89 @@ class Store:
 
     @contextmanager
     def writing(self) -> Iterator[Unit]:
-        """All or nothing: committed at the end, rolled back on any error."""
-        with self._unit(writes=True) as unit:
-            yield unit
+        """All or nothing: committed at the end, rolled back on any error.
+
+        Nothing is worked out in here: others wait. :meth:`change` works out beforehand.
+        """
+        if not self.turn.acquire(timeout=PATIENCE_S):
+            raise Unavailable(
+                "store.busy", "too many are writing at once.", where="Database", hint="Try again."
+            )
+        try:
+            with self._unit(writes=True) as unit:
+                yield unit
+        finally:
+            self.turn.release()
+
+    def change(
+        self,
+        prepare: Callable[[Unit], P],
+        write: Callable[[Unit, P], T],
+        *,
+        on: Callable[[Unit], object] = Unit.stamp,
+    ) -> T:
+        """Work out a change while others read and write, then write it in a moment.
+
+        ``prepare`` reads and computes; ``write`` puts down what it gave. When what ``on`` tells (a mark
+        of what the change rests on) is another one by then, it is worked out again; after
+        :data:`TRIES` times it is worked out while nobody else may write, so that it comes to an end.
+        """
+        for _ in range(TRIES):
+            with self.reading() as unit:
+                mark = on(unit)
+                prepared = prepare(unit)
+            with self.writing() as unit:
+                if on(unit) == mark:
+                    return write(unit, prepared)
+        with self.writing() as unit:
+            return write(unit, prepare(unit))
+
+    def check(self) -> None:
+        """Read something; raises :class:`~reedling.errors.Unavailable` when that cannot be done."""
+        with self.reading() as unit:
+            unit.session.execute(text("SELECT count(*) FROM counters"))
 
     @contextmanager
     def _unit(self, *, writes: bool) -> Iterator[Unit]:
         engine = self.engine.execution_options(writes=writes)
-        with Session(engine, expire_on_commit=False) as session, session.begin():
+        with plain_errors(), Session(engine, expire_on_commit=False, info={"writes": writes}) as session:
+            _begin(session)
             yield Unit(
                 session=session,
                 people=People(session),
-                documents=Documents(session),
-                catalogues=Catalogues(session),
+                documents=Documents(session, self.kept),
+                catalogues=Catalogues(session, self.kept),
                 places=Places(session),
-                orders=Orders(session),
+                orders=Orders(session, self.kept),
                 pictures=Pictures(session, self.pictures_dir),
                 comments=Comments(session),
                 illustrations=Illustrations(session, self.pictures_dir),
+                changes=Changes(session),
+                summaries=Summaries(session),
             )
+            session.commit()
+
+
+def _begin(session: Session) -> None:
+    """Take the transaction's lock; where another process holds it for long, ask again a few times."""
+    for n in range(TRIES):
+        try:
+            session.connection()
+            return
+        except DBAPIError as error:
+            session.rollback()
+            if n == TRIES - 1 or not is_busy(error):
+                raise
+            time.sleep(random.uniform(0.05, 0.2) * (n + 1))
+
+
+@contextmanager
+def plain_errors() -> Iterator[None]:
+    """Turn what the database says is wrong with itself into a sentence with the way out."""
+    try:
+        yield
+    except DBAPIError as error:
+        plain = told_plainly(error)
+        if plain is None:
+            raise
+        raise plain from error

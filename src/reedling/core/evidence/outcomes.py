@@ -46,6 +46,26 @@ class FirstTimeFix:
     too_young: tuple[str, ...]
 
 
+def came_back(
+    order: OrderOutcome, others: Iterable[OrderOutcome], related: Callable[[str, str], bool]
+) -> bool:
+    """Whether a further order followed a finished one within :data:`SETTLING_DAYS`.
+
+    ``others`` are orders on the same asset, itself among them or not; a cancelled one is none.
+    """
+    finished = order.finished_at
+    if finished is None:
+        return False
+    end = finished + timedelta(days=SETTLING_DAYS)
+    return any(
+        other.order != order.order
+        and not other.cancelled
+        and finished < other.logged_at <= end
+        and related(order.symptom, other.symptom)
+        for other in others
+    )
+
+
 def first_time_fix(
     orders: Iterable[OrderOutcome],
     all_orders: Sequence[OrderOutcome],
@@ -65,21 +85,15 @@ def first_time_fix(
     settle = timedelta(days=SETTLING_DAYS)
     by_asset: dict[str, list[OrderOutcome]] = {}
     for other in all_orders:
-        if not other.cancelled:
-            by_asset.setdefault(other.asset, []).append(other)
+        by_asset.setdefault(other.asset, []).append(other)
     for order in orders:
         if order.finished_at is None or order.cancelled:
             continue
         if now - order.finished_at < settle:
             too_young.append(order.order)
             continue
-        came_back = any(
-            other.order != order.order
-            and order.finished_at < other.logged_at <= order.finished_at + settle
-            and related(order.symptom, other.symptom)
-            for other in by_asset.get(order.asset, [])
-        )
-        (fixed if order.working_visits == 1 and not came_back else not_fixed).append(order.order)
+        back = came_back(order, by_asset.get(order.asset, ()), related)
+        (fixed if order.working_visits == 1 and not back else not_fixed).append(order.order)
     return FirstTimeFix(
         share=wilson_interval(len(fixed), len(fixed) + len(not_fixed)),
         fixed=tuple(fixed),

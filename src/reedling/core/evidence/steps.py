@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
+from functools import reduce
 
 from reedling.core.runsheet.job import Job, job_run
 from reedling.core.runsheet.lines import Line, Runsheet
@@ -33,6 +34,28 @@ class StepRecord:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class StepCounts:
+    """Counts over jobs of one step.
+
+    ``n_wanted`` jobs asked for it at all; ``n_done``, ``n_skipped`` and ``n_judged`` (a reading of it was
+    held against limits) are of those, ``n_out_of_limit`` of the judged.
+    """
+
+    n_jobs: int = 0
+    n_wanted: int = 0
+    n_done: int = 0
+    n_skipped: int = 0
+    n_judged: int = 0
+    n_out_of_limit: int = 0
+
+    def plus(self, other: StepCounts) -> StepCounts:
+        """The counts over both lots of jobs."""
+        return StepCounts(
+            **{f.name: getattr(self, f.name) + getattr(other, f.name) for f in fields(StepCounts)}
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StepEvidence:
     """One step over many jobs. ``taken`` is in minutes; shares are of the jobs that wanted it.
 
@@ -46,7 +69,6 @@ class StepEvidence:
     done: Share
     out_of_limit: Share
     n_skipped: int
-    orders: tuple[str, ...]
 
 
 def step_records(order: str, runsheet: Runsheet, job: Job) -> tuple[StepRecord, ...]:
@@ -82,24 +104,42 @@ def step_records(order: str, runsheet: Runsheet, job: Job) -> tuple[StepRecord, 
     return tuple(records)
 
 
+def count_step(record: StepRecord) -> StepCounts:
+    """What one job adds to the counts of a step."""
+    judged = record.wanted and record.out_of_limit is not None
+    return StepCounts(
+        n_jobs=1,
+        n_wanted=int(record.wanted),
+        n_done=int(record.wanted and record.done),
+        n_skipped=int(record.wanted and record.skipped),
+        n_judged=int(judged),
+        n_out_of_limit=int(judged and bool(record.out_of_limit)),
+    )
+
+
+def evidence_of(document: str, step: str, counts: StepCounts, taken: Spread | None) -> StepEvidence:
+    """The evidence that counts and a spread of minutes make up."""
+    return StepEvidence(
+        document=document,
+        step=step,
+        taken=taken,
+        wanted=wilson_interval(counts.n_wanted, counts.n_jobs),
+        done=wilson_interval(counts.n_done, counts.n_wanted),
+        out_of_limit=wilson_interval(counts.n_out_of_limit, counts.n_judged),
+        n_skipped=counts.n_skipped,
+    )
+
+
 def step_evidence(records: Iterable[StepRecord]) -> Mapping[tuple[str, str], StepEvidence]:
     """Evidence per (document, step), over all the records given."""
     groups: dict[tuple[str, str], list[StepRecord]] = {}
     for record in records:
         groups.setdefault((record.document, record.step), []).append(record)
-    return {key: _summarise(key, group) for key, group in groups.items()}
-
-
-def _summarise(key: tuple[str, str], group: list[StepRecord]) -> StepEvidence:
-    wanted = [r for r in group if r.wanted]
-    judged = [r for r in wanted if r.out_of_limit is not None]
-    return StepEvidence(
-        document=key[0],
-        step=key[1],
-        taken=spread([r.minutes for r in group if r.minutes is not None]),
-        wanted=wilson_interval(len(wanted), len(group)),
-        done=wilson_interval(sum(r.done for r in wanted), len(wanted)),
-        out_of_limit=wilson_interval(sum(bool(r.out_of_limit) for r in judged), len(judged)),
-        n_skipped=sum(r.skipped for r in wanted),
-        orders=tuple(r.order for r in wanted),
-    )
+    return {
+        key: evidence_of(
+            *key,
+            reduce(StepCounts.plus, map(count_step, group)),
+            spread([r.minutes for r in group if r.minutes is not None]),
+        )
+        for key, group in groups.items()
+    }

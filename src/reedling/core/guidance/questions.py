@@ -174,9 +174,14 @@ Moment = Literal["before", "nameplate", "after", "any"]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Photo(Asked):
-    """A picture to be taken; ``label`` says of what. The answer is the picture's identity."""
+    """A picture to be taken; ``label`` says of what. The answer is the picture's identity.
+
+    With ``keep_place`` the picture keeps where it was taken, if the camera wrote it; otherwise that is
+    taken out.
+    """
 
     moment: Moment = "any"
+    keep_place: bool = False
     kind: Literal["photo"] = "photo"
 
 

@@ -1,0 +1,69 @@
+"""One finished job in short: what lists and figures show of it, worked out from its record once."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import datetime
+
+from reedling.core.evidence.departures import departures
+from reedling.core.evidence.steps import StepRecord
+from reedling.core.logic.conditions import Answer
+from reedling.core.runsheet.job import Job
+from reedling.core.runsheet.lines import Runsheet
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobSummary:
+    """A finished job in short.
+
+    ``working_visits`` are those on which the technician reached the site, ``minutes_on_site`` those of
+    all visits, ``planned_minutes`` the likely minutes of the steps it turned out to want (nothing where it
+    wanted none). ``sources`` are the documents of its runsheet with their revisions, ``answers`` what was
+    answered last to each question.
+    """
+
+    order: str
+    incident_type: str
+    asset: str
+    symptom: str
+    finished_at: datetime
+    n_visits: int
+    working_visits: int
+    minutes_on_site: float
+    planned_minutes: float | None
+    n_departures: int
+    n_findings: int
+    sources: tuple[tuple[str, str], ...]
+    answers: Mapping[str, Answer]
+
+
+def summarise_job(
+    runsheet: Runsheet,
+    job: Job,
+    records: Iterable[StepRecord],
+    *,
+    order: str,
+    incident_type: str,
+    asset: str,
+    symptom: str,
+) -> JobSummary:
+    """The summary of a finished job; ``records`` are what it says of its steps."""
+    assert job.finished_at is not None
+    found = departures(runsheet, job)
+    planned = [r.planned_minutes for r in records if r.wanted]
+    return JobSummary(
+        order=order,
+        incident_type=incident_type,
+        asset=asset,
+        symptom=symptom,
+        finished_at=job.finished_at,
+        n_visits=len(job.visits),
+        working_visits=sum(v.arrived_at is not None for v in job.visits),
+        minutes_on_site=sum(v.minutes_on_site or 0 for v in job.visits),
+        planned_minutes=sum(planned) if planned else None,
+        n_departures=len(found),
+        n_findings=sum(d.kind in ("out of limit", "finding") for d in found),
+        sources=tuple(dict.fromkeys((s.document, s.revision) for s in runsheet.sources)),
+        answers=job.answers,
+    )

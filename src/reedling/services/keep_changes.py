@@ -1,0 +1,56 @@
+"""Keep who changed what, from what to what: for lists, places, orders, people and drafts thrown away."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from reedling.services.context import Context
+from reedling.store.records import Change, ChangeAct, ChangeSubject, Order, Person
+from reedling.store.unit import Unit
+
+
+def keep_change(
+    context: Context,
+    unit: Unit,
+    person: Person | None,
+    subject: ChangeSubject,
+    key: str,
+    act: ChangeAct,
+    *,
+    before: Any = None,
+    after: Any = None,
+    note: str = "",
+    batch: str = "",
+) -> str:
+    """Keep one change; gives its batch, which others done at the same time may share."""
+    change = Change(
+        batch=batch or context.new_id(),
+        at=context.clock(),
+        person=person.id if person else None,
+        subject=subject,
+        key=key,
+        act=act,
+        before=before,
+        after=after,
+        note=note,
+    )
+    unit.changes.add([change])
+    return change.batch
+
+
+def keep_order_change(
+    context: Context, unit: Unit, person: Person, act: ChangeAct, before: Order, after: Order
+) -> None:
+    """Keep what somebody at a desk did to an order."""
+    keep_change(
+        context, unit, person, "order", before.id, act, before=_standing(before), after=_standing(after)
+    )
+
+
+def _standing(order: Order) -> dict[str, Any]:
+    return {
+        "state": order.state,
+        "technician": order.technician,
+        "planned_for": order.planned_for.isoformat() if order.planned_for else None,
+        "note": order.review_note,
+    }

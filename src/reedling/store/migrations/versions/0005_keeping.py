@@ -1,0 +1,207 @@
+"""Who changed what, invitations and removed people, summaries of finished jobs.
+
+Revision: 0005
+"""
+
+from __future__ import annotations
+
+import sqlalchemy as sa
+from alembic import op
+
+from reedling.store.sqlite import LOG_GUARDS
+from reedling.store.tables import Instant
+
+revision = "0005"
+down_revision = "0004"
+branch_labels = None
+depends_on = None
+
+
+def upgrade() -> None:
+    """Bring the database forward."""
+    op.create_table(
+        "changes",
+        sa.Column("id", sa.Integer(), nullable=False),
+        sa.Column("batch", sa.String(), nullable=False),
+        sa.Column("at", Instant(), nullable=False),
+        sa.Column("person_id", sa.String(), nullable=True),
+        sa.Column("subject", sa.String(), nullable=False),
+        sa.Column("key", sa.String(), nullable=False),
+        sa.Column("act", sa.String(), nullable=False),
+        sa.Column("before", sa.JSON(), nullable=True),
+        sa.Column("after", sa.JSON(), nullable=True),
+        sa.Column("note", sa.String(), nullable=False),
+        sa.ForeignKeyConstraint(
+            ["person_id"],
+            ["people.id"],
+        ),
+        sa.PrimaryKeyConstraint("id"),
+    )
+    with op.batch_alter_table("changes", schema=None) as batch_op:
+        batch_op.create_index("changes_by_batch", ["batch"], unique=False)
+        batch_op.create_index("changes_by_subject", ["subject", "key"], unique=False)
+
+    op.create_table(
+        "invitations",
+        sa.Column("token_hash", sa.String(), nullable=False),
+        sa.Column("person_id", sa.String(), nullable=False),
+        sa.Column("expires_at", Instant(), nullable=False),
+        sa.ForeignKeyConstraint(
+            ["person_id"],
+            ["people.id"],
+        ),
+        sa.PrimaryKeyConstraint("token_hash"),
+    )
+    with op.batch_alter_table("invitations", schema=None) as batch_op:
+        batch_op.create_index(batch_op.f("ix_invitations_person_id"), ["person_id"], unique=False)
+
+    op.create_table(
+        "step_summaries",
+        sa.Column("document_id", sa.String(), nullable=False),
+        sa.Column("step", sa.String(), nullable=False),
+        sa.Column("revision", sa.String(), nullable=False),
+        sa.Column("incident_type_id", sa.String(), nullable=False),
+        sa.Column("n_jobs", sa.Integer(), nullable=False),
+        sa.Column("n_wanted", sa.Integer(), nullable=False),
+        sa.Column("n_done", sa.Integer(), nullable=False),
+        sa.Column("n_skipped", sa.Integer(), nullable=False),
+        sa.Column("n_judged", sa.Integer(), nullable=False),
+        sa.Column("n_out_of_limit", sa.Integer(), nullable=False),
+        sa.ForeignKeyConstraint(
+            ["document_id"],
+            ["documents.id"],
+        ),
+        sa.PrimaryKeyConstraint("document_id", "step", "revision", "incident_type_id"),
+    )
+    op.create_table(
+        "job_sources",
+        sa.Column("document_id", sa.String(), nullable=False),
+        sa.Column("revision", sa.String(), nullable=False),
+        sa.Column("order_id", sa.String(), nullable=False),
+        sa.ForeignKeyConstraint(
+            ["order_id"],
+            ["orders.id"],
+        ),
+        sa.PrimaryKeyConstraint("document_id", "revision", "order_id"),
+    )
+    op.create_table(
+        "job_summaries",
+        sa.Column("order_id", sa.String(), nullable=False),
+        sa.Column("incident_type_id", sa.String(), nullable=False),
+        sa.Column("asset_id", sa.String(), nullable=False),
+        sa.Column("symptom", sa.String(), nullable=False),
+        sa.Column("finished_at", Instant(), nullable=False),
+        sa.Column("n_visits", sa.Integer(), nullable=False),
+        sa.Column("working_visits", sa.Integer(), nullable=False),
+        sa.Column("minutes_on_site", sa.Float(), nullable=False),
+        sa.Column("planned_minutes", sa.Float(), nullable=True),
+        sa.Column("n_departures", sa.Integer(), nullable=False),
+        sa.Column("n_findings", sa.Integer(), nullable=False),
+        sa.Column("came_back", sa.Boolean(), nullable=False),
+        sa.ForeignKeyConstraint(
+            ["order_id"],
+            ["orders.id"],
+        ),
+        sa.PrimaryKeyConstraint("order_id"),
+    )
+    with op.batch_alter_table("job_summaries", schema=None) as batch_op:
+        batch_op.create_index("job_summaries_by_asset", ["asset_id"], unique=False)
+        batch_op.create_index(
+            "job_summaries_by_minutes", ["incident_type_id", "minutes_on_site"], unique=False
+        )
+        batch_op.create_index(
+            "job_summaries_by_planned", ["incident_type_id", "planned_minutes"], unique=False
+        )
+        batch_op.create_index(
+            "job_summaries_by_type",
+            ["incident_type_id", "finished_at", "working_visits", "came_back"],
+            unique=False,
+        )
+
+    op.create_table(
+        "last_answers",
+        sa.Column("asset_id", sa.String(), nullable=False),
+        sa.Column("question", sa.String(), nullable=False),
+        sa.Column("answer", sa.JSON(), nullable=False),
+        sa.Column("order_id", sa.String(), nullable=False),
+        sa.Column("finished_at", Instant(), nullable=False),
+        sa.ForeignKeyConstraint(
+            ["asset_id"],
+            ["assets.id"],
+        ),
+        sa.ForeignKeyConstraint(
+            ["order_id"],
+            ["orders.id"],
+        ),
+        sa.PrimaryKeyConstraint("asset_id", "question"),
+    )
+    with op.batch_alter_table("people", schema=None) as batch_op:
+        batch_op.add_column(sa.Column("administrator", sa.Boolean(), server_default="0", nullable=False))
+        batch_op.add_column(sa.Column("removed_at", Instant(), nullable=True))
+        batch_op.add_column(sa.Column("failed_sign_ins", sa.Integer(), server_default="0", nullable=False))
+        batch_op.add_column(sa.Column("last_failed_at", Instant(), nullable=True))
+
+    with op.batch_alter_table("sessions", schema=None) as batch_op:
+        batch_op.add_column(sa.Column("opened_at", Instant(), nullable=True))
+        batch_op.create_index(batch_op.f("ix_sessions_person_id"), ["person_id"], unique=False)
+
+    with op.batch_alter_table("step_records", schema=None) as batch_op:
+        batch_op.add_column(sa.Column("incident_type_id", sa.String(), nullable=True))
+        batch_op.add_column(sa.Column("closed", sa.Boolean(), server_default="0", nullable=False))
+        batch_op.create_index(
+            "step_records_by_minutes",
+            ["incident_type_id", "document_id", "step", "closed", "minutes"],
+            unique=False,
+        )
+
+    with op.batch_alter_table("submissions", schema=None) as batch_op:
+        batch_op.add_column(sa.Column("digest", sa.String(), server_default="", nullable=False))
+        batch_op.add_column(sa.Column("ahead_s", sa.Float(), nullable=True))
+    op.add_column("revisions", sa.Column("rests_on", sa.JSON(), server_default="[]", nullable=False))
+    for guard in LOG_GUARDS:
+        op.execute(guard)
+
+
+def downgrade() -> None:
+    """Take the database back."""
+    for guard in LOG_GUARDS:
+        op.execute(f"DROP TRIGGER {guard.split()[2]}")
+    op.drop_column("revisions", "rests_on")
+    with op.batch_alter_table("submissions", schema=None) as batch_op:
+        batch_op.drop_column("ahead_s")
+        batch_op.drop_column("digest")
+
+    with op.batch_alter_table("step_records", schema=None) as batch_op:
+        batch_op.drop_index("step_records_by_minutes")
+        batch_op.drop_column("closed")
+        batch_op.drop_column("incident_type_id")
+
+    with op.batch_alter_table("sessions", schema=None) as batch_op:
+        batch_op.drop_index(batch_op.f("ix_sessions_person_id"))
+        batch_op.drop_column("opened_at")
+
+    with op.batch_alter_table("people", schema=None) as batch_op:
+        batch_op.drop_column("last_failed_at")
+        batch_op.drop_column("failed_sign_ins")
+        batch_op.drop_column("removed_at")
+        batch_op.drop_column("administrator")
+
+    op.drop_table("last_answers")
+    with op.batch_alter_table("job_summaries", schema=None) as batch_op:
+        batch_op.drop_index("job_summaries_by_type")
+        batch_op.drop_index("job_summaries_by_planned")
+        batch_op.drop_index("job_summaries_by_minutes")
+        batch_op.drop_index("job_summaries_by_asset")
+
+    op.drop_table("job_summaries")
+    op.drop_table("job_sources")
+    op.drop_table("step_summaries")
+    with op.batch_alter_table("invitations", schema=None) as batch_op:
+        batch_op.drop_index(batch_op.f("ix_invitations_person_id"))
+
+    op.drop_table("invitations")
+    with op.batch_alter_table("changes", schema=None) as batch_op:
+        batch_op.drop_index("changes_by_subject")
+        batch_op.drop_index("changes_by_batch")
+
+    op.drop_table("changes")

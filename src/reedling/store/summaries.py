@@ -1,0 +1,314 @@
+"""Summaries of finished jobs: kept with each submission that finishes one, read by lists and figures."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+from sqlalchemy import ColumnElement, Select, case, delete, func, select, update
+from sqlalchemy.orm import Session, aliased
+
+from reedling.core.evidence.job_summary import JobSummary
+from reedling.core.evidence.outcomes import SETTLING_DAYS, OrderOutcome
+from reedling.core.evidence.steps import StepCounts, StepRecord, count_step
+from reedling.core.logic.conditions import Answer
+from reedling.core.statistics.summaries import Spread, spread_of_ordered
+from reedling.store.records import JobLine, WantedJobs
+from reedling.store.tables import (
+    CounterRow,
+    JobSourceRow,
+    JobSummaryRow,
+    LastAnswerRow,
+    OrderRow,
+    StepRecordRow,
+    StepSummaryRow,
+)
+
+ALL = WantedJobs()
+COUNTS = ("n_jobs", "n_wanted", "n_done", "n_skipped", "n_judged", "n_out_of_limit")
+VERSION = "summaries"
+"""The counter that tells by which rules the summaries were worked out."""
+
+
+@dataclass(frozen=True, slots=True)
+class Summaries:
+    """Repository of summaries. Figures here are of finished jobs only."""
+
+    session: Session
+
+    def add(self, job: JobSummary, records: Iterable[StepRecord]) -> None:
+        """Count a job that was just finished."""
+        self.session.add(
+            JobSummaryRow(
+                order_id=job.order,
+                incident_type_id=job.incident_type,
+                asset_id=job.asset,
+                symptom=job.symptom,
+                finished_at=job.finished_at,
+                n_visits=job.n_visits,
+                working_visits=job.working_visits,
+                minutes_on_site=job.minutes_on_site,
+                planned_minutes=job.planned_minutes,
+                n_departures=job.n_departures,
+                n_findings=job.n_findings,
+                came_back=False,
+            )
+        )
+        self.session.add_all(
+            JobSourceRow(document_id=document, revision=revision, order_id=job.order)
+            for document, revision in job.sources
+        )
+        for record in records:
+            self._count(job.incident_type, record)
+        self._answer(job)
+        self.session.flush()
+
+    def _answer(self, job: JobSummary) -> None:
+        """Keep what the job answered where no job finished later has; jobs may come in late."""
+        query = select(LastAnswerRow).where(LastAnswerRow.asset_id == job.asset)
+        held = {row.question: row for row in self.session.scalars(query)}
+        for question, answer in job.answers.items():
+            row = held.get(question) or LastAnswerRow(asset_id=job.asset, question=question)
+            if question in held and (row.finished_at, row.order_id) > (job.finished_at, job.order):
+                continue
+            row.answer, row.order_id, row.finished_at = answer, job.order, job.finished_at
+            self.session.add(row)
+
+    def _count(self, incident_type: str, record: StepRecord) -> None:
+        key = (record.document, record.step, record.revision, incident_type)
+        row = self.session.get(StepSummaryRow, key)
+        if row is None:
+            names = ("document_id", "step", "revision", "incident_type_id")
+            row = StepSummaryRow(**dict(zip(names, key, strict=True)), **dict.fromkeys(COUNTS, 0))
+            self.session.add(row)
+        counts = count_step(record)
+        for name in COUNTS:
+            setattr(row, name, getattr(row, name) + getattr(counts, name))
+
+    def clear(self) -> None:
+        """Forget every summary, to count anew."""
+        for table in (JobSummaryRow, JobSourceRow, StepSummaryRow, LastAnswerRow):
+            self.session.execute(delete(table))
+
+    def version(self) -> int:
+        """By which rules the summaries were worked out; 0 for none."""
+        row = self.session.get(CounterRow, VERSION)
+        return row.last if row else 0
+
+    def set_version(self, version: int) -> None:
+        """Keep by which rules they were worked out."""
+        self.session.merge(CounterRow(prefix=VERSION, last=version))
+
+    def orders_on(self, asset: str) -> tuple[OrderOutcome, ...]:
+        """The orders on an asset as far as they bear on whether a job came back, by the time logged."""
+        query = (
+            select(
+                OrderRow.id,
+                OrderRow.symptom,
+                OrderRow.logged_at,
+                OrderRow.state,
+                JobSummaryRow.finished_at,
+                JobSummaryRow.working_visits,
+            )
+            .outerjoin(JobSummaryRow, JobSummaryRow.order_id == OrderRow.id)
+            .where(OrderRow.asset_id == asset)
+            .order_by(OrderRow.logged_at, OrderRow.id)
+        )
+        return tuple(
+            OrderOutcome(
+                order=row.id,
+                asset=asset,
+                symptom=row.symptom,
+                logged_at=row.logged_at,
+                finished_at=row.finished_at,
+                working_visits=row.working_visits or 0,
+                cancelled=row.state == "Cancelled",
+            )
+            for row in self.session.execute(query)
+        )
+
+    def set_came_back(self, asset: str, orders: Sequence[str]) -> None:
+        """Say which finished jobs of an asset another order followed; of its others, none did."""
+        self.session.execute(
+            update(JobSummaryRow)
+            .where(JobSummaryRow.asset_id == asset)
+            .values(came_back=JobSummaryRow.order_id.in_(orders))
+        )
+
+    def first_time(self, now: datetime, wanted: WantedJobs = ALL) -> Mapping[str, tuple[int, int, int]]:
+        """By incident type: jobs fixed first time, jobs counted, jobs too young to count."""
+        settled = JobSummaryRow.finished_at <= now - timedelta(days=SETTLING_DAYS)
+        fixed = settled & (JobSummaryRow.working_visits == 1) & JobSummaryRow.came_back.is_(False)
+        query = (
+            select(
+                JobSummaryRow.incident_type_id,
+                func.sum(case((fixed, 1), else_=0)),
+                func.sum(case((settled, 1), else_=0)),
+                func.count(),
+            )
+            .where(*_where(wanted))
+            .group_by(JobSummaryRow.incident_type_id)
+        )
+        return {
+            document: (n_fixed, n_settled, n_jobs - n_settled)
+            for document, n_fixed, n_settled, n_jobs in self.session.execute(query)
+        }
+
+    def span(self, wanted: WantedJobs) -> tuple[int, datetime | None, datetime | None]:
+        """How many jobs, when the first and the last of them were finished."""
+        query = select(
+            func.count(), func.min(JobSummaryRow.finished_at), func.max(JobSummaryRow.finished_at)
+        ).where(*_where(wanted))
+        n_jobs, first, last = self.session.execute(query).one()
+        return n_jobs, first, last
+
+    def minutes_on_site(self, wanted: WantedJobs) -> Spread | None:
+        """Minutes on site over all visits of a job."""
+        column = JobSummaryRow.minutes_on_site
+        return self._spread(select(column).where(*_where(wanted)).order_by(column))
+
+    def planned_minutes(self, wanted: WantedJobs) -> Spread | None:
+        """Likely minutes of the steps that each job turned out to want."""
+        column = JobSummaryRow.planned_minutes
+        return self._spread(select(column).where(column.is_not(None), *_where(wanted)).order_by(column))
+
+    def minutes_of(self, wanted: WantedJobs, document: str, step: str) -> Spread | None:
+        """Minutes of a step over the jobs that finished it."""
+        query = (
+            select(StepRecordRow.minutes)
+            .where(
+                *_records(wanted),
+                StepRecordRow.document_id == document,
+                StepRecordRow.step == step,
+                StepRecordRow.minutes.is_not(None),
+            )
+            .order_by(StepRecordRow.minutes)
+        )
+        return self._spread(query)
+
+    def _spread(self, query: Select[Any]) -> Spread | None:
+        count = self.session.scalar(select(func.count()).select_from(query.order_by(None).subquery())) or 0
+        seen: dict[int, float] = {}
+
+        def value_at(place: int) -> float:
+            if place not in seen:
+                found = list(self.session.scalars(query.offset(place).limit(2)))
+                seen.update(zip((place, place + 1), found, strict=False))
+            return seen[place]
+
+        return spread_of_ordered(count, value_at)
+
+    def step_counts_of(self, document: str) -> Mapping[str, StepCounts]:
+        """Counts of the steps of a document, over all its revisions and the jobs of every incident type."""
+        found = self._sums(_summed().where(StepSummaryRow.document_id == document))
+        return {step: counts for (_, step), counts in found.items()}
+
+    def step_counts(self, wanted: WantedJobs) -> Mapping[tuple[str, str], StepCounts]:
+        """Counts by document and step over the jobs of an incident type, or some of them."""
+        if wanted == WantedJobs(incident_type=wanted.incident_type):
+            kept = StepSummaryRow.incident_type_id == wanted.incident_type
+            return self._sums(_summed().where(kept))
+        judged = StepRecordRow.wanted & StepRecordRow.out_of_limit.is_not(None)
+        such = (
+            StepRecordRow.wanted,
+            StepRecordRow.wanted & StepRecordRow.done,
+            StepRecordRow.wanted & StepRecordRow.skipped,
+            judged,
+            judged & StepRecordRow.out_of_limit,
+        )
+        columns: list[Any] = [StepRecordRow.document_id, StepRecordRow.step, func.count()]
+        columns += [func.sum(case((one, 1), else_=0)) for one in such]
+        return self._sums(select(*columns).where(*_records(wanted)))
+
+    def _sums(self, query: Select[Any]) -> Mapping[tuple[str, str], StepCounts]:
+        grouped = query.group_by(*list(query.selected_columns)[:2])
+        return {
+            (row[0], row[1]): StepCounts(**dict(zip(COUNTS, row[2:], strict=True)))
+            for row in self.session.execute(grouped)
+        }
+
+    def revisions_seen(self, incident_type: str, documents: Sequence[str]) -> frozenset[str]:
+        """Letters of the revisions of these documents that jobs of an incident type were issued with."""
+        query = (
+            select(JobSourceRow.revision)
+            .join(JobSummaryRow, JobSummaryRow.order_id == JobSourceRow.order_id)
+            .where(JobSummaryRow.incident_type_id == incident_type, JobSourceRow.document_id.in_(documents))
+            .distinct()
+        )
+        return frozenset(self.session.scalars(query))
+
+    def jobs(
+        self, wanted: WantedJobs, *, offset: int = 0, limit: int = 50
+    ) -> tuple[int, tuple[JobLine, ...]]:
+        """How many jobs there are, and a page of them, the latest finish first."""
+        where = _where(wanted)
+        total = self.session.scalar(select(func.count()).select_from(JobSummaryRow).where(*where)) or 0
+        query = (
+            select(JobSummaryRow)
+            .where(*where)
+            .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id.desc())
+            .offset(offset)
+            .limit(limit)
+        )
+        return total, tuple(
+            JobLine(
+                order=row.order_id,
+                finished_at=row.finished_at,
+                n_visits=row.n_visits,
+                working_visits=row.working_visits,
+                minutes_on_site=row.minutes_on_site,
+                n_departures=row.n_departures,
+                n_findings=row.n_findings,
+                came_back=row.came_back,
+            )
+            for row in self.session.scalars(query)
+        )
+
+    def last_answers(self, asset: str) -> Mapping[str, Answer]:
+        """The latest answer to each question on an asset's finished jobs."""
+        query = select(LastAnswerRow.question, LastAnswerRow.answer).where(LastAnswerRow.asset_id == asset)
+        return dict(self.session.execute(query).all())
+
+
+def _summed() -> Select[Any]:
+    columns: list[Any] = [StepSummaryRow.document_id, StepSummaryRow.step]
+    columns += [func.sum(getattr(StepSummaryRow, name)) for name in COUNTS]
+    return select(*columns)
+
+
+def _where(wanted: WantedJobs) -> list[ColumnElement[bool]]:
+    where: list[ColumnElement[bool]] = []
+    if wanted.incident_type is not None:
+        where.append(JobSummaryRow.incident_type_id == wanted.incident_type)
+    where += [JobSummaryRow.order_id.in_(orders) for orders in _orders(wanted)]
+    return where
+
+
+def _records(wanted: WantedJobs) -> list[ColumnElement[bool]]:
+    """As :func:`_where`, of step records."""
+    where: list[ColumnElement[bool]] = [StepRecordRow.closed.is_(True)]
+    if wanted.incident_type is not None:
+        where.append(StepRecordRow.incident_type_id == wanted.incident_type)
+    where += [StepRecordRow.order_id.in_(orders) for orders in _orders(wanted)]
+    return where
+
+
+def _orders(wanted: WantedJobs) -> Iterator[Select[Any]]:
+    if wanted.issued_with is not None:
+        documents, revision = wanted.issued_with
+        yield select(JobSourceRow.order_id).where(
+            JobSourceRow.document_id.in_(documents), JobSourceRow.revision == revision
+        )
+    if wanted.step is not None:
+        record = aliased(StepRecordRow)
+        document, step = wanted.step
+        yield select(record.order_id).where(
+            record.document_id == document,
+            record.step == step,
+            record.closed.is_(True),
+            record.wanted.is_(True),
+        )
+    if wanted.unread:
+        yield select(OrderRow.id).where(OrderRow.state == "Finished")
