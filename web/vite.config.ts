@@ -3,6 +3,9 @@ import { defineConfig } from "vite";
 
 export default defineConfig({
   plugins: [react()],
-  build: { chunkSizeWarningLimit: 1200 },
+  build: {
+    chunkSizeWarningLimit: 2000,
+    rollupOptions: { input: { main: "index.html", docs: "docs.html" } },
+  },
   server: { proxy: { "/api": "http://127.0.0.1:8000", "/standins": "http://127.0.0.1:8000" } },
 });

@@ -88,7 +88,17 @@ def test_a_role_that_does_not_exist_is_refused(
     code, _, err = run(capsys, monkeypatch, *words)
     assert code == 2
     assert all(role in err for role in ROLES)
-    words = ("add-person", "ann", "Ann", "--role", "planner", "--password", "x", "--data", tmp_path)
+    words = (
+        "add-person",
+        "ann",
+        "Ann",
+        "--role",
+        "planner",
+        "--password",
+        "marsh harrier over reeds",
+        "--data",
+        tmp_path,
+    )
     assert run(capsys, monkeypatch, *words)[:2] == (0, "Ann can sign in as ann.\n")
 
 

@@ -23,6 +23,8 @@ class Submission(BaseModel):
     """Events from a device, under an identity the device gave them."""
 
     id: UUID
+    person: str | None = None
+    """Who recorded it; one who is signed in on the same device by now does not send it as theirs."""
     sent_at: AwareDatetime | None = None
     events: list[FieldEvent] = Field(max_length=MAX_EVENTS)
 
@@ -57,7 +59,15 @@ def own_order(order_id: str, person: Technician, context: Ctx) -> OrderPage:
 @router.post("/pocket/orders/{order_id}/submissions", max_body_size=DOCUMENT_BODY)
 def submit(order_id: str, body: Submission, person: Technician, context: Ctx) -> Receipt:
     """Apply what the device recorded, once; a repeat is answered with the first receipt."""
-    return submit_events(context, person, order_id, str(body.id), body.events, sent_at=body.sent_at)
+    return submit_events(
+        context,
+        person,
+        order_id,
+        str(body.id),
+        body.events,
+        recorded_by=body.person,
+        sent_at=body.sent_at,
+    )
 
 
 @router.post("/pocket/orders/{order_id}/pictures/{picture_id}", max_body_size=PICTURE_BODY)

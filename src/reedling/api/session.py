@@ -63,6 +63,8 @@ class SignInPage(BaseModel):
 
     people: list[Person]
     password: str
+    stand_ins: bool
+    """Whether the stand-in camera, scanner and receiver are there."""
 
 
 class Health(BaseModel):
@@ -88,7 +90,8 @@ def health(context: Ctx) -> Health:
 def sign_in_page(request: Request, context: Ctx) -> SignInPage:
     """The people a demo offers, with the password they share."""
     demo = request.app.state.demo_password
-    return SignInPage(people=list(service.offered_people(context)) if demo else [], password=demo)
+    people = list(service.offered_people(context)) if demo else []
+    return SignInPage(people=people, password=demo, stand_ins=bool(demo))
 
 
 @router.post("/session")

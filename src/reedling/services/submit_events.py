@@ -45,6 +45,7 @@ def submit_events(
     submission: str,
     events: Sequence[FieldEvent],
     *,
+    recorded_by: str | None = None,
     sent_at: datetime | None = None,
 ) -> Receipt:
     """Apply a submission to an order; a repeat is answered with the first receipt.
@@ -57,9 +58,16 @@ def submit_events(
     NotFound
         ``orders.unknown`` when the order is not this technician's.
     Conflict
-        ``submissions.reused`` when the identity was used for something else, with nothing applied; what
+        ``submissions.person`` when ``recorded_by`` is somebody else; ``submissions.reused`` when the identity was used for something else, with nothing applied; what
         :func:`reedling.core.runsheet.job.record` raises.
     """
+    if recorded_by is not None and recorded_by != person.id:
+        raise Conflict(
+            "submissions.person",
+            "somebody else recorded this on the device.",
+            where=order_id,
+            hint="It is kept there and goes when that person signs in.",
+        )
     now = context.clock()
     digest = _digest(events)
 

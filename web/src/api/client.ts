@@ -15,20 +15,35 @@ export class Refused extends Error {
 /** The server could not be reached; nothing was changed. */
 export class Unreachable extends Error {
   constructor() {
-    super("The server cannot be reached. What you saved before is safe; this will be tried again.");
+    super("The server cannot be reached. What you saved before is safe; this is not saved yet.");
   }
 }
+
+/** The session ended while a page was open: somebody is to sign in over it. */
+export const SESSION_ENDED = "reedling-session-ended";
+/** Somebody signed in again over a page: what waited is sent. */
+export const SIGNED_IN_AGAIN = "reedling-signed-in-again";
 
 export const client = createClient<paths>({
   baseUrl: "",
   fetch: async (request) => {
+    let response: Response;
     try {
-      return await fetch(request);
+      response = await fetch(request);
     } catch {
       throw new Unreachable();
     }
+    if (response.status === 401 && !request.url.includes("/api/session"))
+      window.dispatchEvent(new Event(SESSION_ENDED));
+    return response;
   },
 });
+
+/** Whether trying the same again later may help: no connection, no session, a server that is busy. */
+export function mayPass(error: unknown): boolean {
+  if (error instanceof Unreachable) return true;
+  return error instanceof Refused && (error.status === 401 || error.status === 429 || error.status >= 500);
+}
 
 /** The data of an answer, or the refusal as an error. */
 export async function need<T>(

@@ -1,6 +1,12 @@
-import { type QueryClient, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  type QueryClient,
+  useInfiniteQuery,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { client, need } from "./client";
-import type { Answers, ListName } from "./types";
+import type { Answers, ListName, OrderLine } from "./types";
 
 export const keys = {
   me: ["me"] as const,
@@ -328,8 +334,45 @@ export const useList = (name: ListName) =>
     queryFn: () => need(client.GET("/api/lists/{name}", { params: { path: { name } } })),
   });
 
-export const useOrders = () =>
-  useQuery({ queryKey: keys.orders, queryFn: () => need(client.GET("/api/orders")) });
+export interface OrdersWanted {
+  states?: OrderLine["state"][];
+  words?: string;
+}
+
+/** Orders that are in one of the states, with every word in them somewhere; a page after another. */
+export const useOrders = ({ states = [], words = "" }: OrdersWanted, enabled = true) =>
+  useInfiniteQuery({
+    enabled,
+    queryKey: [...keys.orders, states, words],
+    queryFn: ({ pageParam }) =>
+      need(client.GET("/api/orders", { params: { query: { state: states, words, offset: pageParam } } })),
+    initialPageParam: 0,
+    getNextPageParam: (page, pages) => nextOffset(page.total, pages, (p) => p.rows.length),
+    placeholderData: keepPreviousData,
+  });
+
+/** The jobs behind a figure, a page after another. */
+export const useJobsBehind = (
+  document: string,
+  wanted: { revision?: string; plan?: string; step?: string },
+) =>
+  useInfiniteQuery({
+    queryKey: ["evidence", document, "jobs", wanted],
+    queryFn: ({ pageParam }) =>
+      need(
+        client.GET("/api/review/incident-types/{document}/jobs", {
+          params: { path: { document }, query: { ...wanted, offset: pageParam } },
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (page, pages) => nextOffset(page.total, pages, (p) => p.jobs.length),
+  });
+
+/** Where the next page begins; nothing where there is none. */
+function nextOffset<P>(total: number, pages: P[], length: (page: P) => number): number | undefined {
+  const shown = pages.reduce((n, page) => n + length(page), 0);
+  return shown < total ? shown : undefined;
+}
 
 export const useOrder = (id: string) =>
   useQuery({
@@ -338,7 +381,38 @@ export const useOrder = (id: string) =>
   });
 
 export const useInbox = () =>
-  useQuery({ queryKey: keys.inbox, queryFn: () => need(client.GET("/api/review/inbox")) });
+  useInfiniteQuery({
+    queryKey: keys.inbox,
+    queryFn: ({ pageParam }) =>
+      need(client.GET("/api/review/inbox", { params: { query: { offset: pageParam } } })),
+    initialPageParam: 0,
+    getNextPageParam: (page, pages) => nextOffset(page.total, pages, (p) => p.rows.length),
+  });
+
+export const useListChanges = (name: ListName, code: string | null, shown: boolean) =>
+  useQuery({
+    queryKey: ["list", name, "changes", code],
+    queryFn: () =>
+      need(
+        client.GET("/api/changes/lists/{name}", {
+          params: { path: { name }, query: { code: code ?? undefined } },
+        }),
+      ),
+    enabled: shown,
+  });
+
+export const useOrderChanges = (order: string) =>
+  useQuery({
+    queryKey: ["order", order, "changes"],
+    queryFn: () =>
+      need(client.GET("/api/changes/orders/{order_id}", { params: { path: { order_id: order } } })),
+  });
+
+export const usePeople = () =>
+  useQuery({ queryKey: ["people"], queryFn: () => need(client.GET("/api/people")) });
+
+export const usePeopleChanges = () =>
+  useQuery({ queryKey: ["people", "changes"], queryFn: () => need(client.GET("/api/changes/people")) });
 
 export const useCompletion = (id: string) =>
   useQuery({

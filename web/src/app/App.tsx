@@ -1,5 +1,8 @@
+import { useEffect, useRef, useState } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
+import { SESSION_ENDED } from "../api/client";
 import { useMe } from "../api/queries";
+import type { Person } from "../api/types";
 import { AuthorPage } from "../author/AuthorPage";
 import { CoverPage } from "../match/CoverPage";
 import { KitsPage } from "../match/KitsPage";
@@ -16,39 +19,70 @@ import { OrderSheet } from "../run/OrderSheet";
 import { OrdersPage } from "../run/OrdersPage";
 import { Empty } from "../ui/Empty";
 import { Frame } from "./Frame";
-import { SignIn } from "./SignIn";
+import { Invitation } from "./Invitation";
+import { PasswordPage } from "./PasswordPage";
+import { PeoplePage } from "./PeoplePage";
+import { SignIn, SignInOver } from "./SignIn";
 
 export function App() {
   const me = useMe();
   const place = useLocation();
-  if (me.isPending) return null;
-  if (!me.data) return <SignIn back={place.pathname === "/" ? undefined : place.pathname + place.search} />;
-  if (me.data.role === "technician") {
+  const [ended, setEnded] = useState(false);
+  const last = useRef<Person>(undefined);
+  if (me.data) last.current = me.data;
+  useEffect(() => {
+    const end = () => setEnded(true);
+    window.addEventListener(SESSION_ENDED, end);
+    return () => window.removeEventListener(SESSION_ENDED, end);
+  }, []);
+  if (place.pathname.startsWith("/invitation/"))
     return (
       <Routes>
-        <Route path="/pocket" element={<PocketHome person={me.data} />} />
-        <Route path="/pocket/:order" element={<PocketJob />} />
+        <Route path="/invitation/:token" element={<Invitation />} />
+      </Routes>
+    );
+  if (me.isPending) return null;
+  // A page that is open stays open when the session ends, with all that was typed in it.
+  const person = me.data ?? (ended ? last.current : undefined);
+  if (!person) return <SignIn back={place.pathname === "/" ? undefined : place.pathname + place.search} />;
+  return (
+    <>
+      <Pages person={person} />
+      {ended && <SignInOver person={person} onBack={() => setEnded(false)} />}
+    </>
+  );
+}
+
+function Pages({ person }: { person: Person }) {
+  if (person.role === "technician") {
+    return (
+      <Routes>
+        <Route path="/pocket" element={<PocketHome person={person} />} />
+        <Route path="/pocket/:order" element={<PocketJob person={person} />} />
+        <Route path="/password" element={<PasswordPage />} />
         <Route path="*" element={<Navigate to="/pocket" replace />} />
       </Routes>
     );
   }
   return (
-    <Frame person={me.data}>
+    <Frame person={person}>
       <Routes>
-        <Route path="/" element={<Navigate to={me.data.role === "planner" ? "/run" : "/author"} replace />} />
-        <Route path="/author/documents/:document" element={<AuthorPage person={me.data} />} />
-        <Route path="/author/:incident?" element={<AuthorPage person={me.data} />} />
-        <Route path="/match" element={<MatchPage person={me.data} />} />
-        <Route path="/match/tables/:table" element={<MatchPage person={me.data} />} />
-        <Route path="/match/cover" element={<CoverPage person={me.data} />} />
-        <Route path="/match/kits" element={<KitsPage person={me.data} />} />
-        <Route path="/match/lists/:list?" element={<ListsPage person={me.data} />} />
-        <Route path="/run" element={<OrdersPage person={me.data} />} />
-        <Route path="/run/:order" element={<OrderSheet person={me.data} />} />
+        <Route path="/" element={<Navigate to={person.role === "planner" ? "/run" : "/author"} replace />} />
+        <Route path="/password" element={<PasswordPage />} />
+        {person.administrator && <Route path="/people" element={<PeoplePage person={person} />} />}
+        <Route path="/author/documents/:document" element={<AuthorPage person={person} />} />
+        <Route path="/author/:incident?" element={<AuthorPage person={person} />} />
+        <Route path="/match" element={<MatchPage person={person} />} />
+        <Route path="/match/tables/:table" element={<MatchPage person={person} />} />
+        <Route path="/match/cover" element={<CoverPage person={person} />} />
+        <Route path="/match/kits" element={<KitsPage person={person} />} />
+        <Route path="/match/lists/:list?" element={<ListsPage person={person} />} />
+        <Route path="/run" element={<OrdersPage person={person} />} />
+        <Route path="/run/:order" element={<OrderSheet person={person} />} />
         <Route path="/review" element={<InboxPage />} />
-        <Route path="/review/jobs/:order" element={<CompletionSheet person={me.data} />} />
-        <Route path="/review/:incident" element={<EvidenceSheet person={me.data} />} />
-        <Route path="/refine" element={<RefinePage person={me.data} />} />
+        <Route path="/review/jobs/:order" element={<CompletionSheet person={person} />} />
+        <Route path="/review/:incident" element={<EvidenceSheet person={person} />} />
+        <Route path="/refine" element={<RefinePage person={person} />} />
         <Route path="/refine/documents/:document" element={<ComparePage />} />
         <Route path="/refine/:incident/:document" element={<ComparePage />} />
         <Route

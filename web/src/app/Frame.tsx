@@ -1,6 +1,6 @@
 import { Menu, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
 import { useHotkeys } from "@mantine/hooks";
-import { IconLogout, IconMoon, IconSun } from "@tabler/icons-react";
+import { IconKey, IconLogout, IconMoon, IconSun, IconUsers } from "@tabler/icons-react";
 import { type ReactNode, useRef, useState } from "react";
 import { Link, NavLink, useNavigate } from "react-router";
 import { client } from "../api/client";
@@ -95,6 +95,14 @@ export function Frame({ person, children }: { person: Person; children: ReactNod
             </Menu.Item>
             <Menu.Item onClick={() => setKeysShown(true)} rightSection={<kbd>?</kbd>}>
               All keys
+            </Menu.Item>
+            {person.administrator && (
+              <Menu.Item component={Link} to="/people" leftSection={<IconUsers size={16} />}>
+                People
+              </Menu.Item>
+            )}
+            <Menu.Item component={Link} to="/password" leftSection={<IconKey size={16} />}>
+              Your password
             </Menu.Item>
             <Menu.Item leftSection={<IconLogout size={16} />} onClick={signOut}>
               Sign out

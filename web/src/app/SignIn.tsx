@@ -1,9 +1,11 @@
-import { Button, PasswordInput, TextInput } from "@mantine/core";
+import { Button, Modal, PasswordInput, TextInput } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
 import { type FormEvent, useState } from "react";
 import { useNavigate } from "react-router";
-import { client, need } from "../api/client";
+import { client, need, SIGNED_IN_AGAIN } from "../api/client";
 import { keys, useCache, useSignInPage } from "../api/queries";
-import type { Role } from "../api/types";
+import type { Person, Role, SignedIn } from "../api/types";
+import { count, dayTime } from "../ui/format";
 import { Mark } from "../ui/Mark";
 import "./sign-in.css";
 
@@ -19,26 +21,11 @@ export function SignIn({ back }: { back?: string }) {
   const page = useSignInPage();
   const cache = useCache();
   const navigate = useNavigate();
-  const [username, setUsername] = useState("");
-  const [password, setPassword] = useState("");
-  const [refusal, setRefusal] = useState("");
-
-  async function enter(name: string, word: string) {
-    try {
-      const person = await need(client.POST("/api/session", { body: { username: name, password: word } }));
-      cache.clear();
-      cache.setQueryData(keys.me, person);
-      navigate(back ?? "/");
-    } catch (error) {
-      setRefusal((error as Error).message);
-    }
-  }
-
-  function submit(event: FormEvent) {
-    event.preventDefault();
-    enter(username, password);
-  }
-
+  const { enter, refusal } = useSignIn((person) => {
+    cache.clear();
+    cache.setQueryData(keys.me, person);
+    navigate(back ?? "/");
+  });
   const people = page.data?.people ?? [];
   return (
     <main className="sign-in">
@@ -64,30 +51,111 @@ export function SignIn({ back }: { back?: string }) {
           </ul>
         </section>
       )}
-      <form onSubmit={submit} className="sign-in-form">
-        <h2>Sign in</h2>
-        <TextInput
-          label="User name"
-          autoComplete="username"
-          value={username}
-          onChange={(e) => setUsername(e.currentTarget.value)}
-        />
-        <PasswordInput
-          label="Password"
-          size="xs"
-          autoComplete="current-password"
-          value={password}
-          onChange={(e) => setPassword(e.currentTarget.value)}
-        />
-        {refusal && (
-          <p role="alert" className="note bad">
-            {refusal}
-          </p>
-        )}
-        <Button type="submit" mt="sm">
-          Sign in
-        </Button>
-      </form>
+      <SignInForm refusal={refusal} enter={enter} />
     </main>
+  );
+}
+
+/**
+ * Over a page whose session ended: signing in goes on where it was, and what waited is sent. Somebody
+ * else starts from the beginning; what is not sent stays on the device for the one it belongs to.
+ */
+export function SignInOver({ person, onBack }: { person: Person; onBack: () => void }) {
+  const cache = useCache();
+  const { enter, refusal } = useSignIn((who) => {
+    if (who.id !== person.id) {
+      window.location.assign("/");
+      return;
+    }
+    cache.setQueryData(keys.me, who);
+    onBack();
+    cache.invalidateQueries();
+    window.dispatchEvent(new Event(SIGNED_IN_AGAIN));
+  });
+  return (
+    <Modal
+      opened
+      onClose={() => undefined}
+      withCloseButton={false}
+      closeOnEscape={false}
+      closeOnClickOutside={false}
+      title="Your session has ended"
+      centered
+    >
+      <p style={{ marginTop: 0 }}>
+        Sign in to go on. The page stays as it is, and what is not saved yet is sent then.
+      </p>
+      <SignInForm refusal={refusal} enter={enter} username={person.username} />
+    </Modal>
+  );
+}
+
+function useSignIn(onSignedIn: (person: Person) => void) {
+  const [refusal, setRefusal] = useState("");
+  async function enter(name: string, word: string) {
+    try {
+      const found = await need(client.POST("/api/session", { body: { username: name, password: word } }));
+      tellOfAttempts(found);
+      onSignedIn(found.person);
+    } catch (error) {
+      setRefusal((error as Error).message);
+    }
+  }
+  return { enter, refusal };
+}
+
+/** Somebody may have tried to guess the password: the person is told. */
+function tellOfAttempts({ failed_attempts, last_failed_at }: SignedIn) {
+  if (failed_attempts === 0) return;
+  notifications.show({
+    color: "bad",
+    autoClose: false,
+    message: `${count(failed_attempts, "attempt")} with a wrong password since you signed in last${
+      last_failed_at ? `, the latest ${dayTime(last_failed_at)}` : ""
+    }. If that was not you, choose another password.`,
+  });
+}
+
+function SignInForm({
+  refusal,
+  enter,
+  username: known = "",
+}: {
+  refusal: string;
+  enter: (name: string, word: string) => void;
+  username?: string;
+}) {
+  const [username, setUsername] = useState(known);
+  const [password, setPassword] = useState("");
+  function submit(event: FormEvent) {
+    event.preventDefault();
+    enter(username, password);
+  }
+  return (
+    <form onSubmit={submit} className="sign-in-form">
+      <h2>Sign in</h2>
+      <TextInput
+        label="User name"
+        autoComplete="username"
+        value={username}
+        onChange={(e) => setUsername(e.currentTarget.value)}
+      />
+      <PasswordInput
+        label="Password"
+        size="xs"
+        autoComplete="current-password"
+        data-autofocus={known ? true : undefined}
+        value={password}
+        onChange={(e) => setPassword(e.currentTarget.value)}
+      />
+      {refusal && (
+        <p role="alert" className="note bad">
+          {refusal}
+        </p>
+      )}
+      <Button type="submit" mt="sm">
+        Sign in
+      </Button>
+    </form>
   );
 }

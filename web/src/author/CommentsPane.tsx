@@ -90,14 +90,13 @@ export function CommentsPane({
             e.preventDefault();
             const words = text.trim();
             if (!words) return;
-            setText("");
             act(
               need(
                 client.POST("/api/documents/{document}/comments", {
                   params: { path: { document: plan.document } },
                   body: { place: step?.id ?? "", text: words },
                 }),
-              ),
+              ).then(() => setText("")),
             );
           }}
         >

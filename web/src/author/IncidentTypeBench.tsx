@@ -76,7 +76,7 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
   ]);
 
   /** The title belongs to the incident type, which gets a draft of its own when it has none. */
-  async function rename(title: string) {
+  async function rename(title: string): Promise<true | undefined> {
     const at = { params: { path: { document: incident.document } } };
     try {
       let { etag } = incident;
@@ -90,10 +90,13 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
           body: [{ op: "replace", path: "/title", value: title }],
         }),
       );
+      guidanceChanged(cache);
+      return true;
     } catch (error) {
       notifications.show({ color: "bad", message: (error as Error).message });
+      guidanceChanged(cache);
+      return undefined;
     }
-    guidanceChanged(cache);
   }
 
   const discard = useDiscard(plan ? [incident, plan] : [], {

@@ -62,7 +62,7 @@ export function PlanFacts({ totals, evidence }: { totals: PlanTotals; evidence: 
       </li>
       {evidence && evidence.n_jobs > 0 && (
         <li title={evidence.definition}>
-          Fixed first time <b>{shareText(evidence.fixed_first_time.share)}</b>
+          Fixed first time <b>{shareText(evidence.fixed_first_time)}</b>
         </li>
       )}
     </ul>

@@ -1,4 +1,4 @@
-import { Button, MultiSelect, Select } from "@mantine/core";
+import { Button, MultiSelect, Select, Switch } from "@mantine/core";
 import { useState } from "react";
 import { useCatalogue, useUnits } from "../api/queries";
 import type { PlanEdit, PlanView, Question } from "../api/types";
@@ -13,7 +13,7 @@ export interface QuestionProps {
   question: Question;
   draft: Draft;
   edit: (change: PlanEdit) => void;
-  set: (part: QuestionPart) => void;
+  set: (part: QuestionPart) => unknown;
 }
 
 type Option = { id: string; label: string };
@@ -95,6 +95,12 @@ export function QuestionOfKind({ plan, step, question, set }: QuestionProps) {
             value={question.moment}
             onChange={(moment) => set({ moment: moment as typeof question.moment })}
           />
+          <Switch
+            size="xs"
+            label="Keep the place it was taken, if the camera wrote it down"
+            checked={question.keep_place}
+            onChange={(e) => set({ keep_place: e.currentTarget.checked })}
+          />
         </div>
       );
     case "one_of":
@@ -156,7 +162,7 @@ function LimitFields({
   set,
 }: {
   question: Extract<Question, { kind: "reading" | "computed" }>;
-  set: (part: QuestionPart) => void;
+  set: (part: QuestionPart) => unknown;
 }) {
   const { limits } = question;
   return (
@@ -229,7 +235,7 @@ function Options({
   set,
 }: {
   question: Extract<Question, { kind: "one_of" | "any_of" }>;
-  set: (part: QuestionPart) => void;
+  set: (part: QuestionPart) => unknown;
 }) {
   const { options } = question;
   const rework = (change: (now: Option[]) => Option[]) =>

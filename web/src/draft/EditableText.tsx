@@ -1,5 +1,6 @@
 import { Textarea } from "@mantine/core";
 import { useEffect, useRef, useState } from "react";
+import { wasRefused } from "./use-entry";
 
 /** Text that is edited where it stands: Enter or leaving saves, Escape takes it back. */
 export function EditableText({
@@ -16,17 +17,19 @@ export function EditableText({
   value: string;
   placeholder?: string;
   editable: boolean;
-  onSave: (value: string) => void;
+  /** Gives once it is saved or refused; until then what was typed stays where it was typed. */
+  onSave: (value: string) => unknown;
   startOpen?: boolean;
   onDone?: () => void;
   className?: string;
 }) {
   const [open, setOpen] = useState(startOpen);
   const [text, setText] = useState(value);
+  const [going, setGoing] = useState(false);
   const field = useRef<HTMLTextAreaElement>(null);
   useEffect(() => {
-    if (!open) setText(value);
-  }, [value, open]);
+    if (!open && !going) setText(value);
+  }, [value, open, going]);
   useEffect(() => {
     if (startOpen && editable) setOpen(true);
   }, [startOpen, editable]);
@@ -36,7 +39,13 @@ export function EditableText({
 
   function close(save: boolean) {
     setOpen(false);
-    if (save && text.trim() !== value) onSave(text.trim());
+    if (save && text.trim() !== value) {
+      setGoing(true);
+      wasRefused(onSave(text.trim())).then((refused) => {
+        setGoing(false);
+        if (refused) setOpen(true);
+      });
+    }
     if (!save) setText(value);
     onDone?.();
   }
@@ -47,13 +56,14 @@ export function EditableText({
       <button
         type="button"
         className={`in-place ${className ?? ""}`}
-        aria-label={`${label}: ${value || "empty"}. Edit`}
+        data-going={(going && text.trim() !== value) || undefined}
+        aria-label={`${label}: ${(going ? text.trim() : value) || "empty"}. Edit`}
         onClick={(e) => {
           e.stopPropagation();
           setOpen(true);
         }}
       >
-        {value || <span className="soft">{placeholder}</span>}
+        {(going ? text.trim() : value) || <span className="soft">{placeholder}</span>}
       </button>
     );
   }

@@ -2,7 +2,7 @@ import { Button } from "@mantine/core";
 import { IconArrowBackUp, IconArrowForwardUp } from "@tabler/icons-react";
 import type { ReactNode } from "react";
 import { Link } from "react-router";
-import { dayTime } from "../ui/format";
+import { count, dayTime } from "../ui/format";
 import { EditableText } from "./EditableText";
 import type { RevisionHead } from "./revision-head";
 import type { Draft } from "./use-draft";
@@ -24,9 +24,9 @@ export function SheetHead({
   title: string;
   titleEditable: boolean;
   editable: boolean;
-  draft: Pick<Draft, "saving" | "canUndo" | "canRedo" | "undo" | "redo" | "clash">;
+  draft: Pick<Draft, "saving" | "canUndo" | "canRedo" | "undo" | "redo" | "clash" | "leftOver">;
   compareTo: string;
-  onRename: (title: string) => void;
+  onRename: (title: string) => unknown;
   children: ReactNode;
 }) {
   return (
@@ -95,6 +95,20 @@ export function SheetHead({
             <Button onClick={draft.clash.again}>Make my change again</Button>
             <Button variant="default" onClick={draft.clash.drop}>
               Keep theirs
+            </Button>
+          </div>
+        </div>
+      )}
+      {editable && draft.leftOver && (
+        <div className="note bad" role="alert">
+          <p style={{ marginTop: 0 }}>
+            {count(draft.leftOver.n, "change")} made here earlier {draft.leftOver.n === 1 ? "was" : "were"}{" "}
+            never saved: {draft.leftOver.words}.
+          </p>
+          <div className="actions">
+            <Button onClick={draft.leftOver.again}>Make {draft.leftOver.n === 1 ? "it" : "them"} now</Button>
+            <Button variant="default" onClick={draft.leftOver.drop}>
+              Let {draft.leftOver.n === 1 ? "it" : "them"} go
             </Button>
           </div>
         </div>

@@ -3,6 +3,8 @@ import { useEntry } from "./use-entry";
 
 /** Fields that save when one leaves them, and not before. */
 
+const NOT_SAVED = "Not saved";
+
 export function SavedText({
   label,
   shown = false,
@@ -19,9 +21,9 @@ export function SavedText({
   placeholder?: string;
   width?: number | string;
   mono?: boolean;
-  onSave: (value: string) => void;
+  onSave: (value: string) => unknown;
 }) {
-  const { entry: text, type, leave } = useEntry(value);
+  const { entry: text, type, leave, keep, refused } = useEntry(value);
   return (
     <TextInput
       label={shown ? label : undefined}
@@ -29,11 +31,12 @@ export function SavedText({
       placeholder={placeholder}
       w={width}
       className={mono ? "mono-field" : undefined}
+      error={refused ? NOT_SAVED : undefined}
       value={text}
       onChange={(e) => type(e.currentTarget.value)}
       onBlur={() => {
         leave();
-        if (text.trim() !== value) onSave(text.trim());
+        if (text.trim() !== value) keep(onSave(text.trim()));
       }}
       onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
     />
@@ -49,20 +52,21 @@ export function SavedTextarea({
   label: string;
   value: string;
   placeholder?: string;
-  onSave: (value: string) => void;
+  onSave: (value: string) => unknown;
 }) {
-  const { entry: text, type, leave } = useEntry(value);
+  const { entry: text, type, leave, keep, refused } = useEntry(value);
   return (
     <Textarea
       label={label}
       autosize
       minRows={1}
       placeholder={placeholder}
+      error={refused ? NOT_SAVED : undefined}
       value={text}
       onChange={(e) => type(e.currentTarget.value)}
       onBlur={() => {
         leave();
-        if (text.trim() !== value) onSave(text.trim());
+        if (text.trim() !== value) keep(onSave(text.trim()));
       }}
     />
   );
@@ -79,23 +83,24 @@ export function SavedNumber({
   label: string;
   shown?: boolean;
   value: number | null;
-  onSave: (value: number | null) => void;
+  onSave: (value: number | null) => unknown;
   max?: number;
   width?: number;
 }) {
-  const { entry, type, leave } = useEntry<number | string>(value ?? "");
+  const { entry, type, leave, keep, refused } = useEntry<number | string>(value ?? "");
   return (
     <NumberInput
       label={shown ? label : undefined}
       aria-label={label}
       w={width}
       max={max}
+      error={refused ? NOT_SAVED : undefined}
       value={entry}
       onChange={type}
       onBlur={() => {
         leave();
         const next = entry === "" ? null : Number(entry);
-        if (next !== value) onSave(next);
+        if (next !== value) keep(onSave(next));
       }}
       onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
     />
@@ -112,7 +117,7 @@ export function SavedLines({
   label: string;
   lines: string[];
   placeholder?: string;
-  onSave: (lines: string[]) => void;
+  onSave: (lines: string[]) => unknown;
 }) {
   return (
     <SavedTextarea

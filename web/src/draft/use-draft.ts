@@ -1,6 +1,6 @@
 import { notifications } from "@mantine/notifications";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { client, need, Refused } from "../api/client";
+import { client, mayPass, need, Refused, SIGNED_IN_AGAIN, Unreachable } from "../api/client";
 import { keys, useCache } from "../api/queries";
 import type {
   IncidentTypeView,
@@ -14,6 +14,7 @@ import type {
   TableEdit,
   TableView,
 } from "../api/types";
+import { type ChangeBody, forgetUnsaved, guarded, keepUnsaved, type Unsaved, unsavedOf } from "./unsaved";
 
 /** The views of the kinds of document that are written here. */
 export type Written = PlanView | TableView | IncidentTypeView;
@@ -35,7 +36,12 @@ export interface Draft<C = Plan> {
   undo: () => void;
   redo: () => void;
   clash: { message: string; again: () => void; drop: () => void } | null;
+  /** Changes that were made on this device earlier and never saved: to be made again, or let go. */
+  leftOver: { n: number; words: string; again: () => void; drop: () => void } | null;
 }
+
+const FIRST_WAIT_MS = 1_500;
+const LONGEST_WAIT_MS = 20_000;
 
 type Inverse = SavedEdit["inverse"];
 
@@ -119,16 +125,50 @@ export function useDraft<V extends Written = PlanView>(
     [cache, put],
   );
 
+  const waiting = useRef(0);
+  const [leftOvers, setLeftOvers] = useState<Unsaved[]>([]);
+  useEffect(() => setLeftOvers(waiting.current === 0 ? unsavedOf(identity) : []), [identity]);
+
+  // Leaving the page with something unsaved is asked about; it stays on the device either way.
+  useEffect(() => {
+    const ask = (event: BeforeUnloadEvent) => waiting.current > 0 && event.preventDefault();
+    window.addEventListener("beforeunload", ask);
+    return () => window.removeEventListener("beforeunload", ask);
+  }, []);
+
+  /** Send until it is answered: no connection or an ended session is waited for, and said. */
   const send = useCallback(
-    async (make: (view: V) => Promise<SavedEdit> | null): Promise<SavedEdit | undefined> => {
-      const view = current.current;
-      const going = view ? make(view) : null;
-      if (!going) return undefined;
-      setSaving({ state: "saving", words: "Saving" });
-      const saved = await going;
-      take(saved);
-      setSaving({ state: "saved", words: `Saved ${new Date().toTimeString().slice(0, 5)}` });
-      return saved;
+    async (make: (view: V) => ChangeBody | null): Promise<SavedEdit | undefined> => {
+      const first = current.current;
+      const body = first ? make(first) : null;
+      if (!first || !body) return undefined;
+      const draft = `${first.document} ${first.letter}`;
+      const kept = keepUnsaved(draft, first.etag, guardedBody(body, first));
+      waiting.current += 1;
+      try {
+        for (let wait = FIRST_WAIT_MS; ; wait = Math.min(LONGEST_WAIT_MS, wait * 2)) {
+          const view = current.current ?? first;
+          const now = make(view);
+          if (!now) return undefined;
+          if (wait === FIRST_WAIT_MS) setSaving({ state: "saving", words: "Saving" });
+          try {
+            const saved = await request(view, now);
+            take(saved);
+            setSaving({ state: "saved", words: `Saved ${new Date().toTimeString().slice(0, 5)}` });
+            forgetUnsaved(draft, kept);
+            return saved;
+          } catch (error) {
+            if (!mayPass(error)) {
+              forgetUnsaved(draft, kept);
+              throw error;
+            }
+            setSaving({ state: "failed", words: notYet(error, kept !== null) });
+            await pause(wait);
+          }
+        }
+      } finally {
+        waiting.current -= 1;
+      }
     },
     [take],
   );
@@ -140,7 +180,7 @@ export function useDraft<V extends Written = PlanView>(
     ): Promise<SavedEdit | undefined> => {
       const attempt = async () => {
         try {
-          const saved = await send((view) => request(view, change));
+          const saved = await send((view) => bodyOf(view, change));
           if (saved?.inverse.length) {
             setUndos((all) => [...all, saved.inverse]);
             setRedos(() => []);
@@ -186,7 +226,7 @@ export function useDraft<V extends Written = PlanView>(
       setFrom((all) => all.slice(0, -1));
       queue.current = queue.current.then(async () => {
         try {
-          const saved = await send((view) => patch(view, inverse as PatchOperation[]));
+          const saved = await send(() => ({ patch: inverse as PatchOperation[] }));
           if (saved?.inverse.length) setTo((all) => [...all, saved.inverse]);
         } catch (error) {
           setSaving({ state: "failed", words: "Not saved" });
@@ -210,10 +250,76 @@ export function useDraft<V extends Written = PlanView>(
     undo: () => step(undos, setUndos, setRedos),
     redo: () => step(redos, setRedos, setUndos),
     clash,
+    leftOver: leftOvers.length
+      ? {
+          n: leftOvers.length,
+          words: leftOvers.map((kept) => bodyWords(kept.body)).join("; "),
+          again: () => {
+            setLeftOvers([]);
+            for (const { id, body } of leftOvers) {
+              forgetUnsaved(identity, id);
+              run("patch" in body ? { patch: () => body.patch } : body);
+            }
+          },
+          drop: () => {
+            for (const { id } of leftOvers) forgetUnsaved(identity, id);
+            setLeftOvers([]);
+          },
+        }
+      : null,
   };
 }
 
-function request<V extends Written>(view: V, change: Change<V["content"]>): Promise<SavedEdit> | null {
+/** Why a change is not saved yet, and where it is meanwhile. */
+function notYet(error: unknown, kept: boolean): string {
+  const why =
+    error instanceof Unreachable
+      ? "no connection"
+      : error instanceof Refused && error.status === 401
+        ? "signed out"
+        : "the server is busy";
+  return kept
+    ? `Not saved yet: ${why}. It is kept on this device and tried again.`
+    : `Not saved yet: ${why}. It is tried again; do not close this page.`;
+}
+
+/** Wait, but no longer than until there is a connection or a session again. */
+function pause(ms: number): Promise<void> {
+  return new Promise((resolve) => {
+    const done = () => {
+      window.clearTimeout(timer);
+      for (const event of ["online", SIGNED_IN_AGAIN]) window.removeEventListener(event, done);
+      resolve();
+    };
+    const timer = window.setTimeout(done, ms);
+    for (const event of ["online", SIGNED_IN_AGAIN]) window.addEventListener(event, done);
+  });
+}
+
+/** What a change says, for whoever decides whether to make it again. */
+function bodyWords(body: ChangeBody): string {
+  if ("edit" in body) return body.edit.kind;
+  if ("tableEdit" in body) return body.tableEdit.kind;
+  return body.patch
+    .filter((op) => op.op !== "test")
+    .map((op) => {
+      const value = typeof op.value === "string" ? `“${op.value}”` : JSON.stringify(op.value ?? "");
+      return `${op.path.split("/").at(-1)} ${value.length > 120 ? `${value.slice(0, 120)}…` : value}`;
+    })
+    .join(", ");
+}
+
+function guardedBody(body: ChangeBody, view: Written): ChangeBody {
+  return "patch" in body ? { patch: guarded(body.patch, view.content) } : body;
+}
+
+function bodyOf<V extends Written>(view: V, change: Change<V["content"]>): ChangeBody | null {
+  if (!("patch" in change)) return change;
+  const patch = change.patch(view.content);
+  return patch && patch.length > 0 ? { patch } : null;
+}
+
+function request(view: Written, change: ChangeBody): Promise<SavedEdit> {
   if ("tableEdit" in change) {
     return need(
       client.POST("/api/documents/{document}/table-edits", {
@@ -230,15 +336,10 @@ function request<V extends Written>(view: V, change: Change<V["content"]>): Prom
       }),
     );
   }
-  const operations = change.patch(view.content);
-  return operations && operations.length > 0 ? patch(view, operations) : null;
-}
-
-function patch(view: Written, operations: PatchOperation[]): Promise<SavedEdit> {
   return need(
     client.PATCH("/api/documents/{document}/draft", {
       params: { path: { document: view.document }, header: { "if-match": view.etag } },
-      body: operations,
+      body: change.patch,
     }),
   );
 }

@@ -8,6 +8,7 @@ import type { ListPage, Person } from "../api/types";
 import { count } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
 import { EntryForm } from "./EntryForm";
+import { ListHistory } from "./ListHistory";
 import { ListSheet } from "./ListSheet";
 import { type Choices, LISTS, type ListField } from "./list-columns";
 import { codeOf, type Entry, textOf } from "./list-words";
@@ -59,6 +60,7 @@ function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boo
     setOpen(null);
     setError(null);
     for (const key of ["catalogue", "assets"]) cache.invalidateQueries({ queryKey: [key] });
+    cache.invalidateQueries({ queryKey: ["list", shown.name, "changes"] });
     guidanceChanged(cache);
   }
 
@@ -124,6 +126,7 @@ function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boo
             New entry
           </Button>
         )}
+        <ListHistory name={shown.name} title={shown.title} writes={writes} onTakenBack={take} />
         <ListSheet page={page.data} writes={writes} onWritten={take} onStale={() => page.refetch()} />
       </div>
       {Object.keys(wrong).length === 0 ? (

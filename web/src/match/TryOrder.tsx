@@ -1,5 +1,5 @@
 import { Select, Switch, TextInput } from "@mantine/core";
-import type { ReactNode } from "react";
+import { type ReactNode, useState } from "react";
 import { Link } from "react-router";
 import { useAssets, useCatalogue, useOrders, usePriorities, useShelf } from "../api/queries";
 import type { Matched } from "../api/types";
@@ -27,7 +27,8 @@ export function TryOrder({
 }) {
   const assets = useAssets().data ?? [];
   const symptoms = useCatalogue().data?.symptoms ?? [];
-  const orders = useOrders().data ?? [];
+  const [sought, setSought] = useState("");
+  const orders = useOrders({ words: sought }).data?.pages.flatMap((p) => p.rows) ?? [];
   const shelf = useShelf().data ?? [];
   const priorities = usePriorities().data ?? [];
   const { values, set } = state;
@@ -87,6 +88,8 @@ export function TryOrder({
         searchable
         clearable
         limit={60}
+        filter={({ options }) => options}
+        onSearchChange={(words) => setSought(words.split(",")[0]?.trim() ?? "")}
         data={orders.map((o) => ({
           value: o.id,
           label: `${o.id}, ${o.symptom_label}, ${o.asset.name}, ${o.asset.site.name}`,

@@ -41,8 +41,7 @@ export function More({
   const here = current ? names.get(current) : undefined;
 
   async function send(event: FieldEvent) {
-    await record(event);
-    onClose();
+    if (await record(event)) onClose();
   }
 
   return (

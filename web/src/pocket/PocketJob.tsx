@@ -1,38 +1,46 @@
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { useOwnOrder } from "../api/queries";
-import type { Answer, FieldEvent, OrderPage, Question } from "../api/types";
+import { useOwnOrder, useSignInPage } from "../api/queries";
+import type { Answer, FieldEvent, OrderPage, Person, Question } from "../api/types";
 import { dayTime, minutes } from "../ui/format";
 import { PocketStep } from "../ui/PocketStep";
 import { Trouble } from "../ui/Trouble";
 import { CloseOut } from "./CloseOut";
-import { scanPlate, sendPhoto, sendPicture, whereAmI } from "./devices";
+import { readyPhoto, scanPlate, sendPicture, standInPhoto, standInPosition, whereAmI } from "./devices";
 import { More } from "./More";
-import { now, useOutbox } from "./outbox";
+import { now, standingWords, useOutbox, waitingAnswers } from "./outbox";
+import { Unsent } from "./Unsent";
 import "./pocket.css";
 
 /** One job on the phone: head out, arrive, one step after another, close out. */
-export function PocketJob() {
+export function PocketJob({ person }: { person: Person }) {
   const { order: id = "" } = useParams();
   const order = useOwnOrder(id);
+  const navigate = useNavigate();
   if (!order.data)
     return (
       <div className="pocket">
         <main className="pocket-body">
           <Trouble error={order.error} />
+          {order.error && (
+            <button type="button" className="pocket-other" onClick={() => navigate("/pocket")}>
+              To your orders
+            </button>
+          )}
         </main>
       </div>
     );
-  return <Job key={id} page={order.data} />;
+  return <Job key={id} page={order.data} person={person} />;
 }
 
-function Job({ page }: { page: OrderPage }) {
+function Job({ page, person }: { page: OrderPage; person: Person }) {
   const { line, job, run } = page;
-  const outbox = useOutbox(line.id);
+  const outbox = useOutbox(person.id);
+  const own = outbox.parcels.filter((p) => p.order === line.id);
+  const standIns = useSignInPage().data?.stand_ins ?? false;
   const navigate = useNavigate();
   const [jump, setJump] = useState<string | null>(null);
   const [more, setMore] = useState(false);
-  const [local, setLocal] = useState<Record<string, Answer>>({});
   const [trouble, setTrouble] = useState("");
   const onSite = line.state === "On site";
   const at = jump ?? run.progress.next_line;
@@ -41,7 +49,9 @@ function Job({ page }: { page: OrderPage }) {
   const place = shown.findIndex((l) => l.line === at) + 1;
   const progress = shown.find((l) => l.line === at);
   const running = current ? Boolean(job.times[current.id]?.running_since) : true;
-  const record = (...events: FieldEvent[]) => outbox.record(events);
+  const record = (...events: FieldEvent[]) => outbox.record(line.id, events);
+  const [question, setQuestion] = useState<Question | null>(null);
+  const camera = useRef<HTMLInputElement>(null);
 
   // Showing a due step is starting it; the times are recorded, nobody types them.
   useEffect(() => {
@@ -50,22 +60,38 @@ function Job({ page }: { page: OrderPage }) {
   }, [current?.id]);
 
   async function answer(question: string, value: Answer, reason = "") {
-    setLocal((all) => ({ ...all, [question]: value }));
     await record({ kind: "answered", at: now(), question, value, reason });
-    setLocal(({ [question]: _sent, ...rest }) => rest);
   }
 
-  async function withPicture(question: Question, sending: Promise<string>) {
+  async function withPicture(question: Question, taking: Promise<Blob>, name: string) {
     setTrouble("");
     try {
-      await answer(question.id, await sending);
+      await answer(question.id, await sendPicture(line.id, await taking, name, question.id));
     } catch (error) {
-      setTrouble((error as Error).message);
+      setTrouble(`The picture is not sent and not recorded. ${(error as Error).message}`);
     }
+  }
+
+  function takePhoto(asked: Question) {
+    if (standIns) {
+      withPicture(asked, standInPhoto(`${asked.label}, ${line.asset.name}`), "photo.jpg");
+      return;
+    }
+    setQuestion(asked);
+    camera.current?.click();
+  }
+
+  function choosePicture(asked: Question) {
+    setQuestion(asked);
+    camera.current?.click();
   }
 
   async function scan(question: Question) {
     setTrouble("");
+    if (!standIns) {
+      setTrouble("This browser has no scanner that Reedling can use. Type what the plate says.");
+      return;
+    }
     const plate = (question.kind === "scan" && question.equals) || line.asset.serial;
     const code = await scanPlate(plate);
     if (code) await answer(question.id, code);
@@ -79,7 +105,8 @@ function Job({ page }: { page: OrderPage }) {
   }
 
   async function arrive() {
-    const position = await whereAmI(line.asset.site.east, line.asset.site.north);
+    const { east, north } = line.asset.site;
+    const position = standIns ? await standInPosition(east, north) : await whereAmI();
     await record({
       kind: "arrived",
       at: now(),
@@ -100,7 +127,7 @@ function Job({ page }: { page: OrderPage }) {
           >
             ‹ {line.asset.name}, {line.asset.site.name}
           </button>
-          <span role="status">{outbox.waiting > 0 ? `${outbox.waiting} not sent` : "all sent"}</span>
+          <span role="status">{standingWords(own, outbox.held)}</span>
         </div>
         <div className="pocket-segments" aria-hidden="true">
           {shown.map((l) => (
@@ -109,18 +136,32 @@ function Job({ page }: { page: OrderPage }) {
         </div>
       </header>
       <main className="pocket-body">
-        {(outbox.refusal || trouble) && (
+        {(outbox.lost || trouble) && (
           <p role="alert" className="pconsequence out">
-            {outbox.refusal || trouble}
+            {outbox.lost || trouble}
           </p>
         )}
+        <Unsent parcels={own.filter((p) => p.refusal || outbox.held)} again={outbox.again} page={page} />
+        <input
+          ref={camera}
+          type="file"
+          accept="image/jpeg,image/png,image/webp"
+          capture="environment"
+          hidden
+          aria-label="Photo"
+          onChange={(e) => {
+            const file = e.currentTarget.files?.[0];
+            e.currentTarget.value = "";
+            if (file && question) withPicture(question, readyPhoto(file), file.name || "photo.jpg");
+          }}
+        />
         {!onSite && <Before page={page} />}
         {onSite && current && (
           <PocketStep
             key={current.id}
             line={current}
             place={`${current.phase}, step ${place} of ${shown.length}`}
-            answers={{ ...(job.answers as Record<string, Answer>), ...local }}
+            answers={{ ...(job.answers as Record<string, Answer>), ...waitingAnswers(own, line.id) }}
             asked={progress?.asked ?? []}
             consequences={run.consequences}
             wanted={run.wanted}
@@ -128,12 +169,9 @@ function Job({ page }: { page: OrderPage }) {
             offered={run.offered}
             lastMeters={run.last_meters}
             onAnswer={answer}
-            takePhoto={(question) =>
-              withPicture(question, sendPhoto(line.id, `${question.label}, ${line.asset.name}`))
-            }
-            sign={(question, drawing) =>
-              withPicture(question, sendPicture(line.id, drawing, "signature.png"))
-            }
+            takePhoto={takePhoto}
+            choosePicture={standIns ? choosePicture : undefined}
+            sign={(question, drawing) => withPicture(question, Promise.resolve(drawing), "signature.png")}
             scan={scan}
             pictureOf={(picture) => `/api/pictures/${picture}`}
           />

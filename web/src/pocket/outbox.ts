@@ -1,85 +1,160 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { client, need, Refused, Unreachable } from "../api/client";
+import { client, mayPass, need, Refused, SIGNED_IN_AGAIN, Unreachable } from "../api/client";
 import { keys, useCache } from "../api/queries";
-import type { FieldEvent } from "../api/types";
+import type { Answer, FieldEvent } from "../api/types";
+import { dropParcel, keepParcel, noteRefusal, type Parcel, parcelsOf } from "./parcels";
 
-interface Parcel {
-  id: string;
-  order: string;
-  events: FieldEvent[];
-}
+/** Events of one submission; more go in several. */
+const MAX_EVENTS = 500;
+const AGAIN_MS = 8_000;
 
-const KEY = "reedling-outbox";
+/** Why what waits does not go. */
+export type Held = "" | "offline" | "signed out" | "busy";
 
-function load(): Parcel[] {
-  try {
-    return JSON.parse(localStorage.getItem(KEY) ?? "[]") as Parcel[];
-  } catch {
-    return [];
-  }
+export interface Outbox {
+  /** Everything of this person that is not with the server yet. */
+  parcels: Parcel[];
+  held: Held;
+  /** What could not even be kept on the device, in words. */
+  lost: string;
+  /** Record for an order; false when it could not be kept on the device. */
+  record: (order: string, events: FieldEvent[]) => Promise<boolean>;
+  /** Send one again that was refused. */
+  again: (parcel: Parcel) => Promise<void>;
 }
 
 /**
- * What was recorded and not yet sent. Kept on the device before it is sent, sent in order, under
- * an identity of its own, so that a parcel sent twice is applied once.
+ * What a person recorded and the server has not. Kept on the device before it is sent, sent in order,
+ * under an identity of its own, so that a parcel sent twice is applied once.
  */
-export function useOutbox(order: string) {
+export function useOutbox(person: string): Outbox {
   const cache = useCache();
-  const [waiting, setWaiting] = useState(() => load().filter((p) => p.order === order).length);
-  const [refusal, setRefusal] = useState("");
-  const sending = useRef<Promise<boolean> | null>(null);
+  const [parcels, setParcels] = useState(() => parcelsOf(person));
+  const [held, setHeld] = useState<Held>("");
+  const [lost, setLost] = useState("");
+  const sending = useRef<Promise<void>>(Promise.resolve());
 
-  const keep = useCallback(
-    (parcels: Parcel[]) => {
-      localStorage.setItem(KEY, JSON.stringify(parcels));
-      setWaiting(parcels.filter((p) => p.order === order).length);
-    },
-    [order],
-  );
+  const look = useCallback(() => setParcels(parcelsOf(person)), [person]);
 
-  const flush = useCallback((): Promise<boolean> => {
+  const flush = useCallback((): Promise<void> => {
     const work = async () => {
-      for (let first = load()[0]; first; first = load()[0]) {
-        const parcel = first;
-        try {
-          await need(
-            client.POST("/api/pocket/orders/{order_id}/submissions", {
-              params: { path: { order_id: parcel.order } },
-              body: { id: parcel.id, events: parcel.events },
-            }),
-          );
-        } catch (error) {
-          if (error instanceof Unreachable || (error instanceof Refused && error.status >= 500)) return false;
-          setRefusal((error as Error).message);
-          keep(load().filter((p) => p.id !== parcel.id));
-          await cache.refetchQueries({ queryKey: keys.ownOrder(parcel.order) });
-          return false;
+      const changed = new Set<string>();
+      for (const parcel of parcelsOf(person)) {
+        if (parcel.refusal) continue;
+        const why = await send(parcel);
+        if (why === "sent" || why === "refused") changed.add(parcel.order);
+        else {
+          setHeld(why);
+          break;
         }
-        keep(load().filter((p) => p.id !== parcel.id));
+        setHeld("");
       }
-      return true;
+      look();
+      await Promise.all(
+        [...changed].map((order) => cache.refetchQueries({ queryKey: keys.ownOrder(order) })),
+      );
     };
-    sending.current = (sending.current ?? Promise.resolve(true)).then(work, work);
+    sending.current = sending.current.then(work, work);
     return sending.current;
-  }, [cache, keep]);
+  }, [cache, look, person]);
 
   const record = useCallback(
-    async (events: FieldEvent[]): Promise<boolean> => {
-      setRefusal("");
-      keep([...load(), { id: crypto.randomUUID(), order, events }]);
-      const sent = await flush();
-      if (sent) await cache.refetchQueries({ queryKey: keys.ownOrder(order) });
-      return sent;
+    async (order: string, events: FieldEvent[]): Promise<boolean> => {
+      try {
+        for (let i = 0; i < events.length; i += MAX_EVENTS)
+          keepParcel(person, order, events.slice(i, i + MAX_EVENTS));
+        setLost("");
+      } catch {
+        setLost(
+          "This is not recorded: the browser has no room left for it on this device. Send what waits, or free some room, then record it again.",
+        );
+        return false;
+      }
+      look();
+      await flush();
+      return true;
     },
-    [cache, flush, keep, order],
+    [flush, look, person],
+  );
+
+  const again = useCallback(
+    async (parcel: Parcel) => {
+      noteRefusal(parcel, undefined);
+      look();
+      await flush();
+    },
+    [flush, look],
   );
 
   useEffect(() => {
-    const again = window.setInterval(() => load().length > 0 && flush(), 8_000);
-    return () => window.clearInterval(again);
-  }, [flush]);
+    const later = window.setInterval(() => parcelsOf(person).some((p) => !p.refusal) && flush(), AGAIN_MS);
+    const now = () => void flush();
+    for (const event of [SIGNED_IN_AGAIN, "online"]) window.addEventListener(event, now);
+    window.addEventListener("storage", look);
+    flush();
+    return () => {
+      window.clearInterval(later);
+      for (const event of [SIGNED_IN_AGAIN, "online"]) window.removeEventListener(event, now);
+      window.removeEventListener("storage", look);
+    };
+  }, [flush, look, person]);
 
-  return { waiting, refusal, record, clearRefusal: () => setRefusal("") };
+  return { parcels, held, lost, record, again };
+}
+
+/** Send one parcel: it leaves the device on a receipt that names it, and on nothing else. */
+async function send(parcel: Parcel): Promise<"sent" | "refused" | Exclude<Held, "">> {
+  try {
+    const receipt = await need(
+      client.POST("/api/pocket/orders/{order_id}/submissions", {
+        params: { path: { order_id: parcel.order } },
+        body: {
+          id: parcel.id,
+          person: parcel.person,
+          sent_at: new Date().toISOString(),
+          events: parcel.events,
+        },
+      }),
+    );
+    if (receipt.submission !== parcel.id) return "busy";
+    dropParcel(parcel);
+    return "sent";
+  } catch (error) {
+    if (error instanceof Unreachable) return "offline";
+    if (!(error instanceof Refused)) return "busy";
+    if (error.status === 401 || error.status === 403 || error.problem.code === "submissions.person")
+      return "signed out";
+    if (mayPass(error)) return "busy";
+    noteRefusal(parcel, { code: error.problem.code, detail: error.message, at: Date.now() });
+    return "refused";
+  }
+}
+
+/** What waits, in words for the bar: true to the last parcel. */
+export function standingWords(parcels: Parcel[], held: Held): string {
+  const refused = parcels.filter((p) => p.refusal).length;
+  const waiting = parcels.length - refused;
+  const why = {
+    "": "",
+    offline: ", no connection",
+    "signed out": ", sign in to send",
+    busy: ", server busy",
+  };
+  const told = [
+    waiting > 0 && `${waiting} not sent${why[held]}`,
+    refused > 0 && `${refused} not taken in`,
+  ].filter(Boolean);
+  return told.join("; ") || "all sent";
+}
+
+/** Answers that are recorded and not with the server yet, the latest to each question. */
+export function waitingAnswers(parcels: Parcel[], order: string): Record<string, Answer> {
+  const out: Record<string, Answer> = {};
+  for (const parcel of parcels)
+    if (parcel.order === order && !parcel.refusal)
+      for (const event of parcel.events)
+        if (event.kind === "answered") out[event.question] = event.value as Answer;
+  return out;
 }
 
 export const now = () => new Date().toISOString();

@@ -109,12 +109,8 @@ function Outcome({ letter, evidence }: { letter: string; evidence: Evidence | un
       {evidence && (
         <ShareFigure
           label={`Revision ${letter}: fixed first time`}
-          share={evidence.fixed_first_time.share}
-          more={
-            evidence.fixed_first_time.too_young.length
-              ? `${evidence.fixed_first_time.too_young.length} too young`
-              : ""
-          }
+          share={evidence.fixed_first_time}
+          more={evidence.n_too_young ? `${evidence.n_too_young} too young` : ""}
           title={evidence.definition}
         />
       )}

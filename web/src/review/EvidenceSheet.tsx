@@ -2,12 +2,13 @@ import { Button, Select } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { client, need, Refused } from "../api/client";
-import { guidanceChanged, useCache, useEvidence, useIncidentTypePage } from "../api/queries";
+import { guidanceChanged, useCache, useEvidence, useIncidentTypePage, useJobsBehind } from "../api/queries";
 import type { Evidence, Person, Share } from "../api/types";
 import { DotRange, DotRangeKey } from "../ui/DotRange";
 import { Empty } from "../ui/Empty";
 import { Figure, ShareFigure } from "../ui/Figure";
 import { count, dayYear, minutes, number, percent } from "../ui/format";
+import { More } from "../ui/More";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import "./review.css";
 
@@ -65,9 +66,13 @@ function Sheet({
       ) / 15,
     ) * 15;
   const chosen = evidence.steps.find((s) => `${s.document}:${s.step}` === step);
-  const jobs = chosen?.evidence
-    ? evidence.jobs.filter((j) => chosen.evidence?.orders.includes(j.order))
-    : evidence.jobs;
+  const behind = useJobsBehind(evidence.document, {
+    revision,
+    plan: chosen?.document,
+    step: chosen?.step,
+  });
+  const jobs = behind.data?.pages.flatMap((p) => p.jobs) ?? [];
+  const nJobs = behind.data?.pages[0]?.total ?? 0;
 
   async function refine() {
     const plan =
@@ -147,8 +152,8 @@ function Sheet({
           <div className="figures">
             <ShareFigure
               label="Fixed first time"
-              share={fix.share}
-              more={fix.too_young.length ? `${fix.too_young.length} too young` : ""}
+              share={fix}
+              more={evidence.n_too_young ? `${evidence.n_too_young} too young` : ""}
               title={evidence.definition}
             />
             <Figure
@@ -216,9 +221,7 @@ function Sheet({
         </div>
       </main>
       <aside className="margin" aria-label="The jobs behind the figures">
-        <h2>
-          {chosen ? `“${chosen.text}”: ${count(jobs.length, "job")}` : `The ${count(jobs.length, "job")}`}
-        </h2>
+        <h2>{chosen ? `“${chosen.text}”: ${count(nJobs, "job")}` : `The ${count(nJobs, "job")}`}</h2>
         <ul style={{ listStyle: "none", padding: 0, margin: "6px 0" }}>
           {jobs.map((job) => (
             <li key={job.order} style={{ borderBottom: "1px solid var(--line)", padding: "6px 0" }}>
@@ -237,6 +240,7 @@ function Sheet({
             </li>
           ))}
         </ul>
+        <More shown={jobs.length} total={nJobs} what="job" going={behind} />
       </aside>
     </div>
   );

@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import { useInbox, useShelf } from "../api/queries";
 import { Empty } from "../ui/Empty";
 import { dayTime, minutes, percent, shareText } from "../ui/format";
+import { More } from "../ui/More";
 import { Shelf } from "../ui/Shelf";
 import { Trouble } from "../ui/Trouble";
 
@@ -9,7 +10,8 @@ import { Trouble } from "../ui/Trouble";
 export function InboxPage() {
   const inbox = useInbox();
   const shelf = useShelf();
-  const rows = inbox.data ?? [];
+  const rows = inbox.data?.pages.flatMap((p) => p.rows) ?? [];
+  const total = inbox.data?.pages[0]?.total ?? 0;
   return (
     <div className="bench no-margin">
       <Shelf
@@ -25,7 +27,7 @@ export function InboxPage() {
       />
       <main className="sheet" id="sheet">
         <div className="inner">
-          <h1>To read, {rows.length}</h1>
+          <h1>To read, {total}</h1>
           <Trouble error={inbox.error} />
           {inbox.data && rows.length === 0 ? (
             <Empty title="Everything is read">
@@ -68,6 +70,7 @@ export function InboxPage() {
               </tbody>
             </table>
           )}
+          <More shown={rows.length} total={total} what="job" going={inbox} />
         </div>
       </main>
     </div>

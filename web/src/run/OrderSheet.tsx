@@ -3,8 +3,9 @@ import { notifications } from "@mantine/notifications";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { client, need } from "../api/client";
-import { ordersChanged, useCache, useOrder, useTechnicians } from "../api/queries";
+import { ordersChanged, useCache, useOrder, useOrderChanges, useTechnicians } from "../api/queries";
 import type { OrderPage, Person } from "../api/types";
+import { ChangeList } from "../ui/ChangeList";
 import { dayTime, minutes, number } from "../ui/format";
 import { RunsheetList } from "../ui/RunsheetList";
 import { TraceList } from "../ui/TraceList";
@@ -28,6 +29,7 @@ const STATE_WORDS: Record<string, string> = {
 
 function Sheet({ page, person }: { page: OrderPage; person: Person }) {
   const { line, order } = page;
+  const changes = useOrderChanges(line.id);
   const plans = person.role === "planner" || person.role === "approver";
   const waits = ["Logged", "Planned", "Return needed"].includes(line.state);
   const states = Object.fromEntries(
@@ -120,8 +122,10 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
           )}
         </div>
       </main>
-      <aside className="margin" aria-label="Why these plans">
+      <aside className="margin" aria-label="Why these plans, and what was done to the order">
         <TraceList trace={order.trace} />
+        <h2 style={{ marginTop: 18 }}>What was done from the desk</h2>
+        <ChangeList changes={changes.data?.changes} empty="Nothing since it was logged." />
       </aside>
     </div>
   );

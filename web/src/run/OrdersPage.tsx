@@ -1,47 +1,44 @@
 import { Button, Select, TextInput } from "@mantine/core";
-import { useHotkeys } from "@mantine/hooks";
+import { useDebouncedValue, useHotkeys } from "@mantine/hooks";
 import { IconPlus } from "@tabler/icons-react";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { useOrders } from "../api/queries";
 import type { OrderLine, Person } from "../api/types";
 import { Empty } from "../ui/Empty";
-import { count, dayTime, minutes } from "../ui/format";
+import { dayTime, minutes } from "../ui/format";
+import { More } from "../ui/More";
 import { Trouble } from "../ui/Trouble";
 import { LogOrder } from "./LogOrder";
 
-const STATES = [
-  "Logged",
-  "Planned",
-  "Heading out",
-  "On site",
-  "Return needed",
-  "Finished",
-  "Reviewed",
-  "Cancelled",
-];
-const OPEN = new Set(["Logged", "Planned", "Heading out", "On site", "Return needed"]);
+const OPEN: OrderLine["state"][] = ["Logged", "Planned", "Heading out", "On site", "Return needed"];
+const CLOSED: OrderLine["state"][] = ["Finished", "Reviewed", "Cancelled"];
+
+/** The orders of some states, as far as they were asked for, and how many there are. */
+function usePart(states: OrderLine["state"][], words: string) {
+  const none = states.length === 0;
+  const going = useOrders({ states, words }, !none);
+  return {
+    going,
+    rows: none ? [] : (going.data?.pages.flatMap((p) => p.rows) ?? []),
+    total: none ? 0 : (going.data?.pages[0]?.total ?? 0),
+  };
+}
 
 /** Run: the orders, newest first; those that wait stand on top. */
 export function OrdersPage({ person }: { person: Person }) {
-  const orders = useOrders();
   const navigate = useNavigate();
   const [search, setSearch] = useSearchParams();
   const [logging, setLogging] = useState(false);
   const [row, setRow] = useState(-1);
-  const text = (search.get("q") ?? "").toLowerCase();
-  const state = search.get("state");
+  const [words] = useDebouncedValue(search.get("q") ?? "", 200);
+  const state = search.get("state") as OrderLine["state"] | null;
   const plans = person.role === "planner" || person.role === "approver";
-  const shown = (orders.data ?? []).filter(
-    (o) =>
-      (!state || o.state === state) &&
-      `${o.id} ${o.asset.name} ${o.asset.site.name} ${o.symptom_label} ${o.technician_name} ${o.report}`
-        .toLowerCase()
-        .includes(text),
-  );
-  const open = shown.filter((o) => OPEN.has(o.state));
-  const closed = shown.filter((o) => !OPEN.has(o.state));
-  const inOrder = [...open, ...closed];
+  const wanted = (all: OrderLine["state"][]) => (state ? all.filter((s) => s === state) : all);
+  const open = usePart(wanted(OPEN), words);
+  const closed = usePart(wanted(CLOSED), words);
+  const inOrder = [...open.rows, ...closed.rows];
+  const nShown = open.total + closed.total;
   const set = (key: string, value: string | null) =>
     setSearch((before) => {
       const next = new URLSearchParams(before);
@@ -75,7 +72,7 @@ export function OrdersPage({ person }: { person: Person }) {
                 placeholder="Every state"
                 clearable
                 w={150}
-                data={STATES}
+                data={[...OPEN, ...CLOSED]}
                 value={state}
                 onChange={(value) => set("state", value)}
               />
@@ -86,17 +83,23 @@ export function OrdersPage({ person }: { person: Person }) {
               )}
             </div>
           </div>
-          <Trouble error={orders.error} />
-          <OrderRows title={`Open, ${open.length}`} rows={open} chosen={inOrder[row]?.id} />
-          <OrderRows title={`Closed, ${closed.length}`} rows={closed} chosen={inOrder[row]?.id} />
-          {orders.data?.length === 0 && (
-            <Empty title="No orders yet">Log the first one: an asset and what the caller sees.</Empty>
-          )}
-          {(orders.data?.length ?? 0) > 0 && shown.length === 0 && (
-            <Empty title="Nothing fits the filter">
-              {count(orders.data?.length ?? 0, "order")} are hidden by it.
-            </Empty>
-          )}
+          <Trouble error={open.going.error ?? closed.going.error} />
+          <OrderRows title={`Open, ${open.total}`} rows={open.rows} chosen={inOrder[row]?.id} />
+          <More shown={open.rows.length} total={open.total} what="order" going={open.going} />
+          <OrderRows title={`Closed, ${closed.total}`} rows={closed.rows} chosen={inOrder[row]?.id} />
+          <More shown={closed.rows.length} total={closed.total} what="order" going={closed.going} />
+          {!open.going.isLoading &&
+            !closed.going.isLoading &&
+            nShown === 0 &&
+            (words || state ? (
+              <Empty title="Nothing fits the filter">
+                <button type="button" className="linklike" onClick={() => setSearch(new URLSearchParams())}>
+                  Show every order
+                </button>
+              </Empty>
+            ) : (
+              <Empty title="No orders yet">Log the first one: an asset and what the caller sees.</Empty>
+            ))}
         </div>
         <LogOrder shown={logging} onClose={() => setLogging(false)} />
       </main>

@@ -17,6 +17,8 @@ export interface PocketStepProps {
   lastMeters: Record<string, string>;
   onAnswer: (question: string, value: Answer, reason?: string) => void;
   takePhoto: (question: Question) => void;
+  /** Where a stand-in camera takes photos: a picture that is there already. */
+  choosePicture?: (question: Question) => void;
   sign: (question: Question, drawing: Blob) => void;
   scan: (question: Question) => void;
   pictureOf?: (answer: string) => string;

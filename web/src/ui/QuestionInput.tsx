@@ -14,6 +14,7 @@ export function QuestionInput({
   consequences,
   onAnswer,
   takePhoto,
+  choosePicture,
   sign,
   scan,
   pictureOf,
@@ -122,6 +123,11 @@ export function QuestionInput({
               ? "✓ Taken. Take again"
               : `Take photo${question.moment === "any" ? "" : `, ${question.moment === "after" ? "finished" : question.moment}`}`}
           </button>
+          {choosePicture && (
+            <button type="button" className="pocket-link" onClick={() => choosePicture(question)}>
+              or a picture from this device
+            </button>
+          )}
         </div>
       );
     case "signature":

@@ -167,41 +167,34 @@ def downgrade() -> None:
     for guard in LOG_GUARDS:
         op.execute(f"DROP TRIGGER {guard.split()[2]}")
     op.drop_column("revisions", "rests_on")
-    with op.batch_alter_table("submissions", schema=None) as batch_op:
-        batch_op.drop_column("ahead_s")
-        batch_op.drop_column("digest")
+    op.drop_column("submissions", "ahead_s")
+    op.drop_column("submissions", "digest")
 
-    with op.batch_alter_table("step_records", schema=None) as batch_op:
-        batch_op.drop_index("step_records_by_minutes")
-        batch_op.drop_column("closed")
-        batch_op.drop_column("incident_type_id")
+    op.drop_index("step_records_by_minutes", "step_records")
+    op.drop_column("step_records", "closed")
+    op.drop_column("step_records", "incident_type_id")
 
-    with op.batch_alter_table("sessions", schema=None) as batch_op:
-        batch_op.drop_index(batch_op.f("ix_sessions_person_id"))
-        batch_op.drop_column("opened_at")
+    op.drop_index("ix_sessions_person_id", "sessions")
+    op.drop_column("sessions", "opened_at")
 
-    with op.batch_alter_table("people", schema=None) as batch_op:
-        batch_op.drop_column("last_failed_at")
-        batch_op.drop_column("failed_sign_ins")
-        batch_op.drop_column("removed_at")
-        batch_op.drop_column("administrator")
+    op.drop_column("people", "last_failed_at")
+    op.drop_column("people", "failed_sign_ins")
+    op.drop_column("people", "removed_at")
+    op.drop_column("people", "administrator")
 
     op.drop_table("last_answers")
-    with op.batch_alter_table("job_summaries", schema=None) as batch_op:
-        batch_op.drop_index("job_summaries_by_type")
-        batch_op.drop_index("job_summaries_by_planned")
-        batch_op.drop_index("job_summaries_by_minutes")
-        batch_op.drop_index("job_summaries_by_asset")
+    op.drop_index("job_summaries_by_type", "job_summaries")
+    op.drop_index("job_summaries_by_planned", "job_summaries")
+    op.drop_index("job_summaries_by_minutes", "job_summaries")
+    op.drop_index("job_summaries_by_asset", "job_summaries")
 
     op.drop_table("job_summaries")
     op.drop_table("job_sources")
     op.drop_table("step_summaries")
-    with op.batch_alter_table("invitations", schema=None) as batch_op:
-        batch_op.drop_index(batch_op.f("ix_invitations_person_id"))
+    op.drop_index("ix_invitations_person_id", "invitations")
 
     op.drop_table("invitations")
-    with op.batch_alter_table("changes", schema=None) as batch_op:
-        batch_op.drop_index("changes_by_subject")
-        batch_op.drop_index("changes_by_batch")
+    op.drop_index("changes_by_subject", "changes")
+    op.drop_index("changes_by_batch", "changes")
 
     op.drop_table("changes")

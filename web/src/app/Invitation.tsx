@@ -1,0 +1,69 @@
+import { Button, PasswordInput } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { client, need } from "../api/client";
+import { Mark } from "../ui/Mark";
+import { Trouble } from "../ui/Trouble";
+import "./sign-in.css";
+
+/** Somebody invited chooses a password, once. */
+export function Invitation() {
+  const { token = "" } = useParams();
+  const navigate = useNavigate();
+  const [password, setPassword] = useState("");
+  const [again, setAgain] = useState("");
+  const [error, setError] = useState<unknown>(null);
+  const invited = useQuery({
+    queryKey: ["invitation", token],
+    queryFn: () => need(client.GET("/api/invitations/{token}", { params: { path: { token } } })),
+    retry: false,
+  });
+
+  async function choose(event: FormEvent) {
+    event.preventDefault();
+    try {
+      await need(client.POST("/api/invitations", { body: { token, password } }));
+      navigate("/");
+    } catch (refusal) {
+      setError(refusal);
+    }
+  }
+
+  return (
+    <main className="sign-in">
+      <div className="sign-in-title">
+        <Mark size={44} />
+        <h1>Reedling</h1>
+      </div>
+      <Trouble error={invited.error} />
+      {invited.data && (
+        <form className="sign-in-form" onSubmit={choose}>
+          <h2>Welcome, {invited.data.name}</h2>
+          <p>
+            Choose a password of at least 10 characters. Your user name is <b>{invited.data.username}</b>.
+          </p>
+          <PasswordInput
+            label="Password"
+            size="xs"
+            autoComplete="new-password"
+            value={password}
+            onChange={(e) => setPassword(e.currentTarget.value)}
+          />
+          <PasswordInput
+            label="The same again"
+            size="xs"
+            autoComplete="new-password"
+            value={again}
+            error={again && again !== password ? "The two are not the same." : undefined}
+            onChange={(e) => setAgain(e.currentTarget.value)}
+          />
+          <Trouble error={error} />
+          <Button type="submit" mt="sm" disabled={!password || password !== again}>
+            Keep this password
+          </Button>
+        </form>
+      )}
+    </main>
+  );
+}

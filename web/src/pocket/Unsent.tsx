@@ -1,0 +1,83 @@
+import type { FieldEvent, OrderPage } from "../api/types";
+import { dayTime } from "../ui/format";
+import type { Outbox } from "./outbox";
+import type { Parcel } from "./parcels";
+
+/** What was recorded and is not with the server: what it is, why, and what can be done. Nothing is thrown away. */
+export function Unsent({
+  parcels,
+  again,
+  page,
+}: {
+  parcels: Parcel[];
+  again: Outbox["again"];
+  /** The order they are of, where it is open: its steps and questions are then named. */
+  page?: OrderPage;
+}) {
+  if (parcels.length === 0) return null;
+  const names = new Map(
+    (page?.run.runsheet.lines ?? []).flatMap((line) => [
+      [line.id, line.text] as const,
+      ...line.proofs.map((q) => [q.id, q.label] as const),
+    ]),
+  );
+  return (
+    <section className="unsent" aria-label="Kept on this phone">
+      <h2>Kept on this phone</h2>
+      <ul>
+        {parcels.map((parcel) => (
+          <li key={parcel.id} className={parcel.refusal ? "pconsequence out" : "pconsequence"}>
+            {!page && <b>{parcel.order}. </b>}
+            {parcel.events.map((event) => eventWords(event, names)).join("; ")}
+            <div>
+              {parcel.refusal
+                ? `Not taken in: ${parcel.refusal.detail}`
+                : `Recorded ${dayTime(parcel.events[0]?.at ?? new Date().toISOString())}, not sent yet.`}
+            </div>
+            {parcel.refusal && (
+              <div className="pocket-two">
+                <button type="button" className="pocket-other" onClick={() => again(parcel)}>
+                  Send again
+                </button>
+                <button type="button" className="pocket-other" onClick={() => save(parcel)}>
+                  Save as a file
+                </button>
+              </div>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function eventWords(event: FieldEvent, names: Map<string, string>): string {
+  const named = (id: string | null | undefined) => (id ? (names.get(id) ?? id) : "");
+  switch (event.kind) {
+    case "answered":
+      return `${named(event.question)}: ${typeof event.value === "object" ? JSON.stringify(event.value) : String(event.value)}`;
+    case "step started":
+    case "step done":
+      return `${event.kind}: ${named(event.line)}`;
+    case "step skipped":
+      return `left out: ${named(event.line)}, because ${event.reason}`;
+    case "part used":
+      return `part used: ${event.quantity} × ${event.part}`;
+    case "note written":
+      return `note: “${event.text}”`;
+    case "coded":
+      return `cause ${event.cause}, remedy ${event.remedy}`;
+    case "left site":
+      return `left, ${event.outcome}${event.reason ? `: ${event.reason}` : ""}`;
+    default:
+      return event.kind;
+  }
+}
+
+function save(parcel: Parcel) {
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(new Blob([JSON.stringify(parcel, null, 1)], { type: "application/json" }));
+  link.download = `${parcel.order}-${parcel.id.slice(0, 8)}.json`;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}
