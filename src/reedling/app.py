@@ -137,9 +137,12 @@ def _for_whoever_runs_it(app: FastAPI, metrics: Metrics, settings: Settings) -> 
     def description(_person: Anyone) -> JSONResponse:
         return JSONResponse(app.openapi())
 
-    @router.get("/docs", include_in_schema=False)
-    def reading_page(_person: Anyone) -> HTMLResponse:
-        return HTMLResponse((settings.web_dir / "docs.html").read_text("utf-8"))
+    page = settings.web_dir / "docs.html"
+    if page.is_file():
+
+        @router.get("/docs", include_in_schema=False)
+        def reading_page(_person: Anyone) -> HTMLResponse:
+            return HTMLResponse(page.read_text("utf-8"))
 
     @router.get("/metrics", include_in_schema=False)
     def tell_metrics(request: Request) -> Response:

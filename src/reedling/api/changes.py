@@ -16,7 +16,7 @@ from reedling.services.read_changes import ChangesPage
 from reedling.services.undo_changes import undo_change
 
 router = guarded_router("/api/changes", "changes")
-Before = Annotated[int | None, Query(ge=1, description="Only what was changed before this one.")]
+Before = Annotated[int | None, Query(ge=1, le=2**53, description="Only what was changed before this one.")]
 
 
 class Undo(BaseModel):

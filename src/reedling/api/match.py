@@ -9,7 +9,7 @@ from fastapi import Header, Query, Response
 from pydantic import BaseModel
 
 from reedling.api.access import Ctx, OfficePerson, Writer
-from reedling.api.guarded import guarded_router
+from reedling.api.guarded import DOCUMENT_BODY, guarded_router
 from reedling.core.guidance.decision_tables import PRIORITIES
 from reedling.core.matching.coverage import Across
 from reedling.core.matching.table_editing import TableEdit
@@ -87,7 +87,7 @@ def table(document: str, response: Response, _person: OfficePerson, context: Ctx
     return view
 
 
-@router.post("/documents/{document}/table-edits")
+@router.post("/documents/{document}/table-edits", max_body_size=DOCUMENT_BODY)
 def edit_table(
     document: str, body: TableEditRequest, if_match: IfMatch, person: Writer, context: Ctx
 ) -> SavedEdit:

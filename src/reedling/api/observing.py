@@ -93,7 +93,7 @@ class ObservedRequests:
                 self.metrics.errors.inc()
                 _log.error("unexpected error", route=_route(scope), exc_info=error)
                 if status:
-                    raise ConnectionAbortedError("the answer broke off") from None
+                    raise
                 await unexpected_answer()(scope, receive, told)
             finally:
                 self._tell(request, status, time.perf_counter() - started)

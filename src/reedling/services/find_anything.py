@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Literal, get_args
 
 from reedling.services.context import Context
-from reedling.store.records import Person
+from reedling.store.records import Person, WantedOrders
 
 FoundDocument = Literal["incident type", "form", "standard step", "decision table"]
 FoundKind = FoundDocument | Literal["order", "asset"]
@@ -37,6 +37,7 @@ def find_anything(context: Context, person: Person, text: str) -> tuple[Found, .
     with context.store.reading() as unit:
         own = person.id if person.role == "technician" else None
         found: list[Found] = []
+        hits: list[Found] = []
         if own is None:
             for kind in KINDS:
                 for document in unit.documents.of_kind(kind):
@@ -46,15 +47,16 @@ def find_anything(context: Context, person: Person, text: str) -> tuple[Found, .
                             Found(kind=kind, id=document, title=content.title, detail=content.summary)
                         )
         labels = {s.code: s.label for s in unit.catalogues.get().symptoms}
-        for order in unit.orders.headings(technician=own):
+        wanted = WantedOrders(technician=own, words=tuple(words), symptoms=labels)
+        for order in unit.orders.page(wanted, offset=0, limit=MAX_FOUND)[1]:
             detail = f"{order.asset.name}, {order.asset.site.name}, {order.state}"
             title = f"{order.id} {labels.get(order.symptom, order.symptom)}"
-            found.append(Found(kind="order", id=order.id, title=title, detail=detail))
+            hits.append(Found(kind="order", id=order.id, title=title, detail=detail))
         if own is None:
             for asset in unit.places.assets():
                 where = f"{asset.site.name}, {asset.model}, {asset.serial}"
                 found.append(Found(kind="asset", id=asset.id, title=asset.name, detail=where))
-    hits = [f for f in found if all(w in f"{f.id} {f.title} {f.detail}".lower() for w in words)]
+    hits = [f for f in found if all(w in f"{f.id} {f.title} {f.detail}".lower() for w in words)] + hits
     of_kind: dict[FoundKind, list[Found]] = {}
     for hit in hits:
         of_kind.setdefault(hit.kind, []).append(hit)

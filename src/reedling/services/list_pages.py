@@ -81,7 +81,7 @@ def uses_of_entries(unit: Unit) -> Mapping[ListEntry, Uses]:
     for site in unit.places.sites():
         if site.contract:
             of(ListEntry("contracts", site.contract)).sites.append(site.id)
-    for entry, n_orders in unit.orders.codes_recorded():
+    for entry, n_orders in unit.summaries.codes_recorded():
         of(entry).orders += n_orders
     return out
 

@@ -97,7 +97,7 @@ def facts_of_orders(unit: Unit, orders: Iterable[OrderInShort]) -> dict[str, Ord
 
 def with_type(facts: Mapping[str, OrderFacts], orders: Iterable[OrderInShort]) -> dict[str, OrderFacts]:
     """The same facts with the incident type each order came to have."""
-    return {o.id: replace(facts[o.id], incident_type=o.incident_type or "") for o in orders}
+    return {o.id: o.typed or replace(facts[o.id], incident_type=o.incident_type or "") for o in orders}
 
 
 def meters_at(states: tuple[MeterState, ...], at: datetime) -> dict[str, float]:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from reedling.core.guidance.decision_tables import Column, DecisionTable
 from reedling.core.matching.applicability import Guidance
@@ -26,6 +27,9 @@ from reedling.services.release_revisions import bring_into_force
 from reedling.services.table_views import TableView, table_view
 from reedling.store.records import Asset, OrderInShort, Revision
 from reedling.store.unit import Unit
+
+MAX_MENTIONED = 100
+"""Orders that are named where there are many; the rest are counted."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -76,9 +80,10 @@ class Coverage:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MapCellPage:
-    """One cell of the map opened: its orders, and the rows that can speak for it."""
+    """One cell of the map opened: the latest of its orders, and the rows that can speak for it."""
 
     orders: tuple[OrderMention, ...]
+    n_orders: int
     rows: tuple[RowMention, ...]
 
 
@@ -94,10 +99,11 @@ class RowMention:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NoticedGroup:
-    """Orders that would get something different, with what changes."""
+    """Orders that would get something different, the latest of them named, with what changes."""
 
     change: ImpactGroup
     orders: tuple[OrderMention, ...]
+    n_orders: int
     n_open: int
 
 
@@ -168,9 +174,10 @@ def map_cell(
         found = coverage_map(guidance.rows, domain, (), across, incident_types=types)
         cell = next((c for c in found.cells if (c.equipment, c.across) == (equipment, code)), None)
         wanted = set(cell.rows) if cell else set()
-        mentioned = _mentions(unit, orders)
+        inside = list(reversed(orders_in(facts, equipment, across, code)))
         return MapCellPage(
-            orders=tuple(mentioned[o] for o in reversed(orders_in(facts, equipment, across, code))),
+            orders=_mentions(unit, orders, inside[:MAX_MENTIONED]),
+            n_orders=len(inside),
             rows=tuple(
                 RowMention(
                     table=r.table,
@@ -194,12 +201,13 @@ def who_would_notice(context: Context, document: str) -> Noticed:
         after = guidance_in_force(unit, instead=[revision]).guidance
         orders = unit.orders.facts()
         impact = impact_of(before, after, facts_of_orders(unit, orders))
-        mentioned = _mentions(unit, orders)
+        is_open = {o.id for o in orders if o.state in OPEN_STATES}
         groups = [
             NoticedGroup(
-                change=group,
-                orders=tuple(mentioned[o] for o in reversed(group.orders)),
-                n_open=sum(mentioned[o].is_open for o in group.orders),
+                change=replace(group, orders=group.orders[-MAX_MENTIONED:]),
+                orders=_mentions(unit, orders, list(reversed(group.orders))[:MAX_MENTIONED]),
+                n_orders=len(group.orders),
+                n_open=sum(o in is_open for o in group.orders),
             )
             for group in impact.groups
         ]
@@ -228,18 +236,20 @@ def _domain(unit: Unit, guidance: Guidance, across: Across) -> Domain:
     )
 
 
-def _mentions(unit: Unit, orders: Sequence[OrderInShort]) -> dict[str, OrderMention]:
+def _mentions(unit: Unit, orders: Sequence[OrderInShort], wanted: Sequence[str]) -> tuple[OrderMention, ...]:
     assets: dict[str, Asset] = {a.id: a for a in unit.places.assets()}
     labels = {s.code: s.label for s in unit.catalogues.get().symptoms}
-    return {
-        o.id: OrderMention(
+    names = set(wanted)
+    found = {o.id: o for o in orders if o.id in names}
+    return tuple(
+        OrderMention(
             order=o.id,
             asset=f"{assets[o.asset].name}, {assets[o.asset].site.name}",
             symptom=labels.get(o.symptom, o.symptom),
             is_open=o.state in OPEN_STATES,
         )
-        for o in orders
-    }
+        for o in (found[order] for order in wanted)
+    )
 
 
 def _by_hand(unit: Unit, orders: Sequence[OrderInShort]) -> tuple[ByHand, ...]:
@@ -250,7 +260,7 @@ def _by_hand(unit: Unit, orders: Sequence[OrderInShort]) -> tuple[ByHand, ...]:
         if change.order in kinds:
             key = (change.act, change.document, change.title, *kinds[change.order])
             found.setdefault(key, []).append((change.order, change.reason))
-    counts = list(kinds.values())
+    counts = Counter(kinds.values())
     made = [
         ByHand(
             act=act,
@@ -260,7 +270,7 @@ def _by_hand(unit: Unit, orders: Sequence[OrderInShort]) -> tuple[ByHand, ...]:
             symptom=symptom,
             orders=tuple(dict.fromkeys(order for order, _ in those)),
             reasons=tuple(dict.fromkeys(reason for _, reason in those)),
-            n_of=counts.count((equipment, symptom)),
+            n_of=counts[equipment, symptom],
         )
         for (act, document, title, equipment, symptom), those in found.items()
     ]

@@ -334,7 +334,7 @@ def _dots(unit: Unit, jobs: Sequence[JobLine], now: datetime) -> tuple[JobDot, .
 
 
 def _step_rows(unit: Unit, incident: IncidentType, wanted: WantedJobs) -> tuple[StepRow, ...]:
-    counts = unit.summaries.step_counts(wanted)
+    counts = unit.summaries.step_counts(wanted, incident.plans)
     rows = []
     for plan in incident.plans:
         content = unit.documents.content_of(plan)

@@ -97,6 +97,7 @@ def submit_events(
         )
         ahead = (sent_at - now).total_seconds() if sent_at is not None else None
         unit.orders.add_events(receipt, person.id, events, digest=digest, ahead_s=ahead)
+        unit.summaries.note_codes(order_id, events)
         order = replace(order, state=state, finished_at=job.finished_at)
         if state == "Finished":
             order = _write_back(unit, order, job)

@@ -76,7 +76,9 @@ def recount(context: Context) -> int:
         for order_id in unit.orders.with_events():
             order = unit.orders.get(order_id)
             assert order is not None
-            job = replay(unit.orders.events(order_id))
+            events = unit.orders.events(order_id)
+            unit.summaries.note_codes(order_id, events)
+            job = replay(events)
             records = step_records(order_id, order.runsheet, job)
             summary = summary_of(order, job, records)
             unit.orders.replace_step_records(

@@ -136,7 +136,7 @@ def table_view(unit: Unit, revision: Revision) -> TableView:
         next_letter=next_letter(history[-1].letter),
         history=history,
         used_in=(),
-        n_orders=sum(1 for _ in unit.orders.facts()),
+        n_orders=unit.orders.n_not_cancelled(),
     )
 
 

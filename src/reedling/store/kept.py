@@ -10,8 +10,8 @@ from dataclasses import dataclass, field
 from sqlalchemy.orm import Session
 
 from reedling.core.guidance.catalogue import Catalogue
-from reedling.core.matching.order_facts import OrderFacts
 from reedling.exchange.content import Content
+from reedling.store.records import OrderInShort
 
 MOST_CONTENTS = 1_000
 """Contents of final revisions in memory; beyond it they are read again."""
@@ -20,11 +20,12 @@ MOST_CONTENTS = 1_000
 @dataclass(slots=True)
 class Kept:
     """``catalogue`` with the count of writes it is of; ``contents`` by document and letter, of revisions that
-    are final; ``facts`` on which orders were matched, by order, which never change."""
+    are final; ``in_short`` what matching needs of orders, by order, of which only the state may be
+    another one by now."""
 
     catalogue: tuple[int, Catalogue] | None = None
     contents: dict[tuple[str, str], Content] = field(default_factory=dict)
-    facts: dict[str, OrderFacts | None] = field(default_factory=dict)
+    in_short: dict[str, OrderInShort] = field(default_factory=dict)
 
     def keep_content(self, session: Session, document: str, letter: str, content: Content) -> None:
         """Keep what a final revision says."""

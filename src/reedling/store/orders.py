@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Any, Literal, cast
 
 from pydantic import TypeAdapter
@@ -12,10 +12,8 @@ from sqlalchemy.orm import Session
 
 from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.evidence.steps import StepRecord
-from reedling.core.guidance.references import ListEntry, ListName
 from reedling.core.matching.applicability import MatchTrace
-from reedling.core.matching.order_facts import OrderFacts
-from reedling.core.runsheet.events import FieldEvent, PartUsed
+from reedling.core.runsheet.events import FieldEvent
 from reedling.core.runsheet.job import OrderState
 from reedling.core.runsheet.lines import Source
 from reedling.exchange.content import EVENTS, ORDER_FACTS, ORDER_TERMS, RUNSHEETS, dump_value
@@ -284,9 +282,28 @@ class Orders:
         )
 
     def facts(self) -> tuple[OrderInShort, ...]:
-        """Every order but the cancelled ones in short, oldest first; runsheets are not read."""
-        query = (
-            select(
+        """Every order but the cancelled ones in short, oldest first; runsheets are not read.
+
+        Of what was read before, only the states are read again: all else of it never changes.
+        """
+        kept = self.kept.in_short
+        query = select(OrderRow.id, OrderRow.state).order_by(OrderRow.logged_at, OrderRow.id)
+        states = [(order, state) for order, state in self.session.execute(query) if state != "Cancelled"]
+        read = self._in_short([order for order, _ in states if order not in kept])
+        out = []
+        for order, state in states:
+            held = read.get(order) or kept[order]
+            if held.state != state:
+                held = read[order] = replace(held, state=cast(OrderState, state))
+            out.append(held)
+        if only_reads(self.session):
+            kept.update(read)
+        return tuple(out)
+
+    def _in_short(self, orders: Sequence[str]) -> dict[str, OrderInShort]:
+        out = {}
+        for start in range(0, len(orders), _AT_ONCE):
+            query = select(
                 OrderRow.id,
                 OrderRow.asset_id,
                 OrderRow.symptom,
@@ -294,70 +311,27 @@ class Orders:
                 OrderRow.logged_at,
                 OrderRow.state,
                 OrderRow.priority,
-            )
-            .where(OrderRow.state != "Cancelled")
-            .order_by(OrderRow.logged_at, OrderRow.id)
-        )
-        rows = self.session.execute(query).all()
-        matched = self._matched_on([row.id for row in rows])
-        return tuple(
-            OrderInShort(
-                id=row.id,
-                asset=row.asset_id,
-                symptom=row.symptom,
-                incident_type=row.incident_type_id,
-                logged_at=row.logged_at,
-                state=cast(OrderState, row.state),
-                priority=row.priority,
-                matched_on=matched[row.id],
-            )
-            for row in rows
-        )
-
-    def _matched_on(self, orders: Sequence[str]) -> Mapping[str, OrderFacts | None]:
-        """What each order was matched on. It never changes, so it is read once."""
-        kept = self.kept.facts
-        missing = [order for order in orders if order not in kept]
-        read: dict[str, OrderFacts | None] = {}
-        for start in range(0, len(missing), _AT_ONCE):
-            some = missing[start : start + _AT_ONCE]
-            query = select(OrderRow.id, OrderRow.matched_on).where(OrderRow.id.in_(some))
-            for order, matched in self.session.execute(query):
-                read[order] = None if matched is None else ORDER_FACTS.validate_python(matched)
-        if only_reads(self.session):
-            kept.update(read)
-        return {**{order: kept[order] for order in orders if order in kept}, **read}
-
-    def parts_used(self, incident_type: str) -> Mapping[str, Mapping[str, float]]:
-        """What each finished order of a type took, by part; an order that took nothing is there too."""
-        done = select(OrderRow.id).where(
-            OrderRow.incident_type_id == incident_type, OrderRow.state.in_(("Finished", "Reviewed"))
-        )
-        out: dict[str, dict[str, float]] = {order: {} for order in self.session.scalars(done)}
-        query = select(EventRow.order_id, EventRow.payload).where(
-            EventRow.kind == "part used", EventRow.order_id.in_(done)
-        )
-        for order, payload in self.session.execute(query):
-            used = EVENTS.validate_python(payload)
-            assert isinstance(used, PartUsed)
-            out[order][used.part] = out[order].get(used.part, 0) + used.quantity
+                OrderRow.matched_on,
+            ).where(OrderRow.id.in_(orders[start : start + _AT_ONCE]))
+            for row in self.session.execute(query):
+                matched = None if row.matched_on is None else ORDER_FACTS.validate_python(row.matched_on)
+                out[row.id] = OrderInShort(
+                    id=row.id,
+                    asset=row.asset_id,
+                    symptom=row.symptom,
+                    incident_type=row.incident_type_id,
+                    logged_at=row.logged_at,
+                    state=cast(OrderState, row.state),
+                    priority=row.priority,
+                    matched_on=matched,
+                    typed=matched and replace(matched, incident_type=row.incident_type_id or ""),
+                )
         return out
 
-    def codes_recorded(self) -> Iterator[tuple[ListEntry, int]]:
-        """Symptoms of orders, and causes, remedies and parts the field recorded, with how many orders each."""
-        orders = func.count(OrderRow.id)
-        for code, n in self.session.execute(select(OrderRow.symptom, orders).group_by(OrderRow.symptom)):
-            yield ListEntry("symptoms", code), n
-        recorded: tuple[tuple[ListName, str, str], ...] = (
-            ("causes", "coded", "cause"),
-            ("remedies", "coded", "remedy"),
-            ("parts", "part used", "part"),
-        )
-        for listed, kind, key in recorded:
-            said = EventRow.payload[key].as_string()
-            query = select(said, func.count(EventRow.order_id.distinct())).where(EventRow.kind == kind)
-            for code, n in self.session.execute(query.group_by(said)):
-                yield ListEntry(listed, code), n
+    def n_not_cancelled(self) -> int:
+        """How many orders there are but the cancelled ones."""
+        query = select(func.count()).select_from(OrderRow).where(OrderRow.state != "Cancelled")
+        return self.session.scalar(query) or 0
 
     def n_by_asset(self) -> Mapping[str, int]:
         """How many orders there are for each asset that has any."""

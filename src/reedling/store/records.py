@@ -340,7 +340,7 @@ class JobLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OrderInShort:
-    """What matching needs of an order that came in."""
+    """What matching needs of an order that came in; ``typed`` are the facts with the type it came to have."""
 
     id: str
     asset: str
@@ -350,6 +350,7 @@ class OrderInShort:
     state: OrderState
     priority: str
     matched_on: OrderFacts | None
+    typed: OrderFacts | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

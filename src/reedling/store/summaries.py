@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
-from typing import Any
+from typing import Any, cast
 
 from sqlalchemy import ColumnElement, Select, case, delete, func, select, update
 from sqlalchemy.orm import Session, aliased
@@ -13,15 +13,19 @@ from sqlalchemy.orm import Session, aliased
 from reedling.core.evidence.job_summary import JobSummary
 from reedling.core.evidence.outcomes import SETTLING_DAYS, OrderOutcome
 from reedling.core.evidence.steps import StepCounts, StepRecord, count_step
+from reedling.core.guidance.references import ListEntry, ListName
 from reedling.core.logic.conditions import Answer
+from reedling.core.runsheet.events import Coded, FieldEvent, PartUsed
 from reedling.core.statistics.summaries import Spread, spread_of_ordered
 from reedling.store.records import JobLine, WantedJobs
 from reedling.store.tables import (
     CounterRow,
+    JobPartRow,
     JobSourceRow,
     JobSummaryRow,
     LastAnswerRow,
     OrderRow,
+    RecordedCodeRow,
     StepRecordRow,
     StepSummaryRow,
 )
@@ -60,6 +64,10 @@ class Summaries:
             JobSourceRow(document_id=document, revision=revision, order_id=job.order)
             for document, revision in job.sources
         )
+        self.session.add_all(
+            JobPartRow(order_id=job.order, part=part, quantity=quantity)
+            for part, quantity in job.parts.items()
+        )
         for record in records:
             self._count(job.incident_type, record)
         self._answer(job)
@@ -89,7 +97,14 @@ class Summaries:
 
     def clear(self) -> None:
         """Forget every summary, to count anew."""
-        for table in (JobSummaryRow, JobSourceRow, StepSummaryRow, LastAnswerRow):
+        for table in (
+            JobSummaryRow,
+            JobSourceRow,
+            JobPartRow,
+            StepSummaryRow,
+            LastAnswerRow,
+            RecordedCodeRow,
+        ):
             self.session.execute(delete(table))
 
     def version(self) -> int:
@@ -179,7 +194,7 @@ class Summaries:
         query = (
             select(StepRecordRow.minutes)
             .where(
-                *_records(wanted),
+                *_records(wanted, document),
                 StepRecordRow.document_id == document,
                 StepRecordRow.step == step,
                 StepRecordRow.minutes.is_not(None),
@@ -205,11 +220,18 @@ class Summaries:
         found = self._sums(_summed().where(StepSummaryRow.document_id == document))
         return {step: counts for (_, step), counts in found.items()}
 
-    def step_counts(self, wanted: WantedJobs) -> Mapping[tuple[str, str], StepCounts]:
-        """Counts by document and step over the jobs of an incident type, or some of them."""
+    def step_counts(
+        self, wanted: WantedJobs, documents: Sequence[str]
+    ) -> Mapping[tuple[str, str], StepCounts]:
+        """Counts of the steps of documents over the jobs of an incident type, or some of them."""
+        of_type = StepSummaryRow.incident_type_id == wanted.incident_type
         if wanted == WantedJobs(incident_type=wanted.incident_type):
-            kept = StepSummaryRow.incident_type_id == wanted.incident_type
-            return self._sums(_summed().where(kept))
+            return self._sums(_summed().where(of_type))
+        if wanted.issued_with is not None and tuple(documents) == wanted.issued_with[0][:1]:
+            # The jobs issued with a document at a revision are those whose steps of it are at that revision.
+            document, revision = documents[0], wanted.issued_with[1]
+            of_revision = (StepSummaryRow.document_id == document, StepSummaryRow.revision == revision)
+            return self._sums(_summed().where(of_type, *of_revision))
         judged = StepRecordRow.wanted & StepRecordRow.out_of_limit.is_not(None)
         such = (
             StepRecordRow.wanted,
@@ -244,14 +266,17 @@ class Summaries:
     ) -> tuple[int, tuple[JobLine, ...]]:
         """How many jobs there are, and a page of them, the latest finish first."""
         where = _where(wanted)
-        total = self.session.scalar(select(func.count()).select_from(JobSummaryRow).where(*where)) or 0
-        query = (
-            select(JobSummaryRow)
-            .where(*where)
-            .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id.desc())
-            .offset(offset)
-            .limit(limit)
-        )
+        query = select(JobSummaryRow).where(*where)
+        if wanted == WantedJobs(unread=True):
+            # The index of orders by state gives them in their order, so that a page reads no more than itself.
+            waiting = OrderRow.state == "Finished"
+            total = self.session.scalar(select(func.count()).select_from(OrderRow).where(waiting)) or 0
+            query = select(JobSummaryRow).join(OrderRow, OrderRow.id == JobSummaryRow.order_id).where(waiting)
+            query = query.order_by(OrderRow.finished_at.desc(), OrderRow.id.desc())
+        else:
+            total = self.session.scalar(select(func.count()).select_from(query.subquery())) or 0
+            query = query.order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id.desc())
+        query = query.offset(offset).limit(limit)
         return total, tuple(
             JobLine(
                 order=row.order_id,
@@ -265,6 +290,43 @@ class Summaries:
             )
             for row in self.session.scalars(query)
         )
+
+    def note_codes(self, order: str, events: Iterable[FieldEvent]) -> None:
+        """Keep which causes, remedies and parts were recorded against an order."""
+        found: set[tuple[ListName, str]] = set()
+        for event in events:
+            if isinstance(event, Coded):
+                found |= {("causes", event.cause), ("remedies", event.remedy)}
+            elif isinstance(event, PartUsed):
+                found.add(("parts", event.part))
+        for listed, code in sorted(found):
+            self.session.merge(RecordedCodeRow(listed=listed, code=code, order_id=order))
+        self.session.flush()
+
+    def codes_recorded(self) -> Iterator[tuple[ListEntry, int]]:
+        """Symptoms of orders, and causes, remedies and parts the field recorded, with how many orders each."""
+        n_orders = func.count(OrderRow.id)
+        for code, n in self.session.execute(select(OrderRow.symptom, n_orders).group_by(OrderRow.symptom)):
+            yield ListEntry("symptoms", code), n
+        query = select(RecordedCodeRow.listed, RecordedCodeRow.code, func.count())
+        for listed, code, n in self.session.execute(
+            query.group_by(RecordedCodeRow.listed, RecordedCodeRow.code)
+        ):
+            yield ListEntry(cast(ListName, listed), code), n
+
+    def parts_used(self, incident_type: str) -> Mapping[str, Mapping[str, float]]:
+        """What each finished order of a type took, by part; an order that took nothing is there too."""
+        of_type = JobSummaryRow.incident_type_id == incident_type
+        done = select(JobSummaryRow.order_id).where(of_type)
+        out: dict[str, dict[str, float]] = {order: {} for order in self.session.scalars(done)}
+        query = (
+            select(JobPartRow.order_id, JobPartRow.part, JobPartRow.quantity)
+            .join(JobSummaryRow, JobSummaryRow.order_id == JobPartRow.order_id)
+            .where(of_type)
+        )
+        for order, part, quantity in self.session.execute(query):
+            out[order][part] = quantity
+        return out
 
     def last_answers(self, asset: str) -> Mapping[str, Answer]:
         """The latest answer to each question on an asset's finished jobs."""
@@ -286,11 +348,14 @@ def _where(wanted: WantedJobs) -> list[ColumnElement[bool]]:
     return where
 
 
-def _records(wanted: WantedJobs) -> list[ColumnElement[bool]]:
-    """As :func:`_where`, of step records."""
+def _records(wanted: WantedJobs, document: str = "") -> list[ColumnElement[bool]]:
+    """As :func:`_where`, of step records, all of one document where it is named."""
     where: list[ColumnElement[bool]] = [StepRecordRow.closed.is_(True)]
     if wanted.incident_type is not None:
         where.append(StepRecordRow.incident_type_id == wanted.incident_type)
+    if wanted.issued_with is not None and wanted.issued_with[0] == (document,):
+        where.append(StepRecordRow.revision == wanted.issued_with[1])
+        wanted = replace(wanted, issued_with=None)
     where += [StepRecordRow.order_id.in_(orders) for orders in _orders(wanted)]
     return where
 

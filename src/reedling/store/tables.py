@@ -254,6 +254,18 @@ class OrderRow(Base):
     __table_args__ = (
         Index("orders_by_incident_type", "incident_type_id", "state"),
         Index("orders_by_technician", "technician_id", "state"),
+        Index("orders_by_state", "state", "finished_at"),
+        Index(
+            "orders_in_short",
+            "logged_at",
+            "id",
+            "state",
+            "asset_id",
+            "symptom",
+            "technician_id",
+            "report",
+        ),
+        Index("orders_by_symptom", "symptom"),
     )
     id: Mapped[str] = mapped_column(String, primary_key=True)
     asset_id: Mapped[str] = mapped_column(ForeignKey("assets.id"), index=True)
@@ -336,6 +348,15 @@ class StepRecordRow(Base):
     __tablename__ = "step_records"
     __table_args__ = (
         Index("step_records_by_minutes", "incident_type_id", "document_id", "step", "closed", "minutes"),
+        Index(
+            "step_records_by_revision",
+            "incident_type_id",
+            "document_id",
+            "step",
+            "closed",
+            "revision",
+            "minutes",
+        ),
     )
     order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
     document_id: Mapped[str] = mapped_column(ForeignKey("documents.id"), primary_key=True)
@@ -397,6 +418,24 @@ class JobSourceRow(Base):
     __tablename__ = "job_sources"
     document_id: Mapped[str] = mapped_column(String, primary_key=True)
     revision: Mapped[str] = mapped_column(String, primary_key=True)
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
+
+
+class JobPartRow(Base):
+    """How much of a part a finished job took."""
+
+    __tablename__ = "job_parts"
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
+    part: Mapped[str] = mapped_column(String, primary_key=True)
+    quantity: Mapped[float] = mapped_column(Float)
+
+
+class RecordedCodeRow(Base):
+    """An entry of a list that the field recorded against an order: a cause, a remedy or a part."""
+
+    __tablename__ = "recorded_codes"
+    listed: Mapped[str] = mapped_column(String, primary_key=True)
+    code: Mapped[str] = mapped_column(String, primary_key=True)
     order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
 
 

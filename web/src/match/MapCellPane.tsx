@@ -65,9 +65,9 @@ export function MapCellPane({
             </p>
           ))}
           <p className="soft" style={{ margin: "6px 0" }}>
-            {page.data.orders.length === 0
+            {page.data.n_orders === 0
               ? "No order of this kind came in."
-              : `${count(page.data.orders.length, "order")} came in, the latest first:`}
+              : `${count(page.data.n_orders, "order")} came in, the latest first:`}
           </p>
           <ul className="plain-list" style={{ maxHeight: 190, overflowY: "auto" }}>
             {page.data.orders.map((o) => (

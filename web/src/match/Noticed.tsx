@@ -31,7 +31,7 @@ export function NoticedDrawer({
             <details key={group.change.sentence} open={noticed.data.groups.length < 4}>
               <summary>
                 <b>
-                  {count(group.orders.length, "order")}
+                  {count(group.n_orders, "order")}
                   {group.n_open > 0 && `, ${group.n_open} open`}
                 </b>{" "}
                 {group.change.sentence}
@@ -45,7 +45,7 @@ export function NoticedDrawer({
                   </li>
                 ))}
               </ul>
-              {group.orders.length > 50 && <p className="soft">and {group.orders.length - 50} more.</p>}
+              {group.n_orders > 50 && <p className="soft">and {group.n_orders - 50} more.</p>}
             </details>
           ))}
         </>

@@ -20,7 +20,7 @@ class JobSummary:
     ``working_visits`` are those on which the technician reached the site, ``minutes_on_site`` those of
     all visits, ``planned_minutes`` the likely minutes of the steps it turned out to want (nothing where it
     wanted none). ``sources`` are the documents of its runsheet with their revisions, ``answers`` what was
-    answered last to each question.
+    answered last to each question, ``parts`` how much of each part it took.
     """
 
     order: str
@@ -36,6 +36,7 @@ class JobSummary:
     n_findings: int
     sources: tuple[tuple[str, str], ...]
     answers: Mapping[str, Answer]
+    parts: Mapping[str, float]
 
 
 def summarise_job(
@@ -66,4 +67,12 @@ def summarise_job(
         n_findings=sum(d.kind in ("out of limit", "finding") for d in found),
         sources=tuple(dict.fromkeys((s.document, s.revision) for s in runsheet.sources)),
         answers=job.answers,
+        parts=_parts(job),
     )
+
+
+def _parts(job: Job) -> dict[str, float]:
+    out: dict[str, float] = {}
+    for used in job.parts:
+        out[used.part] = out.get(used.part, 0) + used.quantity
+    return out

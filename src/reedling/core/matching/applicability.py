@@ -17,7 +17,7 @@ from reedling.core.guidance.decision_tables import (
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import AppliesWhen
 from reedling.core.matching.cells import Naming, cell_words, fact_words, meets, naming_of
-from reedling.core.matching.lookup import RowLookup, look_up
+from reedling.core.matching.lookup import RowLookup, bits_of, look_up
 from reedling.core.matching.order_facts import OrderFacts, fact_of
 
 KEPT_TRACES = 40
@@ -49,6 +49,7 @@ class Guidance:
 
     ``titles`` names every document that may be put on an order; a row that names another puts
     nothing on. ``in_rows`` are those that some row names, ``users`` the incident types of each plan.
+    ``asks_for_type`` is whether some row has a cell for the incident type.
     """
 
     rows: tuple[RowInForce, ...]
@@ -62,6 +63,7 @@ class Guidance:
     parts_of: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
     in_rows: frozenset[str] = frozenset()
     users: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    asks_for_type: bool = True
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -159,6 +161,7 @@ def guidance_of(
     tree = EquipmentTree.of(lists.equipment)
     types = dict(incident_types or {})
     return Guidance(
+        asks_for_type=any("incident type" in r.row.cells for r in rows),
         rows=tuple(rows),
         lookup=look_up([r.row.cells for r in rows], columns, tree),
         tree=tree,
@@ -242,6 +245,18 @@ def match_order(guidance: Guidance, facts: OrderFacts, *, without: Iterable[str]
         refused=tuple(_refused(guidance, reasons)),
         notes=tuple(notes),
     )
+
+
+def what_speaks(guidance: Guidance, facts: OrderFacts) -> tuple[object, ...]:
+    """The rows that speak for an order, before and after its incident type is chosen, and that type.
+
+    All that :func:`match_order` makes of an order follows from it: two orders alike in it get the same.
+    """
+    mask = guidance.lookup.mask(facts)
+    if facts.incident_type or not guidance.asks_for_type:
+        return (facts.incident_type, mask)
+    chosen = choose_incident_type(guidance, bits_of(mask))
+    return (chosen, mask, guidance.lookup.mask(replace(facts, incident_type=chosen)) if chosen else mask)
 
 
 def _refused(guidance: Guidance, reasons: Mapping[str, Sequence[str]]) -> Iterator[Refused]:

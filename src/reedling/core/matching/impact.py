@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from reedling.core.matching.applicability import Guidance, NamedDocument, match_order
+from reedling.core.matching.applicability import Guidance, Match, NamedDocument, match_order, what_speaks
 from reedling.core.matching.order_facts import OrderFacts
 
 
@@ -34,13 +34,13 @@ class Impact:
 def impact_of(before: Guidance, after: Guidance, orders: Mapping[str, OrderFacts]) -> Impact:
     """Which orders would get something different, grouped by what changes."""
     groups: dict[tuple[object, ...], list[str]] = {}
+    told: dict[tuple[object, ...], tuple[object, ...] | None] = {}
     for order, facts in orders.items():
-        old, new = match_order(before, facts), match_order(after, facts)
-        was, now = {t.document for t in old.taken}, {t.document for t in new.taken}
-        types = (old.incident_type, new.incident_type)
-        refused = bool(new.refused) and not old.refused
-        if was != now or types[0] != types[1] or refused:
-            key = (tuple(sorted(now - was)), tuple(sorted(was - now)), *types, refused)
+        alike = (*what_speaks(before, facts), *what_speaks(after, facts))
+        if alike not in told:
+            told[alike] = _change(match_order(before, facts), match_order(after, facts))
+        key = told[alike]
+        if key is not None:
             groups.setdefault(key, []).append(order)
     titles = {**before.titles, **after.titles}
     found = [_group(key, those, titles) for key, those in groups.items()]
@@ -49,6 +49,16 @@ def impact_of(before: Guidance, after: Guidance, orders: Mapping[str, OrderFacts
         n_orders=len(orders),
         n_changed=sum(len(g.orders) for g in found),
     )
+
+
+def _change(old: Match, new: Match) -> tuple[object, ...] | None:
+    """What is gained and lost, the types before and after, whether it is refused; nothing where all is the same."""
+    was, now = {t.document for t in old.taken}, {t.document for t in new.taken}
+    types = (old.incident_type, new.incident_type)
+    refused = bool(new.refused) and not old.refused
+    if was == now and types[0] == types[1] and not refused:
+        return None
+    return (tuple(sorted(now - was)), tuple(sorted(was - now)), *types, refused)
 
 
 def _group(key: tuple[object, ...], orders: list[str], titles: Mapping[str, str]) -> ImpactGroup:

@@ -151,10 +151,12 @@ def find_gaps(
             orders=tuple(sorted(inside.get(box, ()))),
         )
         for box in diagram.boxes()
+        if all(box)  # an axis without values, as of a list that is still empty, has no combinations
     ]
     told = [
         GapCell(sentence=domain.words(box), witness=domain.order_in(box), orders=tuple(sorted(those)))
         for box, those in cells.items()
+        if all(box)
     ]
     weighed.sort(key=lambda g: (-len(g.orders), -g.n_combinations, g.sentence))
     n_told = sum(bool(g.orders) for g in weighed)

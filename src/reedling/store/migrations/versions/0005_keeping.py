@@ -157,6 +157,34 @@ def upgrade() -> None:
     with op.batch_alter_table("submissions", schema=None) as batch_op:
         batch_op.add_column(sa.Column("digest", sa.String(), server_default="", nullable=False))
         batch_op.add_column(sa.Column("ahead_s", sa.Float(), nullable=True))
+    op.create_table(
+        "job_parts",
+        sa.Column("order_id", sa.String(), nullable=False),
+        sa.Column("part", sa.String(), nullable=False),
+        sa.Column("quantity", sa.Float(), nullable=False),
+        sa.ForeignKeyConstraint(["order_id"], ["orders.id"]),
+        sa.PrimaryKeyConstraint("order_id", "part"),
+    )
+    op.create_table(
+        "recorded_codes",
+        sa.Column("listed", sa.String(), nullable=False),
+        sa.Column("code", sa.String(), nullable=False),
+        sa.Column("order_id", sa.String(), nullable=False),
+        sa.ForeignKeyConstraint(["order_id"], ["orders.id"]),
+        sa.PrimaryKeyConstraint("listed", "code", "order_id"),
+    )
+    op.create_index("orders_by_state", "orders", ["state", "finished_at"])
+    op.create_index(
+        "orders_in_short",
+        "orders",
+        ["logged_at", "id", "state", "asset_id", "symptom", "technician_id", "report"],
+    )
+    op.create_index("orders_by_symptom", "orders", ["symptom"])
+    op.create_index(
+        "step_records_by_revision",
+        "step_records",
+        ["incident_type_id", "document_id", "step", "closed", "revision", "minutes"],
+    )
     op.add_column("revisions", sa.Column("rests_on", sa.JSON(), server_default="[]", nullable=False))
     for guard in LOG_GUARDS:
         op.execute(guard)
@@ -167,6 +195,12 @@ def downgrade() -> None:
     for guard in LOG_GUARDS:
         op.execute(f"DROP TRIGGER {guard.split()[2]}")
     op.drop_column("revisions", "rests_on")
+    op.drop_index("step_records_by_revision", "step_records")
+    op.drop_index("orders_by_symptom", "orders")
+    op.drop_index("orders_in_short", "orders")
+    op.drop_index("orders_by_state", "orders")
+    op.drop_table("recorded_codes")
+    op.drop_table("job_parts")
     op.drop_column("submissions", "ahead_s")
     op.drop_column("submissions", "digest")
 

@@ -1,0 +1,198 @@
+"""How long each page takes as the orders grow, with one client and with eight. Part of `make bench`."""
+
+from __future__ import annotations
+
+import itertools
+import shutil
+import statistics
+import tempfile
+import threading
+import time
+from collections.abc import Callable, Sequence
+from datetime import UTC, datetime
+from pathlib import Path
+from uuid import uuid4
+
+import httpx2 as httpx
+
+from reedling.app import DEMO_PASSWORD
+from reedling.standins.field import play_demo
+from reedling.wiring import open_context
+from tests.scale import grow
+from tests.served import Server, serving
+
+SIZES = (200, 2_000, 20_000)
+N_CLIENTS = 8
+TIMES = 12
+LINE = "{:48}" + "{:>10}" * len(SIZES) + "   {:>10}"
+
+Ask = Callable[[httpx.Client], httpx.Response]
+
+
+def get(path: str) -> Ask:
+    """Read a page."""
+    return lambda client: client.get(path)
+
+
+def save_an_edit() -> Ask:
+    """Change the summary of a draft, as leaving a field does."""
+    numbers = itertools.count()
+
+    def ask(client: httpx.Client) -> httpx.Response:
+        tag = client.get("/api/documents/WP-001/plan").headers["etag"]
+        patch = [{"op": "replace", "path": "/summary", "value": f"Version {next(numbers)} {uuid4()}"}]
+        began = time.perf_counter()
+        answer = client.patch("/api/documents/WP-001/draft", json=patch, headers={"if-match": tag})
+        answer.elapsed_s = time.perf_counter() - began  # type: ignore[attr-defined]
+        return answer
+
+    return ask
+
+
+def log_an_order(client: httpx.Client) -> httpx.Response:
+    """Log an order: match it and compile its runsheet."""
+    return client.post("/api/orders", json={"asset": "AS-101", "symptom": "stalls", "report": "Stuck"})
+
+
+def record(client: httpx.Client) -> httpx.Response:
+    """A note from the field."""
+    order = client.get("/api/pocket/orders").json()[0]
+    events = [{"kind": "headed out", "at": datetime.now(UTC).isoformat()}]
+    if order["state"] in ("Heading out", "On site"):
+        events = [{"kind": "arrived", "at": datetime.now(UTC).isoformat()}]
+    if order["state"] == "On site":
+        events = [{"kind": "note written", "at": datetime.now(UTC).isoformat(), "text": "All well."}]
+    path = f"/api/pocket/orders/{order['id']}/submissions"
+    began = time.perf_counter()
+    answer = client.post(path, json={"id": str(uuid4()), "events": events})
+    answer.elapsed_s = time.perf_counter() - began  # type: ignore[attr-defined]
+    return answer
+
+
+def pages(server: Server) -> list[tuple[str, str, Ask]]:
+    """What is measured: who asks, what it is called, how it is asked for."""
+    ines, marek, runa = (server.client(who) for who in ("ines", "marek", "runa"))
+    order = marek.get("/api/orders?state=Reviewed").json()["rows"][0]["id"]
+    own = runa.get("/api/pocket/orders").json()[0]["id"]
+    ines.post("/api/documents/WP-001/draft")
+    ines.post("/api/documents/DT-001/draft")
+    return [
+        ("ines", "shelf of incident types", get("/api/incident-types")),
+        ("ines", "an incident type with its plans", get("/api/incident-types/IT-001")),
+        ("ines", "a plan", get("/api/documents/WP-001/plan")),
+        ("ines", "saving one edit of a plan", save_an_edit()),
+        ("ines", "forms and standard steps", get("/api/documents")),
+        ("ines", "evidence of an incident type", get("/api/review/incident-types/IT-001")),
+        ("ines", "evidence of one revision", get("/api/review/incident-types/IT-001?revision=B")),
+        ("ines", "the jobs behind it", get("/api/review/incident-types/IT-001/jobs")),
+        (
+            "ines",
+            "the jobs behind a step",
+            get("/api/review/incident-types/IT-001/jobs?plan=WP-001&step=valve"),
+        ),
+        (
+            "ines",
+            "two revisions by outcome",
+            get("/api/review/incident-types/IT-001/outcomes?plan=WP-001&older=A&newer=B"),
+        ),
+        ("ines", "completions to read", get("/api/review/inbox")),
+        ("ines", "a completion", get(f"/api/review/completions/{order}")),
+        ("ines", "coverage map", get("/api/match/coverage?across=symptom")),
+        (
+            "ines",
+            "a cell of the map",
+            get("/api/match/coverage/cell?equipment=screen-rake&across=symptom&code=stalls"),
+        ),
+        ("ines", "a decision table", get("/api/documents/DT-001/table")),
+        ("ines", "who would notice", get("/api/documents/DT-001/noticed")),
+        ("ines", "who can do it", get("/api/documents/WP-001/cover")),
+        ("ines", "the kit to carry", get("/api/incident-types/IT-001/kit?goal=0.9")),
+        ("ines", "a list with its uses", get("/api/lists/symptoms")),
+        ("ines", "assets", get("/api/lists/assets")),
+        ("ines", "finding anything", get("/api/find?q=rake")),
+        ("ines", "what waits", get("/api/waiting")),
+        ("marek", "orders", get("/api/orders")),
+        ("marek", "orders with a word", get("/api/orders?words=lode")),
+        ("marek", "an order", get(f"/api/orders/{order}")),
+        ("marek", "logging an order", log_an_order),
+        ("runa", "a technician's orders", get("/api/pocket/orders")),
+        ("runa", "a technician's order", get(f"/api/pocket/orders/{own}")),
+        ("runa", "recording a note", record),
+    ]
+
+
+def took(client: httpx.Client, ask: Ask) -> float:
+    """Seconds to an answer; one that refuses ends the benchmark."""
+    began = time.perf_counter()
+    answer = ask(client)
+    seconds = time.perf_counter() - began
+    if answer.status_code not in (200, 201, 412):
+        raise RuntimeError(f"{answer.url}: {answer.status_code} {answer.text[:300]}")
+    return float(getattr(answer, "elapsed_s", seconds))
+
+
+def alone(server: Server, all_pages: Sequence[tuple[str, str, Ask]]) -> dict[str, float]:
+    """Median seconds of each page with one client."""
+    clients = {who: server.client(who) for who in {who for who, _, _ in all_pages}}
+    out = {}
+    for who, name, ask in all_pages:
+        took(clients[who], ask)
+        out[name] = statistics.median(took(clients[who], ask) for _ in range(TIMES))
+    return out
+
+
+def together(server: Server, all_pages: Sequence[tuple[str, str, Ask]], seconds: float) -> list[float]:
+    """Seconds of each answer while eight clients ask for one page after another."""
+    found: list[float] = []
+    until = time.perf_counter() + seconds
+
+    def go(n: int) -> None:
+        clients = {who: server.client(who) for who in {who for who, _, _ in all_pages}}
+        for who, _, ask in itertools.islice(itertools.cycle(all_pages), n * 3, None):
+            if time.perf_counter() > until:
+                return
+            found.append(took(clients[who], ask))
+
+    threads = [threading.Thread(target=go, args=(n,)) for n in range(N_CLIENTS)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    return found
+
+
+def main(sizes: Sequence[int] = SIZES) -> None:
+    """Print a table."""
+    folder = Path(tempfile.mkdtemp())
+    play_demo(open_context(folder / "demo", demo=True), DEMO_PASSWORD)
+    columns: list[dict[str, float]] = []
+    shared = []
+    for n in sizes:
+        data = folder / f"data-{n}"
+        shutil.copytree(folder / "demo", data)
+        began = time.perf_counter()
+        n_orders = grow(data, n)
+        print(f"{n_orders:,} orders made in {time.perf_counter() - began:.1f} s")
+        with serving(data) as server:
+            all_pages = pages(server)
+            columns.append(alone(server, all_pages))
+            times = together(server, all_pages, 20)
+            p99 = statistics.quantiles(times, n=100)[98]
+            shared.append((n_orders, len(times), statistics.median(times), p99, max(times), server.peak_mb()))
+            server.stop()
+            restart = server.start()
+            print(f"restart with {n_orders:,} orders: {restart:.2f} s")
+    print(LINE.format("milliseconds, median, one client", *(f"{n:,}" for n in sizes), "growth"))
+    for name in columns[0]:
+        own = [c[name] * 1000 for c in columns]
+        print(LINE.format(name, *(f"{x:.0f}" for x in own), f"{own[-1] / own[0]:.1f}x"))
+    for n_orders, n, median, p99, most, memory in shared:
+        print(
+            f"{N_CLIENTS} clients, {n_orders:,} orders: {n:,} answers, median {median * 1000:.0f} ms, "
+            f"99th percentile {p99 * 1000:.0f} ms, slowest {most * 1000:.0f} ms, peak {memory:.0f} MB"
+        )
+    shutil.rmtree(folder)
+
+
+if __name__ == "__main__":
+    main()

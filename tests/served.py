@@ -1,0 +1,97 @@
+"""A real server in a process of its own, and people signed in to it: for load, torture and benchmarks."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import httpx2 as httpx
+
+from reedling.app import DEMO_PASSWORD
+
+COMMAND = str(Path(sys.executable).parent / "reedling")
+ROOT = Path(__file__).parents[1]
+
+
+class Server:
+    """A server over a data folder, on a free port of the loopback address."""
+
+    def __init__(self, folder: Path, *, demo: bool = True) -> None:
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = int(probe.getsockname()[1])
+        self.folder = folder
+        self.environment = {
+            **os.environ,
+            "REEDLING_DATA": str(folder),
+            "REEDLING_PORT": str(self.port),
+            "REEDLING_DEMO": "yes" if demo else "no",
+            "REEDLING_WEB": str(ROOT / "web/dist"),
+        }
+        self.process: subprocess.Popen[bytes] | None = None
+        self.log = folder.parent / f"{folder.name}-{self.port}.log"
+
+    @property
+    def address(self) -> str:
+        """Where it is reached."""
+        return f"http://127.0.0.1:{self.port}"
+
+    def start(self) -> float:
+        """Start and wait until it is ready; gives the seconds that took."""
+        began = time.perf_counter()
+        self.process = subprocess.Popen(
+            [COMMAND, "serve"], env=self.environment, stdout=subprocess.DEVNULL, stderr=self.log.open("ab")
+        )
+        while time.perf_counter() - began < 120:
+            try:
+                if httpx.get(f"{self.address}/api/health", timeout=2).status_code == 200:
+                    return time.perf_counter() - began
+            except httpx.HTTPError:
+                time.sleep(0.02)
+            if self.process.poll() is not None:
+                break
+        raise RuntimeError(f"the server did not start; see {self.log}")
+
+    def kill(self) -> None:
+        """End it at once, as a power cut does to a process (SIGKILL)."""
+        assert self.process is not None
+        self.process.send_signal(signal.SIGKILL)
+        self.process.wait()
+
+    def stop(self) -> None:
+        """End it in good order."""
+        if self.process is not None and self.process.poll() is None:
+            self.process.terminate()
+            self.process.wait(timeout=20)
+
+    def peak_mb(self) -> float:
+        """The most memory it held so far, in megabytes."""
+        assert self.process is not None
+        status = Path(f"/proc/{self.process.pid}/status").read_text()
+        return int(status.split("VmHWM:")[1].split()[0]) / 1024
+
+    def client(self, username: str) -> httpx.Client:
+        """Somebody signed in; an empty name stays outside."""
+        made = httpx.Client(base_url=self.address, timeout=60)
+        if username:
+            answer = made.post("/api/session", json={"username": username, "password": DEMO_PASSWORD})
+            answer.raise_for_status()
+        return made
+
+
+@contextmanager
+def serving(folder: Path) -> Iterator[Server]:
+    """A server, ended afterwards."""
+    server = Server(folder)
+    server.start()
+    try:
+        yield server
+    finally:
+        server.stop()
