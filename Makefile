@@ -10,7 +10,7 @@ SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 export REEDLING_DATA := $(DATA)
 export REEDLING_PORT := $(PORT)
 
-.PHONY: demo test lint types contracts fix web client stale-client bench screenshots clean
+.PHONY: demo test lint types contracts fix web client stale-client bench torture screenshots clean
 
 demo: $(STAMPS)/python $(STAMPS)/web  ## install, build, load the demo, serve
 	@if [ -n "$(RESET)" ] || [ ! -f "$(DATA)/reedling.sqlite" ]; then $(BIN)/reedling demo $(if $(RESET),--reset); \
@@ -49,6 +49,9 @@ web: $(STAMPS)/web
 
 bench: $(STAMPS)/python-test
 	$(BIN)/python -m tests.bench
+
+torture: $(STAMPS)/python-test $(STAMPS)/web  ## kill, crowd and fuzz a server of its own; KILLS=, MIXED=, FUZZ= seconds
+	$(BIN)/python -m tests.torture --kills $(or $(KILLS),60) --mixed $(or $(MIXED),60) --fuzz $(or $(FUZZ),60)
 
 screenshots: $(STAMPS)/python-test $(STAMPS)/web chromium
 	$(BIN)/python -m tests.browser.screenshots

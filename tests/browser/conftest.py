@@ -7,14 +7,17 @@ import socket
 import threading
 import time
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
 import pytest
 import uvicorn
+from fastapi import FastAPI
 from playwright.sync_api import Browser, Page, expect
 
 from reedling.app import create_app
+from reedling.services.sign_in import hash_password
 from reedling.wiring import open_context, read_settings
 
 ROOT = Path(__file__).parents[2]
@@ -29,7 +32,12 @@ def browser_type_launch_args() -> dict[str, Any]:
     """The system's Chromium, headless, without calls home."""
     return {
         "executable_path": shutil.which("chromium") or "/usr/bin/chromium",
-        "args": ["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
+        "args": [
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-background-networking",
+            "--host-resolver-rules=MAP reedling.test 127.0.0.1",
+        ],
     }
 
 
@@ -37,19 +45,25 @@ def browser_type_launch_args() -> dict[str, Any]:
 def address(demo_dir: Path) -> Iterator[str]:
     """Where the application is served."""
     assert (ROOT / "web/dist/index.html").is_file(), "The interface is not built: run make web."
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
     settings = read_settings(
         {"REEDLING_DATA": str(demo_dir), "REEDLING_DEMO": "yes", "REEDLING_WEB": str(ROOT / "web/dist")}
     )
-    app = create_app(open_context(demo_dir), settings)
+    with served(create_app(open_context(demo_dir), settings)) as port:
+        yield f"http://127.0.0.1:{port}"
+
+
+@contextmanager
+def served(app: FastAPI) -> Iterator[int]:
+    """The application on a free port of the loopback address."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = int(probe.getsockname()[1])
     server = uvicorn.Server(uvicorn.Config(app, port=port, log_level="error"))
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     while not server.started:
         time.sleep(0.02)
-    yield f"http://127.0.0.1:{port}"
+    yield port
     server.should_exit = True
     thread.join(timeout=10)
 
@@ -83,3 +97,14 @@ def sign_in_as(browser: Browser, address: str) -> Iterator[SignInAs]:
     for page in pages:
         page.context.close()
     assert faults == []
+
+
+@pytest.fixture
+def plain_address(demo_dir: Path) -> Iterator[str]:
+    """The application outside demo mode, over plain HTTP on a name that is not localhost."""
+    context = open_context(demo_dir)
+    with context.store.writing() as unit:
+        unit.people.set_password("runa", hash_password("quiet water under reeds"))
+    settings = read_settings({"REEDLING_DATA": str(demo_dir), "REEDLING_WEB": str(ROOT / "web/dist")})
+    with served(create_app(context, settings)) as port:
+        yield f"http://reedling.test:{port}"

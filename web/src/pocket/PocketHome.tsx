@@ -8,7 +8,7 @@ import { Mark } from "../ui/Mark";
 import { Trouble } from "../ui/Trouble";
 import { standingWords, useOutbox } from "./outbox";
 import { peopleWithParcels } from "./parcels";
-import { Unsent } from "./Unsent";
+import { Settled, Unsent } from "./Unsent";
 import "./pocket.css";
 
 /** A technician's orders, in the order they are planned. */
@@ -71,7 +71,8 @@ export function PocketHome({ person }: { person: Person }) {
             </div>
           </div>
         )}
-        <Unsent parcels={outbox.parcels} again={outbox.again} />
+        <Unsent parcels={outbox.parcels} again={outbox.again} settle={outbox.settle} />
+        <Settled parcels={outbox.settled} />
         {others > 0 && (
           <p>
             {count(others, "colleague")} {others === 1 ? "has" : "have"} records on this phone that are not

@@ -141,7 +141,12 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
             {outbox.lost || trouble}
           </p>
         )}
-        <Unsent parcels={own.filter((p) => p.refusal || outbox.held)} again={outbox.again} page={page} />
+        <Unsent
+          parcels={own.filter((p) => p.refusal || outbox.held)}
+          again={outbox.again}
+          settle={outbox.settle}
+          page={page}
+        />
         <input
           ref={camera}
           type="file"

@@ -7,10 +7,12 @@ import type { Parcel } from "./parcels";
 export function Unsent({
   parcels,
   again,
+  settle,
   page,
 }: {
   parcels: Parcel[];
   again: Outbox["again"];
+  settle: Outbox["settle"];
   /** The order they are of, where it is open: its steps and questions are then named. */
   page?: OrderPage;
 }) {
@@ -29,7 +31,7 @@ export function Unsent({
           <li key={parcel.id} className={parcel.refusal ? "pconsequence out" : "pconsequence"}>
             {!page && <b>{parcel.order}. </b>}
             {parcel.events.map((event) => eventWords(event, names)).join("; ")}
-            <div>
+            <div role={parcel.refusal ? "alert" : undefined}>
               {parcel.refusal
                 ? `Not taken in: ${parcel.refusal.detail}`
                 : `Recorded ${dayTime(parcel.events[0]?.at ?? new Date().toISOString())}, not sent yet.`}
@@ -39,15 +41,41 @@ export function Unsent({
                 <button type="button" className="pocket-other" onClick={() => again(parcel)}>
                   Send again
                 </button>
-                <button type="button" className="pocket-other" onClick={() => save(parcel)}>
-                  Save as a file
+                <button type="button" className="pocket-other" onClick={() => settle(parcel)}>
+                  I recorded it another way
                 </button>
               </div>
+            )}
+            {parcel.refusal && (
+              <button type="button" className="pocket-link" onClick={() => save(parcel)}>
+                Save as a file
+              </button>
             )}
           </li>
         ))}
       </ul>
     </section>
+  );
+}
+
+/** What was refused and recorded another way: kept, folded away. */
+export function Settled({ parcels }: { parcels: Parcel[] }) {
+  if (parcels.length === 0) return null;
+  return (
+    <details className="unsent">
+      <summary>{parcels.length} refused and recorded another way</summary>
+      <ul>
+        {parcels.map((parcel) => (
+          <li key={parcel.id} className="pconsequence">
+            <b>{parcel.order}. </b>
+            {parcel.events.map((event) => eventWords(event, new Map())).join("; ")}
+            <button type="button" className="pocket-link" onClick={() => save(parcel)}>
+              Save as a file
+            </button>
+          </li>
+        ))}
+      </ul>
+    </details>
   );
 }
 

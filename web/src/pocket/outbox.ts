@@ -2,7 +2,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { client, mayPass, need, Refused, SIGNED_IN_AGAIN, Unreachable } from "../api/client";
 import { keys, useCache } from "../api/queries";
 import type { Answer, FieldEvent } from "../api/types";
-import { dropParcel, keepParcel, noteRefusal, type Parcel, parcelsOf } from "./parcels";
+import { dropParcel, keepParcel, noteRefusal, type Parcel, parcelsOf, settleParcel } from "./parcels";
 
 /** Events of one submission; more go in several. */
 const MAX_EVENTS = 500;
@@ -12,8 +12,10 @@ const AGAIN_MS = 8_000;
 export type Held = "" | "offline" | "signed out" | "busy";
 
 export interface Outbox {
-  /** Everything of this person that is not with the server yet. */
+  /** Everything of this person that is not with the server and still to be dealt with. */
   parcels: Parcel[];
+  /** What was refused and recorded another way; kept here all the same. */
+  settled: Parcel[];
   held: Held;
   /** What could not even be kept on the device, in words. */
   lost: string;
@@ -21,6 +23,8 @@ export interface Outbox {
   record: (order: string, events: FieldEvent[]) => Promise<boolean>;
   /** Send one again that was refused. */
   again: (parcel: Parcel) => Promise<void>;
+  /** What was refused was recorded another way. */
+  settle: (parcel: Parcel) => void;
 }
 
 /**
@@ -40,7 +44,7 @@ export function useOutbox(person: string): Outbox {
     const work = async () => {
       const changed = new Set<string>();
       for (const parcel of parcelsOf(person)) {
-        if (parcel.refusal) continue;
+        if (parcel.refusal || parcel.settled) continue;
         const why = await send(parcel);
         if (why === "sent" || why === "refused") changed.add(parcel.order);
         else {
@@ -87,7 +91,10 @@ export function useOutbox(person: string): Outbox {
   );
 
   useEffect(() => {
-    const later = window.setInterval(() => parcelsOf(person).some((p) => !p.refusal) && flush(), AGAIN_MS);
+    const later = window.setInterval(
+      () => parcelsOf(person).some((p) => !p.refusal && !p.settled) && flush(),
+      AGAIN_MS,
+    );
     const now = () => void flush();
     for (const event of [SIGNED_IN_AGAIN, "online"]) window.addEventListener(event, now);
     window.addEventListener("storage", look);
@@ -99,7 +106,23 @@ export function useOutbox(person: string): Outbox {
     };
   }, [flush, look, person]);
 
-  return { parcels, held, lost, record, again };
+  const settle = useCallback(
+    (parcel: Parcel) => {
+      settleParcel(parcel);
+      look();
+    },
+    [look],
+  );
+
+  return {
+    parcels: parcels.filter((p) => !p.settled),
+    settled: parcels.filter((p) => p.settled),
+    held,
+    lost,
+    record,
+    again,
+    settle,
+  };
 }
 
 /** Send one parcel: it leaves the device on a receipt that names it, and on nothing else. */

@@ -16,6 +16,8 @@ export interface Parcel {
   n: number;
   /** Why the server did not take it in; it stays here and can be sent again. */
   refusal?: { code: string; detail: string; at: number };
+  /** Its writer has recorded it another way: it is no longer told of, and still kept here. */
+  settled?: boolean;
 }
 
 const PREFIX = "reedling-parcel ";
@@ -53,6 +55,11 @@ export function noteRefusal(parcel: Parcel, refusal: Parcel["refusal"]) {
   } catch {
     // The device is full: the parcel itself is kept, and will be refused again when it is sent again.
   }
+}
+
+/** Note that what was refused was recorded another way. It stays on the device. */
+export function settleParcel(parcel: Parcel) {
+  put({ ...parcel, settled: true });
 }
 
 /** Take a parcel off the device: the server has it. */
