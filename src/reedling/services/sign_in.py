@@ -6,6 +6,7 @@ import hashlib
 import secrets
 from dataclasses import dataclass, field, replace
 from datetime import timedelta
+from functools import cache
 
 from limits import RateLimitItem, parse
 from limits.storage import MemoryStorage
@@ -30,8 +31,6 @@ BY_ADDRESS = parse("40/5 minutes")
 BY_NAME = parse("100/15 minutes")
 
 _PASSWORDS = PasswordHash.recommended()
-_NOBODY = _PASSWORDS.hash("the password of nobody")
-"""Verified against for names that are not known, so that these take as long as known ones."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -273,9 +272,15 @@ def token_hash(token: str) -> str:
     return hashlib.sha256(token.encode("utf-8", "replace")).hexdigest()
 
 
+@cache
+def _nobody() -> str:
+    """A hash to verify against for names that are not known, so that these take as long as known ones."""
+    return _PASSWORDS.hash("the password of nobody")
+
+
 def _fits(password: str, held: str) -> bool:
     """Whether a password fits the hash kept; where there is none, it takes as long and fits not."""
     try:
-        return _PASSWORDS.verify(password, held or _NOBODY) and bool(held)
+        return _PASSWORDS.verify(password, held or _nobody()) and bool(held)
     except PwdlibError:
         return False
