@@ -85,7 +85,7 @@ def context(tmp_path: Path, clock: FakeClock) -> Context:
 def played_demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The demo, loaded and played once; copy it before changing anything."""
     folder = tmp_path_factory.mktemp("demo")
-    play_demo(open_context(folder), DEMO_PASSWORD)
+    play_demo(open_context(folder, demo=True), DEMO_PASSWORD)
     return folder
 
 

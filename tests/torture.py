@@ -184,6 +184,7 @@ def identities(server: Server) -> list[str]:
     openapi = server.client("ines").get("/api/openapi.json").json()
     counts: Counter[tuple[str, int]] = Counter()
     faults = []
+    bodies: tuple[Any, ...] = (None, {}, [], {"entry": {}, "edit": {}, "events": [{}]})
     for who in WHO:
         client = server.client(who)
         for path, operations in openapi["paths"].items():
@@ -191,7 +192,7 @@ def identities(server: Server) -> list[str]:
                 if method not in ("get", "post", "put", "patch", "delete") or path == "/api/session":
                     continue
                 address = path.replace("{", "x").replace("}", "")
-                for body in (None, {}, [], {"entry": {}, "edit": {}, "events": [{}]}):
+                for body in bodies:
                     answer = client.request(method.upper(), address, json=body, headers={"if-match": '"x"'})
                     counts[who or "nobody", answer.status_code] += 1
                     if answer.status_code >= 500:

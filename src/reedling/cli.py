@@ -16,6 +16,7 @@ from reedling.api.observing import configure_logs
 from reedling.app import DEMO_PASSWORD, create_app
 from reedling.errors import InvalidInput, NotFound, ReedlingError
 from reedling.exchange.content import dump_value
+from reedling.exchange.json_text import read_json
 from reedling.exchange.library_pack import generate_pack, pack_schema, parse_pack
 from reedling.exchange.sarif import generate_sarif
 from reedling.services import people
@@ -229,10 +230,7 @@ def match_orders(
 
 
 def _one_json(text: str, where: str) -> Any:
-    try:
-        return json.loads(text)
-    except json.JSONDecodeError as error:
-        raise InvalidInput("match.json", f"this is not JSON: {error.msg}.", where=where) from None
+    return read_json(text, where=where)
 
 
 @cli.command()

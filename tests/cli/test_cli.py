@@ -156,7 +156,7 @@ def test_check_reports_files_that_cannot_be_read(
     code, out, _ = run(capsys, monkeypatch, "check", tmp_path)
     assert code == 1
     assert "library.json: error: this file is missing." in out
-    assert "documents/WP-001/A.json, line 1: error: this is not JSON" in out
+    assert "documents/WP-001/A.json: error: this is not JSON" in out
     assert run(capsys, monkeypatch, "check", tmp_path, "--format", "xml")[0] == 2
 
 
@@ -197,7 +197,7 @@ def test_match_takes_many_orders_as_json_lines_and_tells_which_line_is_wrong(
     assert code == 1
     assert [t["match"]["incident_type"] for t in told if "match" in t] == ["IT-004", None]
     assert [(t["line"], t["code"]) for t in told if "error" in t] == [
-        (3, "match.json"),
+        (3, "json.invalid"),
         (4, "match.unknown"),
         (5, "content.invalid"),
     ]

@@ -48,7 +48,7 @@ def test_the_demo_library_is_written_as_the_generator_writes_it() -> None:
 
 def test_text_that_is_not_json_is_named_with_its_line() -> None:
     assert told(edited("documents/WP-001/A.json", '"steps": [', '"steps": [,')) == [
-        "documents/WP-001/A.json, line 18: this is not JSON: Expecting value."
+        "documents/WP-001/A.json: this is not JSON: Expecting value at line 18, column 15."
     ]
 
 

@@ -31,9 +31,12 @@ from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.revisions import PLAN_KINDS, DocumentKind, RevisionState, letter_rank
 from reedling.errors import InvalidInput, Problem
 from reedling.exchange.content import CATALOGUES, Content, dump_value, load_content, load_value
+from reedling.exchange.json_text import read_json
 
 FORMAT = "reedling-library"
 VERSION = 1
+MAX_FILE_TEXT = 20_000_000
+"""Characters of one text in a file: a picture stands in one."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -174,15 +177,11 @@ def _parse_all(files: Mapping[str, str], problems: list[Problem]) -> dict[str, A
     data: dict[str, Any] = {}
     for path, text in files.items():
         try:
-            data[path] = json.loads(text)
-        except json.JSONDecodeError as error:
-            problems.append(
-                Problem(
-                    code="library.json",
-                    path=f"{path}, line {error.lineno}",
-                    message=f"this is not JSON: {error.msg}.",
-                )
-            )
+            data[path] = read_json(text, where=path, limit=MAX_FILE_TEXT)
+        except InvalidInput as error:
+            code = "library.json" if error.code == "json.invalid" else error.code
+            place = path if error.where == path else error.where.replace(" ", "#", 1)
+            problems.append(Problem(code=code, path=place, message=error.message, hint=error.hint))
     return data
 
 

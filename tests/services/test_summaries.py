@@ -1,0 +1,193 @@
+"""Summaries kept with each submission equal a recount, and the figures equal their definition read aloud."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Mapping
+from dataclasses import replace
+from datetime import timedelta
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from sqlalchemy import text
+
+from reedling.core.evidence.outcomes import OrderOutcome
+from reedling.core.evidence.steps import step_evidence, step_records
+from reedling.core.runsheet.job import replay
+from reedling.core.statistics.summaries import spread
+from reedling.services.context import Context
+from reedling.services.edit_catalogue import list_page, put_entry
+from reedling.services.review_work import compare_outcomes, evidence, inbox, jobs_behind, mark_reviewed
+from reedling.services.submit_events import submit_events
+from reedling.services.summaries import recount
+from reedling.services.symptoms import relation_of
+from reedling.services.take_orders import OrderToMatch, cancel_order, log_order, plan_visit
+from reedling.store.records import WantedJobs
+from reedling.store.unit import Unit
+from reedling.wiring import open_context
+from tests.conftest import INES, MAREK, RUNA, FakeClock
+from tests.oracles.slow_twins import fixed_first_time
+from tests.services.test_drafts_and_release import incident
+from tests.services.test_drafts_and_release import released as release_it
+from tests.services.test_orders_and_submissions import whole_job
+
+__all__ = ["incident"]
+
+
+@pytest.fixture
+def released(context: Context, incident: str) -> str:
+    """An incident type in force."""
+    release_it(context, incident)
+    return incident
+
+
+TABLES = (
+    "job_summaries",
+    "job_sources",
+    "job_parts",
+    "step_summaries",
+    "step_records",
+    "last_answers",
+    "recorded_codes",
+)
+
+
+def dump(unit: Unit) -> Mapping[str, list[tuple[Any, ...]]]:
+    return {
+        table: sorted((tuple(row) for row in unit.session.execute(text(f"SELECT * FROM {table}"))), key=str)
+        for table in TABLES
+    }
+
+
+def check_against_a_recount(context: Context) -> int:
+    with context.store.reading() as unit:
+        kept = dump(unit)
+    n_jobs = recount(context)
+    with context.store.reading() as unit:
+        counted = dump(unit)
+    for table in TABLES:
+        assert kept[table] == counted[table], table
+    return n_jobs
+
+
+def test_the_played_demo_has_the_summaries_that_a_recount_gives(demo_dir: Any) -> None:
+    assert check_against_a_recount(open_context(demo_dir)) > 70
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_jobs_in_any_order_with_cancellations_returns_and_other_families_are_counted_alike(
+    context: Context, released: str, clock: FakeClock, seed: int
+) -> None:
+    """Orders are logged, finished late or early, cancelled and read at random; then everything is recounted."""
+    rng = random.Random(seed)
+    open_orders: list[str] = []
+    for _ in range(40):
+        clock.forward(hours=rng.choice((1, 30, 400)))
+        act = rng.random()
+        if act < 0.5 or not open_orders:
+            symptom = rng.choice(("stalls", "leaks"))
+            order = log_order(context, MAREK, OrderToMatch(asset="AS-1", symptom=symptom), "")
+            open_orders.append(order.id)
+        elif act < 0.85:
+            order_id = open_orders.pop(rng.randrange(len(open_orders)))
+            plan_visit(context, MAREK, order_id, "runa", clock.now)
+            events = whole_job(context)
+            late = timedelta(days=rng.choice((0, 0, 3)))
+            events = [replace(e, at=e.at - late) for e in events]
+            if _can_finish(context, order_id):
+                submit_events(context, RUNA, order_id, str(uuid4()), events)
+                if rng.random() < 0.3:
+                    mark_reviewed(context, INES, order_id, "")
+            else:
+                cancel_order(context, MAREK, order_id, "No plan")
+        elif act < 0.95:
+            cancel_order(context, MAREK, open_orders.pop(), "Rang off")
+        else:
+            page = list_page(context, "symptoms")
+            entry = {**page.entries[rng.randrange(2)], "family": rng.choice(("hydraulic", "other", ""))}
+            put_entry(context, INES, "symptoms", entry["code"], entry, page.etag)
+    check_against_a_recount(context)
+    check_first_time(context)
+
+
+def _can_finish(context: Context, order_id: str) -> bool:
+    with context.store.reading() as unit:
+        order = unit.orders.get(order_id)
+        return order is not None and bool(order.runsheet.lines)
+
+
+def check_first_time(context: Context) -> None:
+    """The figure of the shelf and of each job, against the definition for one order after another."""
+    now = context.clock()
+    with context.store.reading() as unit:
+        related = relation_of(unit.catalogues.get())
+        everything = [o for a in unit.orders.n_by_asset() for o in _outcomes(unit, a)]
+        by_type: dict[str, list[bool | None]] = {}
+        for outcome in everything:
+            order = unit.orders.get(outcome.order)
+            if order is not None and outcome.finished_at is not None and not outcome.cancelled:
+                verdict = fixed_first_time(outcome, everything, now, related)
+                by_type.setdefault(order.incident_type or "", []).append(verdict)
+        found = unit.summaries.first_time(now)
+        for document, verdicts in by_type.items():
+            n_settled = sum(v is not None for v in verdicts)
+            assert found[document] == (sum(v is True for v in verdicts), n_settled, len(verdicts) - n_settled)
+
+
+def _outcomes(unit: Unit, asset: str) -> list[OrderOutcome]:
+    out = []
+    for order in unit.orders.find(asset=asset):
+        job = replay(unit.orders.events(order.id))
+        out.append(
+            OrderOutcome(
+                order=order.id,
+                asset=asset,
+                symptom=order.symptom,
+                logged_at=order.logged_at,
+                finished_at=job.finished_at,
+                working_visits=sum(v.arrived_at is not None for v in job.visits),
+                cancelled=order.state == "Cancelled",
+            )
+        )
+    return out
+
+
+@pytest.mark.parametrize("revision", [None, "A", "B"])
+def test_evidence_from_summaries_is_the_evidence_of_the_records(demo_dir: Any, revision: str | None) -> None:
+    """Counts, medians and quartiles by SQL, against the records of every job read and added up."""
+    demo = open_context(demo_dir)
+    found = evidence(demo, "IT-001", revision=revision)
+    with demo.store.reading() as unit:
+        orders = [
+            o
+            for o in unit.orders.find(states=("Finished", "Reviewed"), incident_type="IT-001")
+            if revision is None
+            or any((s.document, s.revision) == ("WP-001", revision) for s in o.runsheet.sources)
+        ]
+        jobs = {o.id: replay(unit.orders.events(o.id)) for o in orders}
+        records = [r for o in orders for r in step_records(o.id, o.runsheet, jobs[o.id])]
+    slow = step_evidence(records)
+    for row in found.steps:
+        assert row.evidence == slow.get((row.document, row.step))
+    minutes = [sum(v.minutes_on_site or 0 for v in job.visits) for job in jobs.values()]
+    assert found.n_jobs == len(orders)
+    assert found.minutes_on_site == pytest.approx(spread(minutes)) or found.minutes_on_site == spread(minutes)
+    assert {j.order for j in jobs_behind(demo, "IT-001", revision=revision, limit=999).jobs} == set(jobs)
+    wanted = {r.order for r in records if r.step == "valve" and r.wanted}
+    behind = jobs_behind(demo, "IT-001", revision=revision, step=("WP-001", "valve"), limit=999)
+    assert ({j.order for j in behind.jobs}, behind.total) == (wanted, len(wanted))
+
+
+def test_a_page_of_jobs_goes_on_where_the_one_before_ended(demo_dir: Any) -> None:
+    demo = open_context(demo_dir)
+    whole = jobs_behind(demo, "IT-001", limit=999)
+    pages = [jobs_behind(demo, "IT-001", offset=n, limit=7) for n in range(0, whole.total, 7)]
+    assert [j for page in pages for j in page.jobs] == list(whole.jobs)
+    unread = inbox(demo, limit=999)
+    assert [r.line.id for n in range(0, unread.total, 3) for r in inbox(demo, offset=n, limit=3).rows] == [
+        r.line.id for r in unread.rows
+    ]
+    with demo.store.reading() as unit:
+        assert unread.total == unit.summaries.jobs(WantedJobs(unread=True), limit=1)[0]
+    assert compare_outcomes(demo, "IT-001", "WP-001", "A", "B").older.n_jobs > 0
