@@ -96,7 +96,7 @@ def _arrive(context: Context, order: str) -> None:
     with context.store.reading() as unit:
         runa = unit.people.get("runa")
     assert runa is not None
-    events = [HeadedOut(at=context.clock()), Arrived(at=context.clock())]
+    events: list[FieldEvent] = [HeadedOut(at=context.clock()), Arrived(at=context.clock())]
     submit_events(context, runa, order, str(uuid4()), events)
 
 
