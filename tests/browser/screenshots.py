@@ -96,7 +96,7 @@ def change_asset(page: Page) -> None:
 
 def to_the_pump(page: Page) -> None:
     """Go on to the section for the first pump."""
-    page.get_by_role("button", name="Half-yearly survey due").first.click()
+    to_the_safety_note(page)
     page.get_by_role("button", name="I have read this").click()
     page.get_by_label("Permit number").fill("P-4418")
     page.get_by_label("Permit number").blur()
@@ -116,6 +116,25 @@ def to_the_pump(page: Page) -> None:
     page.get_by_text("is above 10 %").wait_for()
 
 
+def keep_a_note(page: Page) -> None:
+    """Record a note while there is no connection, and go back to the orders."""
+    page.route("**/submissions", lambda route: route.abort())
+    page.get_by_role("button", name="Stalls").first.click()
+    page.get_by_role("button", name="Head out").click()
+    page.get_by_text("1 not sent, no connection").wait_for()
+    page.goto(page.url.rsplit("/", 1)[0])
+    page.get_by_text("Kept on this phone").wait_for()
+    page.unroute("**/submissions")
+
+
+def invite_somebody(page: Page) -> None:
+    """Fill in who is to be invited."""
+    page.get_by_role("button", name="Invite somebody").click()
+    page.get_by_label("Name", exact=True).fill("Wim Osler")
+    page.get_by_label("User name").fill("wim")
+    page.get_by_label("District").fill("Saltings")
+
+
 Act = Callable[[Page], None]
 SHOTS: list[tuple[str, str, str, tuple[int, int], Act | None]] = [
     ("author", "ines", "/author/IT-001", DESK, begin_draft),
@@ -133,9 +152,9 @@ SHOTS: list[tuple[str, str, str, tuple[int, int], Act | None]] = [
     ("completion", "ines", "/review/jobs/WO-0003", DESK, None),
     ("evidence", "ines", "/review/IT-001?step=WP-001%3Apressure", DESK, None),
     ("compare", "ines", "/refine/IT-001/WP-001?older=A&newer=B", DESK, None),
-    ("pocket-orders", "runa", "/pocket", PHONE, None),
+    ("pocket-orders", "runa", "/pocket", PHONE, keep_a_note),
     ("pocket", "runa", "/pocket", PHONE, to_the_reading),
-    ("pocket-safety", "runa", "/pocket", PHONE, to_the_safety_note),
+    ("people", "oda", "/people", DESK, invite_somebody),
     ("pocket-form", "runa", "/pocket", PHONE, to_the_pump),
 ]
 

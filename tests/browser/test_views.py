@@ -25,6 +25,8 @@ VIEWS = [
     ("Ines Varga", "/review/jobs/WO-0001", "What differed from the plan"),
     ("Ines Varga", "/refine", "Being refined"),
     ("Ines Varga", "/refine/IT-001/WP-001?older=A&newer=B", "Revision A and revision B"),
+    ("Oda Fennimore", "/people", "Invite somebody"),
+    ("Oda Fennimore", "/password", "The one you want"),
     ("Ines Varga", "/nowhere", "There is nothing at this address"),
 ]
 
@@ -56,7 +58,7 @@ def test_axe_finds_nothing_serious(sign_in_as: SignInAs, who: str, path: str, he
     assert serious(page) == []
 
 
-@pytest.mark.parametrize(("who", "path", "heading"), VIEWS[1:13])
+@pytest.mark.parametrize(("who", "path", "heading"), VIEWS[1:15])
 @pytest.mark.parametrize("size", [(1280, 800), (1680, 1050)])
 def test_nothing_runs_off_the_side(
     sign_in_as: SignInAs, who: str, path: str, heading: str, size: tuple[int, int]

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import io
+import random
+from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 from uuid import uuid4
 
 import pytest
 from PIL import Image
+from sqlalchemy import text
 
 from reedling.core.runsheet.events import (
     Answered,
@@ -16,6 +19,7 @@ from reedling.core.runsheet.events import (
     FieldEvent,
     HeadedOut,
     LeftSite,
+    NoteWritten,
     PartUsed,
     StepDone,
 )
@@ -240,3 +244,105 @@ def test_a_picture_is_kept_once_and_read_back(context: Context, order: str) -> N
 def test_what_is_not_a_picture_is_refused(context: Context, order: str, data: bytes, words: str) -> None:
     with pytest.raises(InvalidInput, match=words):
         keep_picture(context, RUNA, order, str(uuid4()), data)
+
+
+def taken_at_a_place(form: str) -> bytes:
+    """A picture whose camera wrote down its maker and where it stood (Exif 2.32, GPS IFD)."""
+    exif = Image.Exif()
+    exif[0x010F] = "Invented Cameras"
+    exif.get_ifd(0x8825)[1] = "N"
+    exif.get_ifd(0x8825)[2] = (53.0, 10.0, 20.0)
+    out = io.BytesIO()
+    Image.new("RGB", (64, 48), (200, 90, 30)).save(out, form, exif=exif)
+    return out.getvalue()
+
+
+@pytest.mark.parametrize("form", ["JPEG", "WEBP", "PNG"])
+def test_the_place_is_taken_out_of_a_picture_and_the_rest_stays(
+    context: Context, order: str, form: str
+) -> None:
+    data = taken_at_a_place(form)
+    with Image.open(io.BytesIO(data)) as before:
+        assert 0x8825 in before.getexif()
+    kept = keep_picture(context, RUNA, order, str(uuid4()), data)
+    with context.store.reading() as unit:
+        found = unit.pictures.data(kept)
+    with Image.open(io.BytesIO(found)) as after:
+        assert 0x8825 not in after.getexif()
+        assert after.getexif()[0x010F] == "Invented Cameras"
+        assert after.size == (64, 48)
+    again = keep_picture(context, RUNA, order, kept.id, data)
+    assert again == kept, "the same picture sent twice is one"
+
+
+def test_a_picture_without_a_place_is_kept_as_it_came(context: Context, order: str) -> None:
+    out = io.BytesIO()
+    Image.new("RGB", (64, 48), (20, 90, 30)).save(out, "JPEG")
+    kept = keep_picture(context, RUNA, order, str(uuid4()), out.getvalue())
+    with context.store.reading() as unit:
+        assert unit.pictures.data(kept) == out.getvalue()
+
+
+def test_an_identity_used_again_with_other_content_is_refused_and_nothing_of_it_kept(
+    context: Context, order: str
+) -> None:
+    identity = str(uuid4())
+    first = submit_events(context, RUNA, order, identity, arrive(context))
+    assert submit_events(context, RUNA, order, identity, arrive(context)) == first
+    other = [NoteWritten(at=context.clock(), text="Something else")]
+    with pytest.raises(Conflict, match="this identity was used before, for something else"):
+        submit_events(context, RUNA, order, identity, other)
+    with context.store.reading() as unit:
+        assert len(unit.orders.events(order)) == 2
+    submit_events(context, RUNA, order, str(uuid4()), other)
+
+
+def test_what_somebody_else_recorded_is_not_taken_as_ones_own(context: Context, order: str) -> None:
+    with pytest.raises(Conflict, match="somebody else recorded this"):
+        submit_events(context, RUNA, order, str(uuid4()), arrive(context), recorded_by="teo")
+
+
+def test_a_repeat_is_answered_also_after_the_order_went_to_somebody_else(
+    context: Context, order: str
+) -> None:
+    """The answer was lost, and the office gave the order away meanwhile: the device still gets its receipt."""
+    identity = str(uuid4())
+    first = submit_events(context, RUNA, order, identity, [*arrive(context), *leave(context)])
+    plan_visit(context, MAREK, order, "teo", context.clock())
+    again = [*arrive(context), *leave(context)]
+    assert submit_events(context, RUNA, order, identity, again) == first
+
+
+def leave(context: Context) -> list[FieldEvent]:
+    return [LeftSite(at=context.clock(), outcome="return needed", reason="no access")]
+
+
+@pytest.mark.parametrize("ahead", [timedelta(minutes=15), timedelta(days=1), timedelta(days=-400)])
+def test_a_wrong_clock_is_no_refusal_and_its_error_is_kept(
+    context: Context, order: str, ahead: timedelta
+) -> None:
+    device = context.clock() + ahead
+    events: list[FieldEvent] = [HeadedOut(at=device), Arrived(at=device)]
+    submit_events(context, RUNA, order, str(uuid4()), events, sent_at=device)
+    with context.store.reading() as unit:
+        assert [e.at for e in unit.orders.events(order)] == [device, device]
+        kept = unit.session.execute(text("SELECT ahead_s FROM submissions")).scalars().all()
+    assert kept == [ahead.total_seconds()]
+
+
+def test_of_submissions_at_once_each_is_applied_once_and_none_is_lost(context: Context, order: str) -> None:
+    """Twelve threads send the same forty notes, each several times and in any order."""
+    submit_events(context, RUNA, order, str(uuid4()), arrive(context))
+    parcels = {str(uuid4()): f"note {n}" for n in range(40)}
+
+    def send(seed: int) -> None:
+        mine = list(parcels.items())
+        random.Random(seed).shuffle(mine)
+        for identity, words in mine:
+            submit_events(context, RUNA, order, identity, [NoteWritten(at=context.clock(), text=words)])
+
+    with ThreadPoolExecutor(12) as pool:
+        list(pool.map(send, range(12)))
+    with context.store.reading() as unit:
+        notes = [e.text for e in unit.orders.events(order) if isinstance(e, NoteWritten)]
+    assert sorted(notes) == sorted(parcels.values())

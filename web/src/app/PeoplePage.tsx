@@ -123,7 +123,7 @@ export function PeoplePage({ person: me }: { person: Person }) {
                 <tr key={line.person.id}>
                   <td>
                     {line.person.name}
-                    <div className="soft">{standing(line)}</div>
+                    {standing(line) && <div className="soft">{standing(line)}</div>}
                   </td>
                   <td className="mono">{line.person.username}</td>
                   <td>

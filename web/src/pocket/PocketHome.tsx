@@ -58,8 +58,8 @@ export function PocketHome({ person }: { person: Person }) {
           <div role="alertdialog" aria-label="Not everything is sent" className="pconsequence out">
             <p style={{ marginTop: 0 }}>
               {count(outbox.parcels.length, "record")} of yours {outbox.parcels.length === 1 ? "is" : "are"}{" "}
-              not with the server. They stay on this phone, for you alone, and are sent when you sign in here
-              again.
+              not with the server. What is here stays on this phone, for you alone, and is sent when you sign
+              in here again.
             </p>
             <div className="pocket-two">
               <button type="button" className="pocket-other" onClick={() => setLeaving(false)}>

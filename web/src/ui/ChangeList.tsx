@@ -32,12 +32,16 @@ export function ChangeList({
                 {lines.slice(0, SHOWN).map((line) => (
                   <li key={line.id}>
                     {line.act} <span className="mono">{line.key}</span>
-                    {line.fields.map((field) => (
-                      <div key={field.field}>
-                        {field.field.replaceAll("_", " ")}: <del>{valueWords(field.before)}</del>{" "}
-                        <ins>{valueWords(field.after)}</ins>
-                      </div>
-                    ))}
+                    {line.act === "changed" || line.act === "planned" || line.act === "cancelled" ? (
+                      line.fields.map((field) => (
+                        <div key={field.field}>
+                          {field.field.replaceAll("_", " ")}: <del>{valueWords(field.before)}</del>{" "}
+                          <ins>{valueWords(field.after)}</ins>
+                        </div>
+                      ))
+                    ) : (
+                      <span className="soft"> {wholeWords(line)}</span>
+                    )}
                   </li>
                 ))}
                 {lines.length > SHOWN && <li>and {lines.length - SHOWN} more</li>}
@@ -45,9 +49,11 @@ export function ChangeList({
             </td>
             {onUndo && (
               <td style={{ verticalAlign: "top" }}>
-                <Button variant="default" size="compact-sm" onClick={() => onUndo(batch)}>
-                  Take back
-                </Button>
+                {lines[0]?.note !== "import" && (
+                  <Button variant="default" size="compact-sm" onClick={() => onUndo(batch)}>
+                    Take back
+                  </Button>
+                )}
               </td>
             )}
           </tr>
@@ -58,6 +64,15 @@ export function ChangeList({
 }
 
 const SHOWN = 12;
+
+/** What was added or removed, whole: the fields that say something. */
+function wholeWords(line: ChangeLine): string {
+  return line.fields
+    .map((field) => ({ name: field.field, words: valueWords(field.after ?? field.before) }))
+    .filter(({ name, words }) => words !== "nothing" && name !== "code")
+    .map(({ name, words }) => `${name.replaceAll("_", " ")} ${words}`)
+    .join(", ");
+}
 
 function valueWords(value: unknown): string {
   if (value === null || value === undefined || value === "") return "nothing";
