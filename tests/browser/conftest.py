@@ -14,7 +14,7 @@ from typing import Any
 import pytest
 import uvicorn
 from fastapi import FastAPI
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, ConsoleMessage, Page, expect
 
 from reedling.app import create_app
 from reedling.services.sign_in import hash_password
@@ -77,6 +77,10 @@ def sign_in_as(browser: Browser, address: str) -> Iterator[SignInAs]:
     pages: list[Page] = []
     faults: list[str] = []
 
+    def against_policy(said: ConsoleMessage) -> None:
+        if "Content Security" in said.text:
+            faults.append(said.text)
+
     def open_page(name: str, path: str = "/", *, phone: bool = False) -> Page:
         context = browser.new_context(
             viewport=PHONE if phone else DESK,  # type: ignore[arg-type]
@@ -85,6 +89,7 @@ def sign_in_as(browser: Browser, address: str) -> Iterator[SignInAs]:
         )
         page = context.new_page()
         page.on("pageerror", lambda error: faults.append(str(error)))
+        page.on("console", against_policy)
         page.goto("/")
         page.get_by_role("button", name=name).click()
         expect(page.locator(".band, .pocket")).to_be_visible()

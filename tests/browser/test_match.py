@@ -390,3 +390,20 @@ def test_a_planner_reads_lists_and_takes_them_along(sign_in_as: SignInAs) -> Non
     expect(page.get_by_role("link", name="Save as CSV")).to_be_visible()
     expect(page.get_by_role("button", name="Load a CSV")).to_have_count(0)
     expect(page.get_by_role("button", name="New entry")).to_have_count(0)
+
+
+def test_who_changed_a_list_is_told_and_the_change_taken_back(sign_in_as: SignInAs) -> None:
+    page = sign_in_as("Ines Varga", "/match/lists/parts")
+    page.get_by_role("button", name="Change RV-SEAT").click()
+    page.get_by_label("Name", exact=True).fill("Relief valve seat, hardened")
+    page.get_by_role("button", name="Save", exact=True).click()
+    expect(page.get_by_role("cell", name="Relief valve seat, hardened")).to_be_visible()
+    page.get_by_role("button", name="History").click()
+    history = page.get_by_role("dialog")
+    row = history.get_by_role("row").first
+    expect(row).to_contain_text("Ines Varga")
+    expect(row).to_contain_text("name: Relief-valve seat kit Relief valve seat, hardened")
+    row.get_by_role("button", name="Take back").click()
+    expect(history.get_by_role("row").first).to_contain_text("took back")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("cell", name="Relief-valve seat kit")).to_be_visible()

@@ -202,3 +202,75 @@ def test_match_takes_many_orders_as_json_lines_and_tells_which_line_is_wrong(
         (5, "content.invalid"),
     ]
     assert "there is no equipment ship" in told[2]["error"]
+
+
+def test_a_backup_is_written_restored_and_looked_over(
+    demo_dir: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    archive, again = tmp_path / "kept.zip", tmp_path / "again"
+    code, out, _ = run(capsys, monkeypatch, "backup", archive, "--data", demo_dir)
+    assert (code, "read back and equal" in out) == (0, True)
+    code, out, _ = run(capsys, monkeypatch, "restore", archive, again)
+    assert (code, out.startswith(f"{again} holds the database and")) == (0, True)
+    code, out, _ = run(capsys, monkeypatch, "doctor", "--data", again)
+    assert (code, out.startswith("Nothing is wrong: the database, and")) == (0, True)
+    next((again / "pictures").iterdir()).unlink()
+    code, out, _ = run(capsys, monkeypatch, "doctor", "--data", again)
+    assert (code, "the file is missing" in out) == (1, True)
+    assert run(capsys, monkeypatch, "mend-texts", "--data", again)[:2] == (0, "0 texts mended.\n")
+    code, out, _ = run(capsys, monkeypatch, "recount", "--data", again)
+    assert (code, out.endswith("finished jobs counted.\n")) == (0, True)
+    code, _, err = run(capsys, monkeypatch, "restore", archive, again)
+    assert (code, "nothing is written over" in err) == (1, True)
+
+
+def test_people_are_managed_from_the_command_line(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    data = ("--data", tmp_path / "own")
+    add = (
+        "add-person",
+        "ann",
+        "Ann Reed",
+        "--role",
+        "approver",
+        "--password",
+        "marsh harrier over reeds",
+        *data,
+    )
+    assert run(capsys, monkeypatch, *add)[0] == 0
+    code, out, _ = run(capsys, monkeypatch, "people", "invite", "bo", "Bo Finch", "--role", "planner", *data)
+    assert (code, "/invitation/" in out, "works once" in out) == (0, True, True)
+    assert run(capsys, monkeypatch, "people", "change", "bo", "--role", "engineer", *data)[0] == 0
+    code, out, _ = run(capsys, monkeypatch, "people", "list", *data)
+    assert "ann: Ann Reed, approver, administrator" in out
+    assert "bo: Bo Finch, engineer, invited until" in out
+    assert run(capsys, monkeypatch, "people", "end-sessions", "bo", *data)[1] == "0 sign-ins ended.\n"
+    assert "/invitation/" in run(capsys, monkeypatch, "people", "reset", "bo", *data)[1]
+    code, _, err = run(capsys, monkeypatch, "people", "remove", "ann", *data)
+    assert (code, "this is the last administrator" in err) == (1, True)
+    assert run(capsys, monkeypatch, "people", "remove", "bo", *data)[0] == 0
+    assert "bo: Bo Finch, engineer, removed" in run(capsys, monkeypatch, "people", "list", *data)[1]
+    weak = ("add-person", "cy", "Cy", "--role", "planner", "--password", "password12", *data)
+    code, _, err = run(capsys, monkeypatch, *weak)
+    assert (code, "it is easy to guess" in err) == (1, True)
+
+
+def test_a_demo_is_not_reset_over_a_folder_of_ones_own(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    data = ("--data", tmp_path / "own")
+    add = (
+        "add-person",
+        "ann",
+        "Ann Reed",
+        "--role",
+        "approver",
+        "--password",
+        "marsh harrier over reeds",
+        *data,
+    )
+    run(capsys, monkeypatch, *add)
+    code, _, err = run(capsys, monkeypatch, "demo", "--reset", *data)
+    assert (code, "this is not the folder of a demo" in err) == (1, True)
+    assert "ann" in run(capsys, monkeypatch, "people", "list", *data)[1]

@@ -41,9 +41,10 @@ def change_order(
     if not reason.strip():
         raise InvalidInput("reviews.reason", f"say why it is {act}.", where=order_id)
     bring_into_force(context)
-    with context.store.writing() as unit:
+
+    def prepare(unit: Unit) -> tuple[Order, OrderChange]:
         order = need_order(unit, order_id)
-        if order.state not in ("Logged", "Planned") or unit.orders.events(order_id):
+        if order.state not in ("Logged", "Planned") or unit.orders.n_events(order_id):
             raise Conflict(
                 "orders.begun",
                 f"it is {order.state.lower()}, and a runsheet does not change once work has begun.",
@@ -81,8 +82,17 @@ def change_order(
             title=changed.content.title,
             reason=reason.strip(),
         )
-        unit.orders.reissue(replace(order, runsheet=sheet), change)
+        return replace(order, runsheet=sheet), change
+
+    def write(unit: Unit, prepared: tuple[Order, OrderChange]) -> Order:
+        order, change = prepared
+        unit.orders.reissue(order, change)
         return need_order(unit, order_id)
+
+    def mark(unit: Unit) -> object:
+        return (*unit.stamp(), unit.orders.mark(order_id, ""), len(unit.orders.changes(order_id)))
+
+    return context.store.change(prepare, write, on=mark)
 
 
 def issued_documents(sheet: Runsheet) -> list[str]:

@@ -6,7 +6,7 @@ Orders keep what was known when they were logged, so a change here reaches only 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, replace
 from typing import Any
@@ -219,6 +219,12 @@ def _entries(unit: Unit, name: RegisterName) -> list[dict[str, Any]]:
     if name == "sites":
         return [dump_value(_site_entry(s)) for s in unit.places.sites()]
     return [dump_value(_asset_entry(a)) for a in unit.places.assets()]
+
+
+def entries_of_assets(unit: Unit, assets: Sequence[str]) -> list[dict[str, Any]]:
+    """These assets, as the register shows them."""
+    found = unit.places.assets_of(frozenset(assets))
+    return [dump_value(_asset_entry(found[a])) for a in assets if a in found]
 
 
 def _site_entry(site: Site) -> SiteEntry:

@@ -37,7 +37,6 @@ def find_anything(context: Context, person: Person, text: str) -> tuple[Found, .
     with context.store.reading() as unit:
         own = person.id if person.role == "technician" else None
         found: list[Found] = []
-        hits: list[Found] = []
         if own is None:
             for kind in KINDS:
                 for document in unit.documents.of_kind(kind):
@@ -48,15 +47,18 @@ def find_anything(context: Context, person: Person, text: str) -> tuple[Found, .
                         )
         labels = {s.code: s.label for s in unit.catalogues.get().symptoms}
         wanted = WantedOrders(technician=own, words=tuple(words), symptoms=labels)
+        orders: list[Found] = []
         for order in unit.orders.page(wanted, offset=0, limit=MAX_FOUND)[1]:
             detail = f"{order.asset.name}, {order.asset.site.name}, {order.state}"
             title = f"{order.id} {labels.get(order.symptom, order.symptom)}"
-            hits.append(Found(kind="order", id=order.id, title=title, detail=detail))
+            orders.append(Found(kind="order", id=order.id, title=title, detail=detail))
         if own is None:
             for asset in unit.places.assets():
                 where = f"{asset.site.name}, {asset.model}, {asset.serial}"
                 found.append(Found(kind="asset", id=asset.id, title=asset.name, detail=where))
-    hits = [f for f in found if all(w in f"{f.id} {f.title} {f.detail}".lower() for w in words)] + hits
+    hits = [f for f in found if all(w in f"{f.id} {f.title} {f.detail}".lower() for w in words)]
+    n_documents = sum(f.kind != "asset" for f in hits)
+    hits = [*hits[:n_documents], *orders, *hits[n_documents:]]
     of_kind: dict[FoundKind, list[Found]] = {}
     for hit in hits:
         of_kind.setdefault(hit.kind, []).append(hit)

@@ -17,6 +17,8 @@ from reedling.core.runsheet.progress import laid_question, write_backs
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.exchange.content import dump_value
 from reedling.services.context import Context
+from reedling.services.edit_register import entries_of_assets
+from reedling.services.list_pages import keep_list_changes
 from reedling.services.summaries import Related, note_returns, related_symptoms, summary_of
 from reedling.services.take_orders import need_order
 from reedling.store.records import MeterState, Order, Person, Receipt
@@ -100,7 +102,12 @@ def submit_events(
         unit.summaries.note_codes(order_id, events)
         order = replace(order, state=state, finished_at=job.finished_at)
         if state == "Finished":
+            before = entries_of_assets(unit, [order.asset.id])
             order = _write_back(unit, order, job)
+            after = entries_of_assets(unit, [order.asset.id])
+            keep_list_changes(
+                context, unit, person, "assets", before, after, note=f"written back by {order_id}"
+            )
         unit.orders.save(order)
         unit.orders.replace_step_records(
             order_id,

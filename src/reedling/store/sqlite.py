@@ -18,8 +18,8 @@ from sqlalchemy.exc import DBAPIError
 from reedling.errors import Unavailable
 
 BUSY_TIMEOUT_MS = 10_000
-POOL_SIZE = 40
-"""Connections: as many as there are worker threads."""
+POOL_SIZE = 20
+"""Connections that are kept; as many again are opened when all worker threads want one."""
 
 GUARDS = (
     """
@@ -103,7 +103,7 @@ def open_engine(path: Path) -> Engine:
         connection.execute("PRAGMA journal_mode = WAL")
         connection.execute("PRAGMA synchronous = FULL")
         connection.execute("PRAGMA foreign_keys = ON")
-        connection.execute("PRAGMA cache_size = -32000")
+        connection.execute("PRAGMA cache_size = -8000")
 
     @event.listens_for(engine, "begin")
     def begin(connection: Any) -> None:

@@ -50,6 +50,7 @@ export function guidanceChanged(cache: QueryClient) {
     ["trial"],
     ["cover"],
     ["kit"],
+    ["discarded"],
   ]) {
     cache.invalidateQueries({ queryKey: key });
   }
@@ -407,6 +408,10 @@ export const useOrderChanges = (order: string) =>
     queryFn: () =>
       need(client.GET("/api/changes/orders/{order_id}", { params: { path: { order_id: order } } })),
   });
+
+/** Drafts that were thrown away, newest first. */
+export const useDiscarded = () =>
+  useQuery({ queryKey: ["discarded"], queryFn: () => need(client.GET("/api/changes/drafts")) });
 
 export const usePeople = () =>
   useQuery({ queryKey: ["people"], queryFn: () => need(client.GET("/api/people")) });

@@ -41,9 +41,11 @@ export function PasswordPage() {
               value={old}
               onChange={(e) => setOld(e.currentTarget.value)}
             />
+            <p className="soft" style={{ margin: "8px 0 2px" }}>
+              At least 10 characters; several words that do not belong together are easy to keep in mind.
+            </p>
             <PasswordInput
               label="The one you want"
-              description="At least 10 characters; several words that do not belong together are easy to keep in mind."
               size="xs"
               autoComplete="new-password"
               value={word}

@@ -161,6 +161,12 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
           }}
         />
         {!onSite && <Before page={page} />}
+        {line.state === "Heading out" && !standIns && !window.isSecureContext && (
+          <p className="pconsequence">
+            This page is not opened over HTTPS, so the browser does not tell where the phone is. Your arrival
+            is recorded without a place.
+          </p>
+        )}
         {onSite && current && (
           <PocketStep
             key={current.id}

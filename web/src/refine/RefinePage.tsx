@@ -1,14 +1,16 @@
 import { useQueries } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { client, need } from "../api/client";
-import { keys, useShelf } from "../api/queries";
+import { keys, useDiscarded, useShelf } from "../api/queries";
 import type { Person, PlanView } from "../api/types";
+import { ChangeList } from "../ui/ChangeList";
 import { Empty } from "../ui/Empty";
 import { dayTime } from "../ui/format";
 
 /** Refine: revisions being written of what is in force, and the latest changes to compare. */
 export function RefinePage({ person }: { person: Person }) {
   const shelf = useShelf();
+  const discarded = useDiscarded();
   const incidents = shelf.data ?? [];
   const pages = useQueries({
     queries: incidents.map((row) => ({
@@ -69,6 +71,12 @@ export function RefinePage({ person }: { person: Person }) {
                 )}
               </tbody>
             </table>
+          )}
+          {(discarded.data?.changes.length ?? 0) > 0 && (
+            <>
+              <h2 style={{ marginTop: 20 }}>Drafts thrown away</h2>
+              <ChangeList changes={discarded.data?.changes} empty="" />
+            </>
           )}
         </div>
       </main>
