@@ -155,7 +155,7 @@ def log_order(
 
 def _what_decides(unit: Unit) -> object:
     """A mark that is another one when something is released or withdrawn, or a list or place changes."""
-    return (unit.documents.last_act(), unit.changes.last())
+    return (unit.documents.last_act(), unit.changes.last("list"))
 
 
 def plan_visit(

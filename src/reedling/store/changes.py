@@ -52,9 +52,10 @@ class Changes:
         )
         self.session.flush()
 
-    def last(self) -> int:
-        """A mark that rises with every change."""
-        return self.session.scalar(select(func.max(ChangeRow.id))) or 0
+    def last(self, *subjects: ChangeSubject) -> int:
+        """A mark that rises with every change of these subjects."""
+        query = select(func.max(ChangeRow.id)).where(ChangeRow.subject.in_(subjects))
+        return self.session.scalar(query) or 0
 
     def of_batch(self, batch: str) -> tuple[Change, ...]:
         """What was changed at once, in the order it was kept."""

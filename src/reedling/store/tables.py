@@ -74,7 +74,11 @@ class ChangeRow(Base):
     """
 
     __tablename__ = "changes"
-    __table_args__ = (Index("changes_by_subject", "subject", "key"), Index("changes_by_batch", "batch"))
+    __table_args__ = (
+        Index("changes_by_subject", "subject", "key"),
+        Index("changes_in_order", "subject", "id"),
+        Index("changes_by_batch", "batch"),
+    )
     id: Mapped[int] = mapped_column(Integer, primary_key=True)
     batch: Mapped[str]
     at: Mapped[datetime] = mapped_column(Instant)

@@ -48,8 +48,8 @@ class Unit:
     summaries: Summaries
 
     def stamp(self) -> tuple[int, ...]:
-        """A mark that is another one as soon as guidance, a list, a site, an asset or a person changes."""
-        return (*self.documents.stamp(), self.changes.last())
+        """A mark that is another one as soon as guidance, a list, a site or an asset changes."""
+        return (*self.documents.stamp(), self.changes.last("list", "draft"))
 
     def next_number(self, prefix: str) -> int:
         """The next number for identities with this prefix, never given out before."""

@@ -40,6 +40,7 @@ def upgrade() -> None:
     with op.batch_alter_table("changes", schema=None) as batch_op:
         batch_op.create_index("changes_by_batch", ["batch"], unique=False)
         batch_op.create_index("changes_by_subject", ["subject", "key"], unique=False)
+        batch_op.create_index("changes_in_order", ["subject", "id"], unique=False)
 
     op.create_table(
         "invitations",
@@ -228,6 +229,7 @@ def downgrade() -> None:
     op.drop_index("ix_invitations_person_id", "invitations")
 
     op.drop_table("invitations")
+    op.drop_index("changes_in_order", "changes")
     op.drop_index("changes_by_subject", "changes")
     op.drop_index("changes_by_batch", "changes")
 
