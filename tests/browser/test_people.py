@@ -67,3 +67,23 @@ def test_ones_own_password_is_changed_and_the_page_is_for_administrators(sign_in
     ines.get_by_label("The same again").fill(GOOD)
     ines.get_by_role("button", name="Change it").click()
     expect(ines.get_by_role("status").filter(has_text="It is changed")).to_be_visible()
+
+
+def test_after_signing_out_the_page_asks_who_comes_and_nobody_is_asked_to_go_on(
+    sign_in_as: SignInAs, browser: Browser, address: str
+) -> None:
+    """Answers that come late do not bring the page of the one who left back; nor does a used invitation."""
+    ines = sign_in_as("Ines Varga", "/match/lists/parts")
+    ines.get_by_role("button", name=re.compile("^IV:")).click()
+    ines.get_by_role("menuitem", name="Sign out").click()
+    expect(ines.get_by_role("heading", name="Try the demo as")).to_be_visible()
+    ines.wait_for_timeout(1_000)
+    expect(ines.get_by_role("dialog")).to_have_count(0)
+    expect(ines.get_by_role("heading", name="Try the demo as")).to_be_visible()
+    ines.goto("/invitation/used-long-ago")
+    expect(ines.get_by_role("alert")).to_contain_text("This invitation was used, or it has run out.")
+    ines.goto("/")
+    ines.get_by_role("button", name="Oda Fennimore").click()
+    expect(ines.locator(".band")).to_be_visible()
+    ines.wait_for_timeout(500)
+    expect(ines.get_by_role("dialog")).to_have_count(0)

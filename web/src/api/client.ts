@@ -24,6 +24,13 @@ export const SESSION_ENDED = "reedling-session-ended";
 /** Somebody signed in again over a page: what waited is sent. */
 export const SIGNED_IN_AGAIN = "reedling-signed-in-again";
 
+let watching = false;
+
+/** Whether somebody is signed in, so that an answer of "sign in" means that their session has ended. */
+export function watchSession(signedIn: boolean) {
+  watching = signedIn;
+}
+
 export const client = createClient<paths>({
   baseUrl: "",
   fetch: async (request) => {
@@ -33,7 +40,7 @@ export const client = createClient<paths>({
     } catch {
       throw new Unreachable();
     }
-    if (response.status === 401 && !request.url.includes("/api/session"))
+    if (response.status === 401 && watching && !request.url.includes("/api/session"))
       window.dispatchEvent(new Event(SESSION_ENDED));
     return response;
   },

@@ -5,7 +5,7 @@ import {
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
-import { client, need } from "./client";
+import { client, need, watchSession } from "./client";
 import type { Answers, ListName, OrderLine } from "./types";
 
 export const keys = {
@@ -443,3 +443,18 @@ export const usePocketLists = () =>
   });
 
 export const useCache = useQueryClient;
+
+/** Sign out: from then on nobody is signed in, and no answer that comes late says otherwise. */
+export function useSignOut(): () => Promise<void> {
+  const cache = useQueryClient();
+  return async () => {
+    watchSession(false);
+    try {
+      await need(client.DELETE("/api/session"));
+    } catch (error) {
+      watchSession(true);
+      throw error;
+    }
+    cache.clear();
+  };
+}

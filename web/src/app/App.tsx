@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
-import { SESSION_ENDED } from "../api/client";
+import { SESSION_ENDED, watchSession } from "../api/client";
 import { useMe } from "../api/queries";
 import type { Person } from "../api/types";
 import { AuthorPage } from "../author/AuthorPage";
@@ -30,6 +30,10 @@ export function App() {
   const [ended, setEnded] = useState(false);
   const last = useRef<Person>(undefined);
   if (me.data) last.current = me.data;
+  const signedIn = Boolean(me.data);
+  useEffect(() => {
+    if (signedIn) watchSession(true);
+  }, [signedIn]);
   useEffect(() => {
     const end = () => setEnded(true);
     window.addEventListener(SESSION_ENDED, end);

@@ -1,10 +1,10 @@
 import { Menu, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
 import { useHotkeys } from "@mantine/hooks";
+import { notifications } from "@mantine/notifications";
 import { IconKey, IconLogout, IconMoon, IconSun, IconUsers } from "@tabler/icons-react";
 import { type ReactNode, useRef, useState } from "react";
 import { Link, NavLink, useNavigate } from "react-router";
-import { client } from "../api/client";
-import { useCache, useWaiting } from "../api/queries";
+import { useSignOut, useWaiting } from "../api/queries";
 import type { Person, Waiting } from "../api/types";
 import { initials } from "../ui/format";
 import { Mark } from "../ui/Mark";
@@ -23,7 +23,6 @@ const VERBS: { name: string; to: string; key: string; count?: keyof Waiting; cou
 export function Frame({ person, children }: { person: Person; children: ReactNode }) {
   const waiting = useWaiting(true);
   const navigate = useNavigate();
-  const cache = useCache();
   const scheme = useComputedColorScheme("light");
   const { setColorScheme } = useMantineColorScheme();
   const [keysShown, setKeysShown] = useState(false);
@@ -39,10 +38,14 @@ export function Frame({ person, children }: { person: Person; children: ReactNod
     ),
   ]);
 
+  const leave = useSignOut();
   async function signOut() {
-    await client.DELETE("/api/session");
-    cache.clear();
-    navigate("/");
+    try {
+      await leave();
+      navigate("/");
+    } catch (error) {
+      notifications.show({ color: "bad", message: (error as Error).message });
+    }
   }
 
   return (

@@ -1,10 +1,11 @@
-import { Button, PasswordInput } from "@mantine/core";
+import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { client, need } from "../api/client";
 import { Mark } from "../ui/Mark";
 import { Trouble } from "../ui/Trouble";
+import { NewPassword } from "./NewPassword";
 import "./sign-in.css";
 
 /** Somebody invited chooses a password, once. */
@@ -41,22 +42,14 @@ export function Invitation() {
         <form className="sign-in-form" onSubmit={choose}>
           <h2>Welcome, {invited.data.name}</h2>
           <p>
-            Choose a password of at least 10 characters. Your user name is <b>{invited.data.username}</b>.
+            Choose a password. Your user name is <b>{invited.data.username}</b>.
           </p>
-          <PasswordInput
+          <NewPassword
             label="Password"
-            size="xs"
-            autoComplete="new-password"
-            value={password}
-            onChange={(e) => setPassword(e.currentTarget.value)}
-          />
-          <PasswordInput
-            label="The same again"
-            size="xs"
-            autoComplete="new-password"
-            value={again}
-            error={again && again !== password ? "The two are not the same." : undefined}
-            onChange={(e) => setAgain(e.currentTarget.value)}
+            word={password}
+            again={again}
+            onWord={setPassword}
+            onAgain={setAgain}
           />
           <Trouble error={error} />
           <Button type="submit" mt="sm" disabled={!password || password !== again}>

@@ -3,6 +3,7 @@ import { type FormEvent, useState } from "react";
 import { Link } from "react-router";
 import { client, need } from "../api/client";
 import { Trouble } from "../ui/Trouble";
+import { NewPassword } from "./NewPassword";
 import "./sign-in.css";
 
 /** Choose another password of one's own. */
@@ -41,23 +42,12 @@ export function PasswordPage() {
               value={old}
               onChange={(e) => setOld(e.currentTarget.value)}
             />
-            <p className="soft" style={{ margin: "8px 0 2px" }}>
-              At least 10 characters; several words that do not belong together are easy to keep in mind.
-            </p>
-            <PasswordInput
+            <NewPassword
               label="The one you want"
-              size="xs"
-              autoComplete="new-password"
-              value={word}
-              onChange={(e) => setWord(e.currentTarget.value)}
-            />
-            <PasswordInput
-              label="The same again"
-              size="xs"
-              autoComplete="new-password"
-              value={again}
-              error={again && again !== word ? "The two are not the same." : undefined}
-              onChange={(e) => setAgain(e.currentTarget.value)}
+              word={word}
+              again={again}
+              onWord={setWord}
+              onAgain={setAgain}
             />
             <Trouble error={error} />
             <div className="actions" style={{ marginTop: 10 }}>

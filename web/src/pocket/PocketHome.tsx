@@ -1,7 +1,6 @@
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { client, need } from "../api/client";
-import { useCache, useOwnOrders } from "../api/queries";
+import { useOwnOrders, useSignOut } from "../api/queries";
 import type { Person } from "../api/types";
 import { count, dayTime, minutes } from "../ui/format";
 import { Mark } from "../ui/Mark";
@@ -14,7 +13,7 @@ import "./pocket.css";
 /** A technician's orders, in the order they are planned. */
 export function PocketHome({ person }: { person: Person }) {
   const orders = useOwnOrders();
-  const cache = useCache();
+  const leave = useSignOut();
   const navigate = useNavigate();
   const outbox = useOutbox(person.id);
   const [leaving, setLeaving] = useState(false);
@@ -22,8 +21,7 @@ export function PocketHome({ person }: { person: Person }) {
   const others = peopleWithParcels().filter((p) => p !== person.id).length;
   async function signOut() {
     try {
-      await need(client.DELETE("/api/session"));
-      cache.clear();
+      await leave();
       navigate("/");
     } catch (refusal) {
       setError(refusal);
