@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from reedling.core.evidence.outcomes import settled_by
 from reedling.core.guidance.catalogue import Catalogue, EquipmentTree
 from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
@@ -104,7 +105,7 @@ def shelf(context: Context) -> tuple[ShelfRow, ...]:
     with context.store.reading() as unit:
         lists = unit.catalogues.get()
         tree = EquipmentTree.of(lists.equipment)
-        fixed = unit.summaries.first_time(now)
+        fixed = unit.summaries.first_time(settled_by(now))
         rows = []
         for document in unit.documents.of_kind("incident type"):
             view = current_revision(unit, document)

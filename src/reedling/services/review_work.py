@@ -6,10 +6,10 @@ import csv
 import io
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from reedling.core.evidence.departures import Departure, departures
-from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, SETTLING_DAYS
+from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, settled_by
 from reedling.core.evidence.revision_outcomes import OutcomeChange, outcome_change
 from reedling.core.evidence.steps import StepEvidence, evidence_of
 from reedling.core.guidance.catalogue import Part
@@ -244,7 +244,9 @@ def _evidence(
     )
     summaries = unit.summaries
     n_jobs, first, last = summaries.span(wanted)
-    n_fixed, n_settled, n_too_young = summaries.first_time(context.clock(), wanted).get(document, (0, 0, 0))
+    n_fixed, n_settled, n_too_young = summaries.first_time(settled_by(context.clock()), wanted).get(
+        document, (0, 0, 0)
+    )
     planned = summaries.planned_minutes(wanted)
     return Evidence(
         document=document,
@@ -314,7 +316,7 @@ def evidence_csv(context: Context, document: str) -> str:
 def _dots(unit: Unit, jobs: Sequence[JobLine], now: datetime) -> tuple[JobDot, ...]:
     names = unit.people.names()
     headings = unit.orders.headings_of([j.order for j in jobs])
-    young = now - timedelta(days=SETTLING_DAYS)
+    latest = settled_by(now)
     return tuple(
         JobDot(
             order=job.order,
@@ -323,9 +325,7 @@ def _dots(unit: Unit, jobs: Sequence[JobLine], now: datetime) -> tuple[JobDot, .
             finished_at=job.finished_at,
             minutes_on_site=job.minutes_on_site,
             n_visits=job.n_visits,
-            fixed_first_time=None
-            if job.finished_at > young
-            else job.working_visits == 1 and not job.came_back,
+            fixed_first_time=job.fixed if job.finished_at <= latest else None,
             revisions=", ".join(f"{s.document} {s.revision}" for s in order.sources),
         )
         for job in jobs

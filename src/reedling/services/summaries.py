@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from reedling.core.evidence.job_summary import JobSummary, summarise_job
-from reedling.core.evidence.outcomes import came_back
+from reedling.core.evidence.outcomes import is_fixed
 from reedling.core.evidence.steps import StepRecord, step_records
 from reedling.core.runsheet.job import Job, job_state, replay
 from reedling.services.context import Context
@@ -40,9 +40,9 @@ def related_symptoms(unit: Unit) -> Related:
 
 
 def note_returns(unit: Unit, asset: str, related: Related) -> None:
-    """Say anew which finished jobs of an asset another order followed."""
+    """Say anew which finished jobs of an asset are fixed first time, so far as is known."""
     orders = unit.summaries.orders_on(asset)
-    unit.summaries.set_came_back(asset, [o.order for o in orders if came_back(o, orders, related)])
+    unit.summaries.set_fixed(asset, [o.order for o in orders if is_fixed(o, orders, related)])
 
 
 def note_all_returns(context: Context) -> None:

@@ -10,7 +10,6 @@ from pydantic import TypeAdapter
 from sqlalchemy import ColumnElement, Select, delete, func, or_, select
 from sqlalchemy.orm import Session
 
-from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.evidence.steps import StepRecord
 from reedling.core.matching.applicability import MatchTrace
 from reedling.core.runsheet.events import FieldEvent
@@ -463,75 +462,3 @@ class Orders:
             for r in records
         )
         self.session.flush()
-
-    def step_records(self, incident_type: str, states: Sequence[OrderState]) -> tuple[StepRecord, ...]:
-        """What the jobs of an incident type, in these states, say of their lines."""
-        return self._step_records(OrderRow.incident_type_id == incident_type, OrderRow.state.in_(states))
-
-    def step_records_of(self, document: str, states: Sequence[OrderState]) -> tuple[StepRecord, ...]:
-        """What the jobs in these states say of the lines that a document wrote."""
-        return self._step_records(StepRecordRow.document_id == document, OrderRow.state.in_(states))
-
-    def _step_records(self, *where: ColumnElement[bool]) -> tuple[StepRecord, ...]:
-        query = (
-            select(StepRecordRow)
-            .join(OrderRow, StepRecordRow.order_id == OrderRow.id)
-            .where(*where)
-            .order_by(OrderRow.logged_at, OrderRow.id)
-        )
-        return tuple(
-            StepRecord(
-                order=r.order_id,
-                document=r.document_id,
-                revision=r.revision,
-                step=r.step,
-                planned_minutes=r.planned_minutes,
-                wanted=r.wanted,
-                done=r.done,
-                skipped=r.skipped,
-                minutes=r.minutes,
-                out_of_limit=r.out_of_limit,
-            )
-            for r in self.session.scalars(query)
-        )
-
-    def outcomes(self) -> tuple[tuple[str | None, OrderOutcome], ...]:
-        """Every order as it bears on first-time fix, with its incident type.
-
-        A working visit is one on which the technician arrived; each arrival is one event.
-        """
-        arrivals = (
-            select(EventRow.order_id, func.count().label("n"))
-            .where(EventRow.kind == "arrived")
-            .group_by(EventRow.order_id)
-            .subquery()
-        )
-        query = (
-            select(
-                OrderRow.id,
-                OrderRow.asset_id,
-                OrderRow.symptom,
-                OrderRow.incident_type_id,
-                OrderRow.logged_at,
-                OrderRow.finished_at,
-                OrderRow.state,
-                arrivals.c.n,
-            )
-            .outerjoin(arrivals, arrivals.c.order_id == OrderRow.id)
-            .order_by(OrderRow.logged_at, OrderRow.id)
-        )
-        return tuple(
-            (
-                row.incident_type_id,
-                OrderOutcome(
-                    order=row.id,
-                    asset=row.asset_id,
-                    symptom=row.symptom,
-                    logged_at=row.logged_at,
-                    finished_at=row.finished_at,
-                    working_visits=row.n or 0,
-                    cancelled=row.state == "Cancelled",
-                ),
-            )
-            for row in self.session.execute(query)
-        )

@@ -335,7 +335,7 @@ class JobLine:
     minutes_on_site: float
     n_departures: int
     n_findings: int
-    came_back: bool
+    fixed: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import Any, cast
 
 from sqlalchemy import ColumnElement, Select, case, delete, func, select, update
 from sqlalchemy.orm import Session, aliased
 
 from reedling.core.evidence.job_summary import JobSummary
-from reedling.core.evidence.outcomes import SETTLING_DAYS, OrderOutcome
+from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.evidence.steps import StepCounts, StepRecord, count_step
 from reedling.core.guidance.references import ListEntry, ListName
 from reedling.core.logic.conditions import Answer
@@ -57,7 +57,7 @@ class Summaries:
                 planned_minutes=job.planned_minutes,
                 n_departures=job.n_departures,
                 n_findings=job.n_findings,
-                came_back=False,
+                fixed=False,
             )
         )
         self.session.add_all(
@@ -117,7 +117,7 @@ class Summaries:
         self.session.merge(CounterRow(prefix=VERSION, last=version))
 
     def orders_on(self, asset: str) -> tuple[OrderOutcome, ...]:
-        """The orders on an asset as far as they bear on whether a job came back, by the time logged."""
+        """The orders on an asset as far as they bear on whether a job is fixed, by the time logged."""
         query = (
             select(
                 OrderRow.id,
@@ -144,18 +144,18 @@ class Summaries:
             for row in self.session.execute(query)
         )
 
-    def set_came_back(self, asset: str, orders: Sequence[str]) -> None:
-        """Say which finished jobs of an asset another order followed; of its others, none did."""
+    def set_fixed(self, asset: str, orders: Sequence[str]) -> None:
+        """Say which finished jobs of an asset are fixed; its others are not."""
         self.session.execute(
             update(JobSummaryRow)
             .where(JobSummaryRow.asset_id == asset)
-            .values(came_back=JobSummaryRow.order_id.in_(orders))
+            .values(fixed=JobSummaryRow.order_id.in_(orders))
         )
 
-    def first_time(self, now: datetime, wanted: WantedJobs = ALL) -> Mapping[str, tuple[int, int, int]]:
-        """By incident type: jobs fixed first time, jobs counted, jobs too young to count."""
-        settled = JobSummaryRow.finished_at <= now - timedelta(days=SETTLING_DAYS)
-        fixed = settled & (JobSummaryRow.working_visits == 1) & JobSummaryRow.came_back.is_(False)
+    def first_time(self, latest: datetime, wanted: WantedJobs = ALL) -> Mapping[str, tuple[int, int, int]]:
+        """By incident type: fixed jobs, jobs counted, jobs too young to count: those finished after ``latest``."""
+        settled = JobSummaryRow.finished_at <= latest
+        fixed = settled & JobSummaryRow.fixed
         query = (
             select(
                 JobSummaryRow.incident_type_id,
@@ -232,17 +232,13 @@ class Summaries:
             document, revision = documents[0], wanted.issued_with[1]
             of_revision = (StepSummaryRow.document_id == document, StepSummaryRow.revision == revision)
             return self._sums(_summed().where(of_type, *of_revision))
-        judged = StepRecordRow.wanted & StepRecordRow.out_of_limit.is_not(None)
-        such = (
-            StepRecordRow.wanted,
-            StepRecordRow.wanted & StepRecordRow.done,
-            StepRecordRow.wanted & StepRecordRow.skipped,
-            judged,
-            judged & StepRecordRow.out_of_limit,
-        )
-        columns: list[Any] = [StepRecordRow.document_id, StepRecordRow.step, func.count()]
-        columns += [func.sum(case((one, 1), else_=0)) for one in such]
-        return self._sums(select(*columns).where(*_records(wanted)))
+        found: dict[tuple[str, str], StepCounts] = {}
+        for row in self.session.scalars(
+            select(StepRecordRow).where(*_records(wanted), StepRecordRow.document_id.in_(documents))
+        ):
+            key = (row.document_id, row.step)
+            found[key] = found.get(key, StepCounts()).plus(count_step(_record(row)))
+        return found
 
     def _sums(self, query: Select[Any]) -> Mapping[tuple[str, str], StepCounts]:
         grouped = query.group_by(*list(query.selected_columns)[:2])
@@ -286,7 +282,7 @@ class Summaries:
                 minutes_on_site=row.minutes_on_site,
                 n_departures=row.n_departures,
                 n_findings=row.n_findings,
-                came_back=row.came_back,
+                fixed=row.fixed,
             )
             for row in self.session.scalars(query)
         )
@@ -332,6 +328,21 @@ class Summaries:
         """The latest answer to each question on an asset's finished jobs."""
         query = select(LastAnswerRow.question, LastAnswerRow.answer).where(LastAnswerRow.asset_id == asset)
         return dict(self.session.execute(query).all())
+
+
+def _record(row: StepRecordRow) -> StepRecord:
+    return StepRecord(
+        order=row.order_id,
+        document=row.document_id,
+        revision=row.revision,
+        step=row.step,
+        planned_minutes=row.planned_minutes,
+        wanted=row.wanted,
+        done=row.done,
+        skipped=row.skipped,
+        minutes=row.minutes,
+        out_of_limit=row.out_of_limit,
+    )
 
 
 def _summed() -> Select[Any]:

@@ -397,7 +397,7 @@ class JobSummaryRow(Base):
 
     __tablename__ = "job_summaries"
     __table_args__ = (
-        Index("job_summaries_by_type", "incident_type_id", "finished_at", "working_visits", "came_back"),
+        Index("job_summaries_by_type", "incident_type_id", "finished_at", "fixed"),
         Index("job_summaries_by_minutes", "incident_type_id", "minutes_on_site"),
         Index("job_summaries_by_planned", "incident_type_id", "planned_minutes"),
         Index("job_summaries_by_asset", "asset_id"),
@@ -413,7 +413,7 @@ class JobSummaryRow(Base):
     planned_minutes: Mapped[float | None] = mapped_column(Float)
     n_departures: Mapped[int]
     n_findings: Mapped[int]
-    came_back: Mapped[bool]
+    fixed: Mapped[bool]
 
 
 class JobSourceRow(Base):

@@ -66,6 +66,18 @@ def came_back(
     )
 
 
+def settled_by(now: datetime) -> datetime:
+    """The latest finish that counts by now, aware UTC: jobs finished after it are too young to tell."""
+    return now - timedelta(days=SETTLING_DAYS)
+
+
+def is_fixed(
+    order: OrderOutcome, others: Iterable[OrderOutcome], related: Callable[[str, str], bool]
+) -> bool:
+    """Whether one working visit put a finished job right and kept it right, so far as is known."""
+    return order.working_visits == 1 and not came_back(order, others, related)
+
+
 def first_time_fix(
     orders: Iterable[OrderOutcome],
     all_orders: Sequence[OrderOutcome],
@@ -82,18 +94,18 @@ def first_time_fix(
     fixed: list[str] = []
     not_fixed: list[str] = []
     too_young: list[str] = []
-    settle = timedelta(days=SETTLING_DAYS)
+    latest = settled_by(now)
     by_asset: dict[str, list[OrderOutcome]] = {}
     for other in all_orders:
         by_asset.setdefault(other.asset, []).append(other)
     for order in orders:
         if order.finished_at is None or order.cancelled:
             continue
-        if now - order.finished_at < settle:
+        if order.finished_at > latest:
             too_young.append(order.order)
             continue
-        back = came_back(order, by_asset.get(order.asset, ()), related)
-        (fixed if order.working_visits == 1 and not back else not_fixed).append(order.order)
+        fits = is_fixed(order, by_asset.get(order.asset, ()), related)
+        (fixed if fits else not_fixed).append(order.order)
     return FirstTimeFix(
         share=wilson_interval(len(fixed), len(fixed) + len(not_fixed)),
         fixed=tuple(fixed),

@@ -98,7 +98,7 @@ def upgrade() -> None:
         sa.Column("planned_minutes", sa.Float(), nullable=True),
         sa.Column("n_departures", sa.Integer(), nullable=False),
         sa.Column("n_findings", sa.Integer(), nullable=False),
-        sa.Column("came_back", sa.Boolean(), nullable=False),
+        sa.Column("fixed", sa.Boolean(), nullable=False),
         sa.ForeignKeyConstraint(
             ["order_id"],
             ["orders.id"],
@@ -115,7 +115,7 @@ def upgrade() -> None:
         )
         batch_op.create_index(
             "job_summaries_by_type",
-            ["incident_type_id", "finished_at", "working_visits", "came_back"],
+            ["incident_type_id", "finished_at", "fixed"],
             unique=False,
         )
 
