@@ -24,7 +24,6 @@ from tests.served import Server, serving
 SIZES = (200, 2_000, 20_000)
 N_CLIENTS = 8
 TIMES = 12
-LINE = "{:48}" + "{:>10}" * len(SIZES) + "   {:>10}"
 
 Ask = Callable[[httpx.Client], httpx.Response]
 
@@ -182,10 +181,11 @@ def main(sizes: Sequence[int] = SIZES) -> None:
             server.stop()
             restart = server.start()
             print(f"restart with {n_orders:,} orders: {restart:.2f} s")
-    print(LINE.format("milliseconds, median, one client", *(f"{n:,}" for n in sizes), "growth"))
+    line = "{:48}" + "{:>10}" * len(sizes) + "   {:>10}"
+    print(line.format("milliseconds, median, one client", *(f"{n:,}" for n in sizes), "growth"))
     for name in columns[0]:
         own = [c[name] * 1000 for c in columns]
-        print(LINE.format(name, *(f"{x:.0f}" for x in own), f"{own[-1] / own[0]:.1f}x"))
+        print(line.format(name, *(f"{x:.0f}" for x in own), f"{own[-1] / own[0]:.1f}x"))
     for n_orders, n, median, p99, most, memory in shared:
         print(
             f"{N_CLIENTS} clients, {n_orders:,} orders: {n:,} answers, median {median * 1000:.0f} ms, "

@@ -19,6 +19,7 @@ from secure.headers import (
 )
 from secure.middleware import SecureASGIMiddleware
 from starlette.exceptions import HTTPException
+from starlette.middleware.body_limit import RequestBodyLimitMiddleware
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.routing import Match
@@ -61,7 +62,6 @@ def create_app(context: Context, settings: Settings) -> FastAPI:
         version=__version__,
         responses=REFUSALS,
         generate_unique_id_function=_operation_name,
-        max_body_size=SMALL_BODY,
         docs_url=None,
         redoc_url=None,
         openapi_url=None,
@@ -82,6 +82,7 @@ def create_app(context: Context, settings: Settings) -> FastAPI:
         _serve_interface(app, settings)
     _document_refusals(app)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
+    app.add_middleware(RequestBodyLimitMiddleware, max_body_size=SMALL_BODY)
     app.add_middleware(FrontDoor, address=settings.address)
     app.add_middleware(SecureASGIMiddleware, secure=security_headers())
     if settings.hosts:

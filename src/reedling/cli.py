@@ -136,8 +136,9 @@ def doctor(data: DataDir = Path("data")) -> None:
 def mend_texts_command(data: DataDir = Path("data")) -> None:
     """Mend texts that cannot be read (half characters, control characters), wherever they stand."""
     open_context(data)
-    engine = open_engine(DataFolder(data).database)
-    mended = mend_texts(engine)
+    folder = DataFolder(data)
+    with folder.hold(alone=True):
+        mended = mend_texts(open_engine(folder.database))
     for bad in mended:
         typer.echo(f"{bad.table}.{bad.column}, row {bad.row}: mended.")
     typer.echo(f"{len(mended)} texts mended.")

@@ -49,7 +49,6 @@ def sign_in_over(page: Page, password: str = DEMO_PASSWORD) -> None:
 
 def test_three_notes_taken_offline_outlive_a_session_that_ended(on_site: Page, address: str) -> None:
     """Signed out elsewhere while the phone was offline: nothing is sent, nothing lost, and it says so."""
-    cookies = on_site.context.cookies()
     on_site.context.set_offline(True)
     for text in ("First", "Second", "Third"):
         note(on_site, text)
@@ -60,7 +59,6 @@ def test_three_notes_taken_offline_outlive_a_session_that_ended(on_site: Page, a
     sign_in_over(on_site)
     expect(status(on_site)).to_have_text("all sent", timeout=20_000)
     assert notes_of(on_site, address) == ["First", "Second", "Third"]
-    assert cookies
 
 
 def test_a_colleague_on_the_phone_neither_sends_nor_sees_it(on_site: Page, address: str) -> None:
@@ -70,11 +68,7 @@ def test_a_colleague_on_the_phone_neither_sends_nor_sees_it(on_site: Page, addre
     on_site.context.set_offline(False)
     post = on_site.context.request.post
     teo = {"username": "teo", "password": DEMO_PASSWORD}
-    people = [p["username"] for p in on_site.context.request.get("/api/sign-in").json()["people"]]
-    answer = post("/api/session", data=teo)
-    assert answer.ok or "teo" not in people
-    if not answer.ok:
-        post("/api/session", data={"username": "ines", "password": DEMO_PASSWORD})
+    assert post("/api/session", data=teo).ok
     # The page still belongs to Runa; the session is somebody else's: the server is asked and nothing is sent.
     expect(status(on_site)).to_have_text("1 not sent, sign in to send", timeout=20_000)
     on_site.goto("/pocket")
@@ -83,7 +77,6 @@ def test_a_colleague_on_the_phone_neither_sends_nor_sees_it(on_site: Page, addre
     on_site.goto("/")
     on_site.get_by_role("button", name="Runa Ashdown").click()
     expect(status(on_site)).to_have_text("all sent", timeout=20_000)
-    on_site.go_back()
 
 
 def test_a_refusal_is_kept_with_its_reason_and_can_be_sent_again(

@@ -187,6 +187,8 @@ def test_guessing_is_slowed_by_name_and_by_address_and_told_afterwards(context: 
     assert guess("ann", "10.0.0.2") == "wrong", "Ann herself, elsewhere, is not locked out"
     many = [guess(f"nobody{n}", "10.0.0.3") for n in range(45)]
     assert (many.count("wrong"), many.count("slow")) == (40, 5)
+    with pytest.raises(TooMany):
+        sign_in(context, "ann", GOOD, limits=limits, address="10.0.0.3")
     found = sign_in(context, "ann", GOOD, limits=limits, address="10.0.0.9")
     assert (found.failed.count, found.failed.last_at) == (11, context.clock())
     assert sign_in(context, "ann", GOOD, limits=limits, address="10.0.0.9").failed.count == 0

@@ -191,3 +191,25 @@ def test_a_page_of_jobs_goes_on_where_the_one_before_ended(demo_dir: Any) -> Non
     with demo.store.reading() as unit:
         assert unread.total == unit.summaries.jobs(WantedJobs(unread=True), limit=1)[0]
     assert compare_outcomes(demo, "IT-001", "WP-001", "A", "B").older.n_jobs > 0
+
+
+def test_counts_over_several_documents_at_a_revision_are_those_of_the_records(demo_dir: Any) -> None:
+    """Jobs issued with either of two documents at revision A, and the steps of both, added up one by one."""
+    demo = open_context(demo_dir)
+    documents = ("WP-001", "WP-002")
+    with demo.store.reading() as unit:
+        for incident_type in ("IT-001", "IT-002"):
+            wanted = WantedJobs(incident_type=incident_type, issued_with=(documents, "A"))
+            orders = [
+                o
+                for o in unit.orders.find(states=("Finished", "Reviewed"), incident_type=incident_type)
+                if any(s.document in documents and s.revision == "A" for s in o.runsheet.sources)
+            ]
+            slow: dict[tuple[str, str], int] = {}
+            for order in orders:
+                for r in step_records(order.id, order.runsheet, replay(unit.orders.events(order.id))):
+                    if r.document in documents:
+                        slow[r.document, r.step] = slow.get((r.document, r.step), 0) + r.wanted
+            found = unit.summaries.step_counts(wanted, documents)
+            assert {key: counts.n_wanted for key, counts in found.items()} == slow
+            assert sum(slow.values()) > 20

@@ -70,9 +70,9 @@ def add_error_mapping(app: FastAPI) -> None:
 
     @app.exception_handler(HTTPException)
     async def http(_request: Request, error: HTTPException) -> JSONResponse:
-        said = "The request is larger than this address takes. Send less at once."
-        detail = said if error.status_code == 413 else str(error.detail)
-        mapped = ReedlingError(f"http.{error.status_code}", detail)
+        if error.status_code == 413:
+            return too_large_answer()
+        mapped = ReedlingError(f"http.{error.status_code}", str(error.detail))
         mapped.title = HTTPStatus(error.status_code).phrase
         return _answer(error.status_code, mapped, headers=dict(error.headers or {}))
 
@@ -103,6 +103,17 @@ def problem_answer(error: ReedlingError) -> JSONResponse:
     elif isinstance(error, Unavailable):
         headers["Retry-After"] = "2"
     return _answer(status, error, headers)
+
+
+def too_large_answer() -> JSONResponse:
+    """The answer to a body above its route's bound."""
+    mapped = ReedlingError(
+        "http.413",
+        "The request is larger than this address takes.",
+        hint="Send less at once; nothing was changed.",
+    )
+    mapped.title = HTTPStatus(413).phrase
+    return _answer(413, mapped)
 
 
 def unexpected_answer() -> JSONResponse:

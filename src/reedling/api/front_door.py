@@ -7,7 +7,7 @@ from urllib.parse import urlsplit
 from starlette.requests import Request
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from reedling.api.error_mapping import problem_answer
+from reedling.api.error_mapping import problem_answer, too_large_answer
 from reedling.errors import InvalidInput, NotAllowed, NotFound, ReedlingError
 
 MAX_PATH = 2_000
@@ -30,16 +30,24 @@ class FrontDoor:
             return
         refusal = self._refusal(Request(scope))
 
-        async def unstored(message: Message) -> None:
-            if message["type"] == "http.response.start" and scope["path"].startswith(("/api", "/standins")):
-                if not any(name.lower() == b"cache-control" for name, _ in message["headers"]):
-                    message["headers"] = [*message["headers"], _NO_STORE]
-            await send(message)
+        told_otherwise = False
+
+        async def answered(message: Message) -> None:
+            nonlocal told_otherwise
+            if told_otherwise:
+                return
+            if message["type"] == "http.response.start":
+                if _is_bare_refusal(message):
+                    # The framework refuses a body that is too large in words of its own.
+                    told_otherwise = True
+                    await too_large_answer()(scope, receive, _unstored(scope, send))
+                    return
+            await _unstored(scope, send)(message)
 
         if refusal is not None:
-            await problem_answer(refusal)(scope, receive, unstored)
+            await problem_answer(refusal)(scope, receive, answered)
         else:
-            await self.app(scope, receive, unstored)
+            await self.app(scope, receive, answered)
 
     def _refusal(self, request: Request) -> ReedlingError | None:
         path = request.scope["path"]
@@ -65,3 +73,20 @@ class FrontDoor:
         if origin is None:
             return True
         return urlsplit(origin).netloc in (request.headers.get("host", ""), self.host or None)
+
+
+def _is_bare_refusal(message: Message) -> bool:
+    kinds = [value for name, value in message["headers"] if name.lower() == b"content-type"]
+    return bool(message["status"] == 413 and kinds and kinds[0].startswith(b"text/plain"))
+
+
+def _unstored(scope: Scope, send: Send) -> Send:
+    """Send with the word that browsers do not store answers about people and work."""
+
+    async def unstored(message: Message) -> None:
+        if message["type"] == "http.response.start" and scope["path"].startswith(("/api", "/standins")):
+            if not any(name.lower() == b"cache-control" for name, _ in message["headers"]):
+                message["headers"] = [*message["headers"], _NO_STORE]
+        await send(message)
+
+    return unstored

@@ -7,7 +7,7 @@ data and validated in a worker thread. What FastAPI then validates is validated 
 from __future__ import annotations
 
 from collections.abc import Callable, Coroutine
-from typing import Any
+from typing import Any, TypeVar
 
 from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
@@ -18,7 +18,7 @@ from fastapi.routing import APIRoute
 
 from reedling.api.access import Allowed, context_of
 from reedling.exchange.json_text import read_json
-from reedling.exchange.text import clean_text
+from reedling.exchange.text import MAX_TEXT, clean_text
 
 SMALL_BODY = 256_000
 """Bytes of a body, unless its route says otherwise."""
@@ -28,6 +28,9 @@ PICTURE_BODY = 12_100_000
 """Bytes of a body that holds a picture, with what the form around it takes."""
 MAX_PARAMETER = 2_000
 """Characters of one part of an address or of a header that a route reads."""
+
+
+Endpoint = TypeVar("Endpoint", bound=Callable[..., Any])
 
 
 class GuardedRoute(APIRoute):
@@ -53,11 +56,18 @@ class GuardedRoute(APIRoute):
 
     def _read(self, body: bytes) -> Any:
         assert self.body_field is not None
-        data = read_json(body, where="Request", limit=DOCUMENT_BODY)
+        long_texts = getattr(self.endpoint, "takes_sheets", False)
+        data = read_json(body, where="Request", limit=DOCUMENT_BODY if long_texts else MAX_TEXT)
         value, errors = self.body_field.validate(data, {}, loc=("body",))
         if errors:
             raise RequestValidationError(errors)
         return value
+
+
+def takes_sheets(endpoint: Endpoint) -> Endpoint:
+    """Mark a route in whose body one text may be a whole sheet; elsewhere texts are bounded much lower."""
+    endpoint.takes_sheets = True  # type: ignore[attr-defined]
+    return endpoint
 
 
 def guarded_router(prefix: str, tag: str) -> APIRouter:

@@ -8,7 +8,7 @@ from fastapi import Header, Response
 from pydantic import BaseModel
 
 from reedling.api.access import Ctx, OfficePerson, Writer
-from reedling.api.guarded import DOCUMENT_BODY, guarded_router
+from reedling.api.guarded import DOCUMENT_BODY, guarded_router, takes_sheets
 from reedling.exchange.list_sheets import AnyListName, write_sheet
 from reedling.services import edit_catalogue, edit_register
 from reedling.services.context import Context
@@ -60,6 +60,7 @@ def read_sheet(name: AnyListName, _person: OfficePerson, context: Ctx) -> Respon
 
 
 @router.post("/{name}/sheet", max_body_size=DOCUMENT_BODY)
+@takes_sheets
 def put_sheet(
     name: AnyListName, body: SheetToWrite, if_match: IfMatch, person: Writer, context: Ctx
 ) -> SheetOutcome:

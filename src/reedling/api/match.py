@@ -9,7 +9,7 @@ from fastapi import Header, Query, Response
 from pydantic import BaseModel
 
 from reedling.api.access import Ctx, OfficePerson, Writer
-from reedling.api.guarded import DOCUMENT_BODY, guarded_router
+from reedling.api.guarded import DOCUMENT_BODY, guarded_router, takes_sheets
 from reedling.core.guidance.decision_tables import PRIORITIES
 from reedling.core.matching.coverage import Across
 from reedling.core.matching.table_editing import TableEdit
@@ -88,6 +88,7 @@ def table(document: str, response: Response, _person: OfficePerson, context: Ctx
 
 
 @router.post("/documents/{document}/table-edits", max_body_size=DOCUMENT_BODY)
+@takes_sheets
 def edit_table(
     document: str, body: TableEditRequest, if_match: IfMatch, person: Writer, context: Ctx
 ) -> SavedEdit:

@@ -20,6 +20,8 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from reedling.api.error_mapping import unexpected_answer
 
 REQUEST_ID = "X-Request-ID"
+METHODS = frozenset({"GET", "HEAD", "OPTIONS", "POST", "PUT", "PATCH", "DELETE"})
+"""Methods that are counted each; whatever else is sent counts together."""
 _GIVEN_ID = re.compile(r"[A-Za-z0-9-]{8,64}")
 _log = structlog.get_logger("reedling")
 
@@ -100,12 +102,13 @@ class ObservedRequests:
 
     def _tell(self, request: Request, status: int, seconds: float) -> None:
         route = _route(request.scope)
-        self.metrics.requests.labels(request.method, route, str(status)).inc()
-        self.metrics.seconds.labels(request.method, route).observe(seconds)
+        method = request.method if request.method in METHODS else "other"
+        self.metrics.requests.labels(method, route, str(status)).inc()
+        self.metrics.seconds.labels(method, route).observe(seconds)
         person = getattr(request.state, "person", None)
         _log.info(
             "request",
-            method=request.method,
+            method=method,
             route=route,
             status=status,
             milliseconds=round(seconds * 1000, 1),

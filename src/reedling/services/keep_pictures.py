@@ -11,6 +11,8 @@ from typing import Any
 from PIL import ExifTags, Image, UnidentifiedImageError
 
 from reedling.core.guidance.questions import Photo
+from reedling.core.runsheet.job import job_run, replay
+from reedling.core.runsheet.progress import laid_question
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.services.context import Context
 from reedling.services.take_orders import need_order
@@ -34,9 +36,8 @@ def keep_picture(
         order = need_order(unit, order_id)
         if order.technician != person.id:
             raise NotFound("orders.unknown", f"there is no order {order_id} for you.")
-        asked = {q.id.split("@")[0]: q for line in order.runsheet.lines for q in line.proofs}.get(
-            question.split("@")[0]
-        )
+        found_line = laid_question(job_run(order.runsheet, replay(unit.orders.events(order_id))), question)
+    asked = found_line[1] if found_line else None
     if not (isinstance(asked, Photo) and asked.keep_place):
         data = without_place(data)
     with context.store.writing() as unit:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from datetime import timedelta
 from functools import cache
 
-from limits import RateLimitItem, parse
+from limits import parse
 from limits.storage import MemoryStorage
 from limits.strategies import MovingWindowRateLimiter
 from pwdlib import PasswordHash
@@ -40,36 +40,34 @@ class SignInLimits:
     limiter: MovingWindowRateLimiter = field(default_factory=lambda: MovingWindowRateLimiter(MemoryStorage()))
 
     def take(self, username: str, address: str) -> None:
-        """Count an attempt.
+        """Count an attempt by its name; refuse it where there were too many lately.
 
         Raises
         ------
         TooMany
-            ``sign_in.slow`` when there were too many lately.
+            ``sign_in.slow``.
         """
-        for limit, key in self._limits(username, address):
-            if not self.limiter.hit(limit, *key):
-                error = TooMany(
-                    "sign_in.slow",
-                    "There were too many attempts to sign in.",
-                    hint="Wait a few minutes, then try again.",
-                )
-                error.wait_s = limit.get_expiry()
-                raise error
+        names = ((BY_NAME_AND_ADDRESS, (username, address)), (BY_NAME, (username,)))
+        slow = [limit for limit, key in names if not self.limiter.hit(limit, *key)]
+        if not self.limiter.test(BY_ADDRESS, address):
+            slow.append(BY_ADDRESS)
+        if slow:
+            error = TooMany(
+                "sign_in.slow",
+                "There were too many attempts to sign in.",
+                hint="Wait a few minutes, then try again.",
+            )
+            error.wait_s = max(limit.get_expiry() for limit in slow)
+            raise error
+
+    def note_failure(self, address: str) -> None:
+        """Count a wrong attempt by its address; right ones from there do not make up for it."""
+        self.limiter.hit(BY_ADDRESS, address)
 
     def forgive(self, username: str, address: str) -> None:
         """Forget a person's attempts: the last one was right."""
-        self.limiter.clear(BY_NAME_AND_ADDRESS, "name and address", username, address)
-        self.limiter.clear(BY_NAME, "name", username)
-        self.limiter.clear(BY_ADDRESS, "address", address)
-
-    @staticmethod
-    def _limits(username: str, address: str) -> tuple[tuple[RateLimitItem, tuple[str, ...]], ...]:
-        return (
-            (BY_NAME_AND_ADDRESS, ("name and address", username, address)),
-            (BY_ADDRESS, ("address", address)),
-            (BY_NAME, ("name", username)),
-        )
+        self.limiter.clear(BY_NAME_AND_ADDRESS, username, address)
+        self.limiter.clear(BY_NAME, username)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -159,6 +157,8 @@ def sign_in(
     person = found[0] if found and fits and password not in dead and found[0].removed_at is None else None
     now = context.clock()
     if person is None:
+        if limits is not None:
+            limits.note_failure(address)
         with context.store.writing() as unit:
             unit.next_number("failed sign-ins")
             if found:
@@ -213,6 +213,8 @@ def change_password(
     with context.store.reading() as unit:
         held = unit.people.password_hash(person.id)
     if not _fits(old, held):
+        if limits is not None:
+            limits.note_failure(address)
         raise NotSignedIn("sign_in.refused", "The password you have now is another one.")
     check_password(new, person)
     hashed = hash_password(new)

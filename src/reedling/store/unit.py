@@ -75,7 +75,7 @@ PATIENCE_S = 30.0
 
 @dataclass(frozen=True, slots=True)
 class Store:
-    """The database and the folder of pictures beside it. One writer at a time, in the order they came."""
+    """The database and the folder of pictures beside it. One writer at a time; the others wait outside the database."""
 
     engine: Engine
     pictures_dir: Path

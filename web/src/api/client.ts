@@ -63,11 +63,7 @@ export async function need<T>(
     type: "about:blank",
     title: problem?.title ?? response.statusText,
     status: response.status,
-    detail:
-      problem?.detail ??
-      (response.status === 413
-        ? "This is larger than the server takes at once. Nothing was changed."
-        : "The server gave an answer that cannot be read."),
+    detail: problem?.detail ?? "The server gave an answer that cannot be read.",
     code: problem?.code ?? "http",
     where: problem?.where ?? "",
     hint: problem?.hint ?? "",
