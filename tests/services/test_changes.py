@@ -91,7 +91,7 @@ def test_planning_cancelling_and_drafts_thrown_away_leave_a_trace(context: Conte
 
     discard_draft(context, PIA, form, plan_document(context, form).etag)
     (gone,) = changes_of(context, "draft").changes
-    assert (gone.person_name, gone.act, gone.key) == ("Pia Sandoval", "discarded", form)
+    assert (gone.person_name, gone.act, gone.key) == ("Pia Sandoval", "thrown away", form)
     with context.store.reading() as unit:
         assert unit.changes.of_batch(gone.batch)[0].before["title"] == "Odd one"
 

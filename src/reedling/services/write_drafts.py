@@ -215,7 +215,7 @@ def discard_draft(context: Context, person: Person, document: str, etag: str) ->
             person,
             "draft",
             document,
-            "discarded",
+            "thrown away",
             before=dump_value(revision.content),
             note=f"{kind} {document} {revision.letter}, “{revision.content.title}”",
         )

@@ -53,7 +53,7 @@ ChangeAct = Literal[
     "planned",
     "cancelled",
     "reviewed",
-    "discarded",
+    "thrown away",
     "password",
     "sessions ended",
 ]

@@ -34,7 +34,7 @@ export function PasswordPage() {
             It is changed. You were signed out on every other device. <Link to="/">Go on</Link>
           </p>
         ) : (
-          <form className="sign-in-form" onSubmit={change}>
+          <form className="sign-in-form" style={{ maxWidth: 420 }} onSubmit={change}>
             <PasswordInput
               label="The one you have"
               size="xs"

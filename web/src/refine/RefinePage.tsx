@@ -23,13 +23,14 @@ export function RefinePage({ person }: { person: Person }) {
     (page.data?.plans ?? []).map((plan) => ({ plan, incident: incidents[i]?.document ?? "" })),
   );
   const open = plans.filter(({ plan }) => plan.in_force && plan.in_force !== plan.letter);
+  const waiting = shelf.isPending || pages.some((page) => page.isPending);
   const changed = plans.filter(({ plan }) => plan.history.length > 1);
   return (
     <div className="bench only-sheet">
       <main className="sheet" id="sheet">
         <div className="inner">
           <h1>Being refined</h1>
-          {open.length === 0 ? (
+          {waiting ? null : open.length === 0 ? (
             <Empty title="No revision is being written">
               <p>
                 Open an incident type in <Link to="/review">Review</Link>, see which steps drift from their
@@ -40,7 +41,7 @@ export function RefinePage({ person }: { person: Person }) {
             <Rows rows={open} person={person} />
           )}
           <h2 style={{ marginTop: 22 }}>Revisions to compare</h2>
-          {changed.length === 0 ? (
+          {waiting ? null : changed.length === 0 ? (
             <p className="soft">No plan has a second revision yet.</p>
           ) : (
             <table className="rows">
