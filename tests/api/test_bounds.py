@@ -224,7 +224,11 @@ def test_a_picture_whose_file_is_gone_is_told_of(sign_in: SignIn, demo_app: Fast
 def _answers(unit: Any, order: str) -> Iterator[str]:
     from reedling.core.runsheet.job import replay
 
-    yield from (v for v in replay(unit.orders.events(order)).answers.values() if isinstance(v, str))
+    yield from (
+        v
+        for v in replay(unit.orders.get(order).runsheet, unit.orders.events(order)).answers.values()
+        if isinstance(v, str)
+    )
 
 
 def test_every_page_of_an_empty_installation_opens(tmp_path: Any) -> None:

@@ -65,7 +65,7 @@ def record_all(events: list[FieldEvent]) -> Job:
 
 
 def test_a_whole_job_adds_up() -> None:
-    job = replay(WHOLE)
+    job = replay(SHEET, WHOLE)
     assert job_state(job) == "Finished"
     assert job.finished_at == at(130)
     assert job.visits[0].minutes_on_site == 100
@@ -89,7 +89,7 @@ def test_a_whole_job_adds_up() -> None:
     ],
 )
 def test_the_order_state_follows_the_events(events: list[FieldEvent], state: str | None) -> None:
-    assert job_state(replay(events)) == state
+    assert job_state(replay(SHEET, events)) == state
 
 
 def test_a_second_visit_goes_on_where_the_first_left_off() -> None:
@@ -100,7 +100,7 @@ def test_a_second_visit_goes_on_where_the_first_left_off() -> None:
         Arrived(at=at(1030)),
         *step("read", 1030, 1035, ("bar", 100.0)),
     ]
-    job = replay([*first, left, *again])
+    job = replay(SHEET, [*first, left, *again])
     assert len(job.visits) == 2
     assert job.times["W:read"].minutes == 10 + 5
     assert job.times["W:read"].started_at == at(40)
@@ -116,7 +116,7 @@ def test_starting_another_step_stops_the_clock_of_the_first() -> None:
         Answered(at=at(50), question="W:locked", value=True),
         StepDone(at=at(50), line="W:lock"),
     ]
-    job = replay(events)
+    job = replay(SHEET, events)
     assert (job.times["W:lock"].minutes, job.times["W:read"].minutes) == (10, 10)
 
 
@@ -187,13 +187,13 @@ def test_a_step_left_out_can_be_taken_up_after_all() -> None:
         StepSkipped(at=at(31), line="W:read", reason="No gauge"),
         *step("read", 40, 45, ("bar", 100.0)),
     ]
-    job = replay(events)
+    job = replay(SHEET, events)
     assert job.skipped == {}
     assert "W:read" in job.done
 
 
 def test_departures_name_what_was_long_out_of_limit_and_used() -> None:
-    told = [(d.kind, d.sentence) for d in departures(SHEET, replay(WHOLE))]
+    told = [(d.kind, d.sentence) for d in departures(SHEET, replay(SHEET, WHOLE))]
     assert told == [
         ("took long", "“Read the pressure” took 24 min, planned 10."),
         ("out of limit", "Pressure: 84 bar is below 90 bar."),
@@ -213,7 +213,7 @@ def test_departures_name_left_out_out_of_order_parts_and_returns() -> None:
         Coded(at=at(953), cause="low-oil", remedy="topped-up"),
         LeftSite(at=at(954), outcome="finished"),
     ]
-    told = [(d.kind, d.sentence) for d in departures(SHEET, replay(events))]
+    told = [(d.kind, d.sentence) for d in departures(SHEET, replay(SHEET, events))]
     assert told == [
         ("left out", "“Run it three times” was left out: Called away"),
         ("out of order", "“Read the pressure” was done before “lock the drive”."),
@@ -224,14 +224,14 @@ def test_departures_name_left_out_out_of_order_parts_and_returns() -> None:
 
 def test_a_planned_part_that_was_not_used_is_named() -> None:
     events = [e for e in WHOLE if not isinstance(e, PartUsed)]
-    kinds = [d.kind for d in departures(SHEET, replay(events))]
+    kinds = [d.kind for d in departures(SHEET, replay(SHEET, events))]
     assert "part not used" in kinds
 
 
 def test_parts_are_told_by_name_and_unit_where_the_catalogue_has_them() -> None:
     oil = {"OIL-32": Part(code="OIL-32", name="Oil", unit="l")}
     events = [*WHOLE[:-2], PartUsed(at=at(116), part="OIL-32", quantity=2.5), *WHOLE[-2:]]
-    sentences = [d.sentence for d in departures(SHEET, replay(events), oil)]
+    sentences = [d.sentence for d in departures(SHEET, replay(SHEET, events), oil)]
     assert "2.5 l Oil used, planned 0." in sentences
 
 
@@ -245,15 +245,15 @@ def test_a_job_that_went_as_written_has_no_departures() -> None:
         Coded(at=at(62), cause="unknown", remedy="none"),
         LeftSite(at=at(63), outcome="finished"),
     ]
-    assert departures(calm, replay(events)) == ()
+    assert departures(calm, replay(SHEET, events)) == ()
 
 
 def test_step_evidence_follows_a_step_through_its_jobs() -> None:
-    records = [r for n in range(3) for r in step_records(f"WO-{n}", SHEET, replay(WHOLE))]
+    records = [r for n in range(3) for r in step_records(f"WO-{n}", SHEET, replay(SHEET, WHOLE))]
     calm = [e for e in WHOLE if getattr(e, "line", None) not in ("W:valve", "W:fit")]
     high = [replace(e, value=100.0) if isinstance(e, Answered) and e.question == "W:bar" else e for e in calm]
     high = [e for e in high if not (isinstance(e, Answered) and e.question in ("W:seat", "W:fitted"))]
-    records += step_records("WO-9", SHEET, replay(high))
+    records += step_records("WO-9", SHEET, replay(SHEET, high))
     found = step_evidence(records)
     valve, read = found[("W", "valve")], found[("W", "read")]
     assert (valve.wanted.n_hits, valve.wanted.n_total) == (3, 4)

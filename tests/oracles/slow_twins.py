@@ -16,7 +16,7 @@ def fixed_first_time(
     order: OrderOutcome, everything: Sequence[OrderOutcome], now: object, related: Callable[[str, str], bool]
 ) -> bool | None:
     """The definition read aloud, for one order; ``None`` when it does not count either way."""
-    if order.finished_at is None or order.cancelled:
+    if order.finished_at is None or order.cancelled or order.doubtful:
         return None
     thirty_days_later = order.finished_at + timedelta(days=30)
     if now < thirty_days_later:  # type: ignore[operator]

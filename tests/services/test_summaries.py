@@ -123,22 +123,28 @@ def check_first_time(context: Context) -> None:
     with context.store.reading() as unit:
         related = relation_of(unit.catalogues.get())
         everything = [o for a in unit.orders.n_by_asset() for o in _outcomes(unit, a)]
-        by_type: dict[str, list[bool | None]] = {}
+        by_type: dict[str, list[bool | None | str]] = {}
         for outcome in everything:
             order = unit.orders.get(outcome.order)
             if order is not None and outcome.finished_at is not None and not outcome.cancelled:
                 verdict = fixed_first_time(outcome, everything, now, related)
-                by_type.setdefault(order.incident_type or "", []).append(verdict)
+                by_type.setdefault(order.incident_type or "", []).append(
+                    "doubtful" if outcome.doubtful else verdict
+                )
         found = unit.summaries.first_time(settled_by(now))
         for document, verdicts in by_type.items():
-            n_settled = sum(v is not None for v in verdicts)
-            assert found[document] == (sum(v is True for v in verdicts), n_settled, len(verdicts) - n_settled)
+            assert found[document] == (
+                verdicts.count(True),
+                verdicts.count(True) + verdicts.count(False),
+                verdicts.count(None),
+                verdicts.count("doubtful"),
+            )
 
 
 def _outcomes(unit: Unit, asset: str) -> list[OrderOutcome]:
     out = []
     for order in unit.orders.find(asset=asset):
-        job = replay(unit.orders.events(order.id))
+        job = replay(order.runsheet, unit.orders.events(order.id))
         out.append(
             OrderOutcome(
                 order=order.id,
@@ -148,6 +154,7 @@ def _outcomes(unit: Unit, asset: str) -> list[OrderOutcome]:
                 finished_at=job.finished_at,
                 working_visits=sum(v.arrived_at is not None for v in job.visits),
                 cancelled=order.state == "Cancelled",
+                doubtful=any(v.headed_out_at < order.logged_at - timedelta(days=1) for v in job.visits[-1:]),
             )
         )
     return out
@@ -165,7 +172,7 @@ def test_evidence_from_summaries_is_the_evidence_of_the_records(demo_dir: Any, r
             if revision is None
             or any((s.document, s.revision) == ("WP-001", revision) for s in o.runsheet.sources)
         ]
-        jobs = {o.id: replay(unit.orders.events(o.id)) for o in orders}
+        jobs = {o.id: replay(o.runsheet, unit.orders.events(o.id)) for o in orders}
         records = [r for o in orders for r in step_records(o.id, o.runsheet, jobs[o.id])]
     slow = step_evidence(records)
     for row in found.steps:
@@ -207,7 +214,9 @@ def test_counts_over_several_documents_at_a_revision_are_those_of_the_records(de
             ]
             slow: dict[tuple[str, str], int] = {}
             for order in orders:
-                for r in step_records(order.id, order.runsheet, replay(unit.orders.events(order.id))):
+                for r in step_records(
+                    order.id, order.runsheet, replay(order.runsheet, unit.orders.events(order.id))
+                ):
                     if r.document in documents:
                         slow[r.document, r.step] = slow.get((r.document, r.step), 0) + r.wanted
             found = unit.summaries.step_counts(wanted, documents)

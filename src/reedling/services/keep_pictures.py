@@ -36,7 +36,9 @@ def keep_picture(
         order = need_order(unit, order_id)
         if order.technician != person.id:
             raise NotFound("orders.unknown", f"there is no order {order_id} for you.")
-        found_line = laid_question(job_run(order.runsheet, replay(unit.orders.events(order_id))), question)
+        found_line = laid_question(
+            job_run(order.runsheet, replay(order.runsheet, unit.orders.events(order_id))), question
+        )
     asked = found_line[1] if found_line else None
     if not (isinstance(asked, Photo) and asked.keep_place):
         data = without_place(data)

@@ -34,6 +34,7 @@ from reedling.services.document_views import (
 from reedling.services.release_revisions import bring_into_force, bundle
 from reedling.services.shared_library import library_being_written, uses
 from reedling.services.table_views import known_to_tables
+from reedling.store.summaries import NO_JOBS
 from reedling.store.unit import Unit
 
 
@@ -111,14 +112,14 @@ def shelf(context: Context) -> tuple[ShelfRow, ...]:
             view = current_revision(unit, document)
             incident = view.content
             assert isinstance(incident, IncidentType)
-            n_fixed, n_settled, _ = fixed.get(document, (0, 0, 0))
+            counts = fixed.get(document, NO_JOBS)
             rows.append(
                 ShelfRow(
                     document=document,
                     title=incident.title,
                     group=tree.name(incident.equipment),
                     states=_open_states(unit, document),
-                    fixed_first_time=wilson_interval(n_fixed, n_settled),
+                    fixed_first_time=wilson_interval(counts.n_fixed, counts.n_settled),
                 )
             )
     return tuple(sorted(rows, key=lambda r: (r.group, r.document)))

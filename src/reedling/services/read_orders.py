@@ -12,7 +12,7 @@ from reedling.core.guidance.questions import answer_text
 from reedling.core.logic.conditions import fact_label
 from reedling.core.runsheet.job import Job, OrderState, job_run, replay
 from reedling.core.runsheet.lines import Source
-from reedling.core.runsheet.progress import Run, progress_of, write_backs
+from reedling.core.runsheet.progress import Run, is_past, progress_of, write_backs
 from reedling.errors import NotFound
 from reedling.services.change_orders import issued_documents
 from reedling.services.context import Context
@@ -141,7 +141,7 @@ def order_page(context: Context, order_id: str, *, only_for: Person | None = Non
 def page_of(unit: Unit, order: Order) -> OrderPage:
     """Put an order together with what the field recorded against it."""
     names = unit.people.names()
-    job = replay(unit.orders.events(order.id))
+    job = replay(order.runsheet, unit.orders.events(order.id))
     run = job_run(order.runsheet, job)
     put_on = set(issued_documents(order.runsheet))
     categories = {c.code: c.name for c in unit.catalogues.get().categories}
@@ -172,12 +172,14 @@ def page_of(unit: Unit, order: Order) -> OrderPage:
 
 
 def answers_in_words(run: Run) -> dict[str, str]:
-    """Each answer and computed value as a person would write it down; what is hidden is left out."""
-    questions = {q.id: q for line in run.lines for q in line.proofs}
+    """Each answer and computed value as a person would write it down, and each that is no longer asked."""
+    questions = {q.id: q for line in run.lines_ever for q in line.proofs}
     given = {q: a for q, a in run.answers.items() if q in questions and run.standing.wanted[q] is True}
+    past = {q: a for q, a in run.past.answers.items() if q in questions and is_past(run, questions[q])}
     computed = progress_of(run).computed
-    words = {q: answer_text(questions[q], value) for q, value in {**given, **computed}.items()}
-    return {q: f"{text}, because {run.reasons[q]}" if q in run.reasons else text for q, text in words.items()}
+    reasons = {**run.past.reasons, **run.reasons}
+    words = {q: answer_text(questions[q], value) for q, value in {**past, **given, **computed}.items()}
+    return {q: f"{text}, because {reasons[q]}" if q in reasons else text for q, text in words.items()}
 
 
 def written_back(unit: Unit, run: Run) -> tuple[WrittenBack, ...]:

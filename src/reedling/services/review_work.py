@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 
 from reedling.core.evidence.departures import Departure, departures
+from reedling.core.evidence.doubtful_times import Bounds, plausible_minutes_on_site
 from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, settled_by
 from reedling.core.evidence.revision_outcomes import OutcomeChange, outcome_change
 from reedling.core.evidence.steps import StepEvidence, evidence_of
@@ -26,6 +27,7 @@ from reedling.services.keep_changes import keep_order_change
 from reedling.services.read_orders import OrderLine, OrderPage, order_line, page_of
 from reedling.services.take_orders import need_order
 from reedling.store.records import JobLine, Person, WantedJobs
+from reedling.store.summaries import NO_JOBS
 from reedling.store.unit import Unit
 
 PAGE = 50
@@ -40,7 +42,7 @@ class InboxRow:
     n_departures: int
     n_findings: int
     n_visits: int
-    minutes_on_site: float
+    minutes_on_site: float | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -53,11 +55,11 @@ class InboxPage:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CompletionPage:
-    """A completion in full."""
+    """A completion in full. ``minutes_on_site`` is nothing where times of a visit cannot be."""
 
     page: OrderPage
     departures: tuple[Departure, ...]
-    minutes_on_site: float
+    minutes_on_site: float | None
     cause: str
     remedy: str
     parts_used: tuple[str, ...]
@@ -65,13 +67,14 @@ class CompletionPage:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JobDot:
-    """One job behind the figures."""
+    """One job behind the figures; ``doubtful`` where the time of its finish cannot be."""
 
     order: str
     asset: str
     technician: str
     finished_at: datetime
-    minutes_on_site: float
+    doubtful: bool
+    minutes_on_site: float | None
     n_visits: int
     fixed_first_time: bool | None
     revisions: str
@@ -99,7 +102,10 @@ class StepRow:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Evidence:
-    """What the field made of an incident type. Minutes are on site, over all visits of a job."""
+    """What the field made of an incident type. Minutes are on site, over all visits of a job.
+
+    ``n_doubtful`` finished jobs are not counted as fixed or not because their times cannot be.
+    """
 
     document: str
     title: str
@@ -108,6 +114,7 @@ class Evidence:
     last_job: datetime | None
     fixed_first_time: Share
     n_too_young: int
+    n_doubtful: int
     definition: str
     minutes_on_site: Spread | None
     planned_minutes: float | None
@@ -156,10 +163,11 @@ def completion(context: Context, order_id: str) -> CompletionPage:
         causes = {c.code: c.label for c in lists.causes}
         remedies = {r.code: r.label for r in lists.remedies}
         parts = {p.code: p for p in lists.parts}
+        bounds = Bounds(logged_at=order.logged_at, received_at=unit.orders.received_at(order_id))
         return CompletionPage(
             page=page,
-            departures=departures(order.runsheet, page.job, parts),
-            minutes_on_site=sum(v.minutes_on_site or 0 for v in page.job.visits),
+            departures=departures(order.runsheet, page.job, parts, bounds=bounds),
+            minutes_on_site=plausible_minutes_on_site(page.job, bounds),
             cause=causes.get(page.job.cause or "", page.job.cause or ""),
             remedy=remedies.get(page.job.remedy or "", page.job.remedy or ""),
             parts_used=tuple(
@@ -244,9 +252,9 @@ def _evidence(
     )
     summaries = unit.summaries
     n_jobs, first, last = summaries.span(wanted)
-    n_fixed, n_settled, n_too_young = summaries.first_time(settled_by(context.clock()), wanted).get(
-        document, (0, 0, 0)
-    )
+    n_fixed, n_settled, n_too_young, n_doubtful = summaries.first_time(
+        settled_by(context.clock()), wanted
+    ).get(document, NO_JOBS)
     planned = summaries.planned_minutes(wanted)
     return Evidence(
         document=document,
@@ -256,6 +264,7 @@ def _evidence(
         last_job=last,
         fixed_first_time=wilson_interval(n_fixed, n_settled),
         n_too_young=n_too_young,
+        n_doubtful=n_doubtful,
         definition=FIXED_FIRST_TIME,
         minutes_on_site=summaries.minutes_on_site(wanted),
         planned_minutes=planned.median if planned else None,
@@ -280,6 +289,7 @@ def evidence_csv(context: Context, document: str) -> str:
             "taken_low_quartile_min",
             "taken_high_quartile_min",
             "jobs_timed",
+            "jobs_of_doubtful_times",
             "jobs_wanted",
             "jobs_done",
             "jobs_skipped",
@@ -303,6 +313,7 @@ def evidence_csv(context: Context, document: str) -> str:
                     else ["", "", ""]
                 ),
                 taken.count if taken else 0,
+                e.n_doubtful if e else 0,
                 e.wanted.n_hits if e else 0,
                 e.done.n_hits if e else 0,
                 e.n_skipped if e else 0,
@@ -323,9 +334,10 @@ def _dots(unit: Unit, jobs: Sequence[JobLine], now: datetime) -> tuple[JobDot, .
             asset=f"{order.asset.name}, {order.asset.site.name}",
             technician=names.get(order.technician or "", ""),
             finished_at=job.finished_at,
+            doubtful=job.doubtful_finish,
             minutes_on_site=job.minutes_on_site,
             n_visits=job.n_visits,
-            fixed_first_time=job.fixed if job.finished_at <= latest else None,
+            fixed_first_time=job.fixed if job.finished_at <= latest and not job.doubtful_finish else None,
             revisions=", ".join(f"{s.document} {s.revision}" for s in order.sources),
         )
         for job in jobs

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from reedling.core.guidance.questions import Computed, Reading, answer_text, wanted_range
+from reedling.core.guidance.questions import Computed, Question, Reading, answer_text, wanted_range
 from reedling.core.logic.conditions import Answer
 from reedling.core.runsheet.lines import Runsheet
 from reedling.core.runsheet.progress import (
@@ -30,7 +30,7 @@ class Offer:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RunView:
-    """A runsheet with its progress, its lines laid out for each repeat.
+    """A runsheet with its progress, its lines laid out for each repeat, also for one no longer named.
 
     ``wanted`` gives the limits of each reading in words, ``computed`` the values worked out so far,
     ``offered`` the answers that may be taken over, ``last_meters`` what each meter read last.
@@ -50,7 +50,7 @@ def run_view(run: Run) -> RunView:
     sheet = run.rules.runsheet
     lines = tuple(
         replace(line, parts=wanted_parts(run, line)) if any(p.condition for p in line.parts) else line
-        for line in run.lines
+        for line in run.lines_ever
     )
     questions = {q.id: q for line in lines for q in line.proofs}
     progress = progress_of(run)
@@ -68,7 +68,7 @@ def run_view(run: Run) -> RunView:
             q: Offer(
                 answer=answer,
                 words=answer_text(questions[q], answer),
-                source="the last visit" if questions[q].prefill == "last" else "the order",
+                source=_source(run, questions[q]),
             )
             for q, answer in offered_answers(run).items()
         },
@@ -78,3 +78,9 @@ def run_view(run: Run) -> RunView:
             if q.kind == "meter" and (last := sheet.facts.get(f"meter.{q.meter}")) is not None
         },
     )
+
+
+def _source(run: Run, question: Question) -> str:
+    if question.id in run.past.answers:
+        return "earlier on this job"
+    return "the last visit" if question.prefill == "last" else "the order"

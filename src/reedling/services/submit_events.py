@@ -76,7 +76,7 @@ def submit_events(
     def prepare(unit: Unit) -> _Applied:
         held = _held(unit, person, order_id, submission, digest)
         order = need_order(unit, order_id) if held else _own_order(unit, person, order_id)
-        job = replay(unit.orders.events(order_id))
+        job = replay(order.runsheet, unit.orders.events(order_id))
         if held is None:
             job = _after(unit, order, job, events)
         records = step_records(order_id, order.runsheet, job)
@@ -84,7 +84,7 @@ def submit_events(
             order=order,
             job=job,
             records=records,
-            summary=summary_of(order, job, records),
+            summary=summary_of(order, job, records, now),
             related=related_symptoms(unit),
             held=held,
         )
@@ -103,7 +103,7 @@ def submit_events(
         order = replace(order, state=state, finished_at=job.finished_at)
         if state == "Finished":
             before = entries_of_assets(unit, [order.asset.id])
-            order = _write_back(unit, order, job)
+            order = _write_back(unit, order, job, applied.summary)
             after = entries_of_assets(unit, [order.asset.id])
             keep_list_changes(
                 context, unit, person, "assets", before, after, note=f"written back by {order_id}"
@@ -201,9 +201,9 @@ def _check_references(unit: Unit, order: Order, lists: Catalogue, job: Job, even
         raise InvalidInput("events.unknown_code", f"there is no {named}.", where=event.kind.capitalize())
 
 
-def _write_back(unit: Unit, order: Order, job: Job) -> Order:
+def _write_back(unit: Unit, order: Order, job: Job, summary: JobSummary | None) -> Order:
     """Write the answers that say so to the asset and the order; the order as it is then."""
-    assert job.finished_at is not None
+    assert summary is not None
     fields = dict(order.fields)
     for back in write_backs(job_run(order.runsheet, job)):
         whose, field = back.field.split(".", 1)
@@ -212,7 +212,7 @@ def _write_back(unit: Unit, order: Order, job: Job) -> Order:
                 asset=order.asset.id,
                 meter=field,
                 value=float(back.after),
-                at=job.finished_at,
+                at=summary.known_at,
                 order=order.id,
             )
             unit.places.add_meter_reading(state)

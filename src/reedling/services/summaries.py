@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import datetime
 
+from reedling.core.evidence.doubtful_times import Bounds
 from reedling.core.evidence.job_summary import JobSummary, summarise_job
 from reedling.core.evidence.outcomes import is_fixed
 from reedling.core.evidence.steps import StepRecord, step_records
@@ -13,14 +15,16 @@ from reedling.services.symptoms import relation_of
 from reedling.store.records import Order
 from reedling.store.unit import Unit
 
-RULES = 1
+RULES = 2
 """Raised whenever what summaries hold is worked out otherwise; then everything is counted anew."""
 
 Related = Callable[[str, str], bool]
 
 
-def summary_of(order: Order, job: Job, records: tuple[StepRecord, ...]) -> JobSummary | None:
-    """The summary of an order's job; nothing while it is not finished."""
+def summary_of(
+    order: Order, job: Job, records: tuple[StepRecord, ...], received_at: datetime | None
+) -> JobSummary | None:
+    """The summary of an order's job, received by then; nothing while it is not finished."""
     if job_state(job) != "Finished":
         return None
     return summarise_job(
@@ -31,6 +35,7 @@ def summary_of(order: Order, job: Job, records: tuple[StepRecord, ...]) -> JobSu
         incident_type=order.incident_type or "",
         asset=order.asset.id,
         symptom=order.symptom,
+        bounds=Bounds(logged_at=order.logged_at, received_at=received_at),
     )
 
 
@@ -78,9 +83,9 @@ def recount(context: Context) -> int:
             assert order is not None
             events = unit.orders.events(order_id)
             unit.summaries.note_codes(order_id, events)
-            job = replay(events)
+            job = replay(order.runsheet, events)
             records = step_records(order_id, order.runsheet, job)
-            summary = summary_of(order, job, records)
+            summary = summary_of(order, job, records, unit.orders.received_at(order_id))
             unit.orders.replace_step_records(
                 order_id, records, incident_type=order.incident_type, closed=summary is not None
             )

@@ -191,7 +191,7 @@ def _visit(
     rng = field.rng
     field.clock.now = at
     with field.context.store.reading() as unit:
-        job = replay(unit.orders.events(order.id))
+        job = replay(order.runsheet, unit.orders.events(order.id))
     events: list[FieldEvent] = []
 
     def add(event: FieldEvent) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import datetime
 from typing import Any, Literal, cast
 
 from pydantic import TypeAdapter
@@ -434,6 +435,11 @@ class Orders:
         query = select(func.count()).select_from(EventRow).where(EventRow.order_id == order_id)
         return self.session.scalar(query) or 0
 
+    def received_at(self, order_id: str) -> datetime | None:
+        """When the latest of what was recorded against an order was received."""
+        query = select(func.max(SubmissionRow.received_at)).where(SubmissionRow.order_id == order_id)
+        return self.session.scalar(query)
+
     def events(self, order_id: str) -> tuple[FieldEvent, ...]:
         """Everything recorded against an order, in order."""
         query = select(EventRow.payload).where(EventRow.order_id == order_id).order_by(EventRow.number)
@@ -456,6 +462,7 @@ class Orders:
                 skipped=r.skipped,
                 minutes=r.minutes,
                 out_of_limit=r.out_of_limit,
+                doubtful=r.doubtful,
                 incident_type_id=incident_type,
                 closed=closed,
             )

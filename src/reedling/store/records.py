@@ -332,10 +332,11 @@ class JobLine:
     finished_at: datetime
     n_visits: int
     working_visits: int
-    minutes_on_site: float
+    minutes_on_site: float | None
     n_departures: int
     n_findings: int
     fixed: bool
+    doubtful_finish: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

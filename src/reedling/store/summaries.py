@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import Any, cast
+from typing import Any, NamedTuple, cast
 
 from sqlalchemy import ColumnElement, Select, case, delete, func, select, update
 from sqlalchemy.orm import Session, aliased
@@ -31,9 +31,21 @@ from reedling.store.tables import (
 )
 
 ALL = WantedJobs()
-COUNTS = ("n_jobs", "n_wanted", "n_done", "n_skipped", "n_judged", "n_out_of_limit")
+COUNTS = ("n_jobs", "n_wanted", "n_done", "n_skipped", "n_judged", "n_out_of_limit", "n_doubtful")
 VERSION = "summaries"
 """The counter that tells by which rules the summaries were worked out."""
+
+
+class FirstTimeCounts(NamedTuple):
+    """Jobs fixed first time, jobs counted, those too young to count, those whose times cannot be."""
+
+    n_fixed: int
+    n_settled: int
+    n_too_young: int
+    n_doubtful: int
+
+
+NO_JOBS = FirstTimeCounts(0, 0, 0, 0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,6 +70,7 @@ class Summaries:
                 n_departures=job.n_departures,
                 n_findings=job.n_findings,
                 fixed=False,
+                doubtful_finish=job.doubtful_finish,
             )
         )
         self.session.add_all(
@@ -79,9 +92,9 @@ class Summaries:
         held = {row.question: row for row in self.session.scalars(query)}
         for question, answer in job.answers.items():
             row = held.get(question) or LastAnswerRow(asset_id=job.asset, question=question)
-            if question in held and (row.finished_at, row.order_id) > (job.finished_at, job.order):
+            if question in held and (row.finished_at, row.order_id) > (job.known_at, job.order):
                 continue
-            row.answer, row.order_id, row.finished_at = answer, job.order, job.finished_at
+            row.answer, row.order_id, row.finished_at = answer, job.order, job.known_at
             self.session.add(row)
 
     def _count(self, incident_type: str, record: StepRecord) -> None:
@@ -126,6 +139,7 @@ class Summaries:
                 OrderRow.state,
                 JobSummaryRow.finished_at,
                 JobSummaryRow.working_visits,
+                JobSummaryRow.doubtful_finish,
             )
             .outerjoin(JobSummaryRow, JobSummaryRow.order_id == OrderRow.id)
             .where(OrderRow.asset_id == asset)
@@ -140,6 +154,7 @@ class Summaries:
                 finished_at=row.finished_at,
                 working_visits=row.working_visits or 0,
                 cancelled=row.state == "Cancelled",
+                doubtful=bool(row.doubtful_finish),
             )
             for row in self.session.execute(query)
         )
@@ -152,23 +167,25 @@ class Summaries:
             .values(fixed=JobSummaryRow.order_id.in_(orders))
         )
 
-    def first_time(self, latest: datetime, wanted: WantedJobs = ALL) -> Mapping[str, tuple[int, int, int]]:
-        """By incident type: fixed jobs, jobs counted, jobs too young to count: those finished after ``latest``."""
-        settled = JobSummaryRow.finished_at <= latest
+    def first_time(self, latest: datetime, wanted: WantedJobs = ALL) -> Mapping[str, FirstTimeCounts]:
+        """By incident type; too young are those finished after ``latest``."""
+        plausible = JobSummaryRow.doubtful_finish.is_(False)
+        settled = (JobSummaryRow.finished_at <= latest) & plausible
         fixed = settled & JobSummaryRow.fixed
         query = (
             select(
                 JobSummaryRow.incident_type_id,
                 func.sum(case((fixed, 1), else_=0)),
                 func.sum(case((settled, 1), else_=0)),
+                func.sum(case((plausible, 0), else_=1)),
                 func.count(),
             )
             .where(*_where(wanted))
             .group_by(JobSummaryRow.incident_type_id)
         )
         return {
-            document: (n_fixed, n_settled, n_jobs - n_settled)
-            for document, n_fixed, n_settled, n_jobs in self.session.execute(query)
+            document: FirstTimeCounts(n_fixed, n_settled, n_jobs - n_settled - n_doubtful, n_doubtful)
+            for document, n_fixed, n_settled, n_doubtful, n_jobs in self.session.execute(query)
         }
 
     def span(self, wanted: WantedJobs) -> tuple[int, datetime | None, datetime | None]:
@@ -180,9 +197,9 @@ class Summaries:
         return n_jobs, first, last
 
     def minutes_on_site(self, wanted: WantedJobs) -> Spread | None:
-        """Minutes on site over all visits of a job."""
+        """Minutes on site over all visits of a job, of jobs whose times can be."""
         column = JobSummaryRow.minutes_on_site
-        return self._spread(select(column).where(*_where(wanted)).order_by(column))
+        return self._spread(select(column).where(column.is_not(None), *_where(wanted)).order_by(column))
 
     def planned_minutes(self, wanted: WantedJobs) -> Spread | None:
         """Likely minutes of the steps that each job turned out to want."""
@@ -283,6 +300,7 @@ class Summaries:
                 n_departures=row.n_departures,
                 n_findings=row.n_findings,
                 fixed=row.fixed,
+                doubtful_finish=row.doubtful_finish,
             )
             for row in self.session.scalars(query)
         )
@@ -342,6 +360,7 @@ def _record(row: StepRecordRow) -> StepRecord:
         skipped=row.skipped,
         minutes=row.minutes,
         out_of_limit=row.out_of_limit,
+        doubtful=row.doubtful,
     )
 
 

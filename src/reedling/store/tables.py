@@ -374,6 +374,7 @@ class StepRecordRow(Base):
     out_of_limit: Mapped[bool | None]
     incident_type_id: Mapped[str | None]
     closed: Mapped[bool] = mapped_column(server_default="0")
+    doubtful: Mapped[bool] = mapped_column(server_default="0")
 
 
 class StepSummaryRow(Base):
@@ -390,6 +391,7 @@ class StepSummaryRow(Base):
     n_skipped: Mapped[int]
     n_judged: Mapped[int]
     n_out_of_limit: Mapped[int]
+    n_doubtful: Mapped[int] = mapped_column(server_default="0")
 
 
 class JobSummaryRow(Base):
@@ -409,11 +411,12 @@ class JobSummaryRow(Base):
     finished_at: Mapped[datetime] = mapped_column(Instant)
     n_visits: Mapped[int]
     working_visits: Mapped[int]
-    minutes_on_site: Mapped[float] = mapped_column(Float)
+    minutes_on_site: Mapped[float | None] = mapped_column(Float)
     planned_minutes: Mapped[float | None] = mapped_column(Float)
     n_departures: Mapped[int]
     n_findings: Mapped[int]
     fixed: Mapped[bool]
+    doubtful_finish: Mapped[bool] = mapped_column(server_default="0")
 
 
 class JobSourceRow(Base):

@@ -162,7 +162,7 @@ export function More({
         <h2>All steps</h2>
         <ol className="pocket-steps">
           {page.run.progress.lines
-            .filter((l) => l.state !== "hidden")
+            .filter((l) => l.state !== "hidden" && l.state !== "no longer asked")
             .map((l) => {
               const open = l.state === "open question";
               return (

@@ -4,7 +4,7 @@ import { useComparison, useOutcomes, usePlanDocument, useTable } from "../api/qu
 import type { Difference, Evidence, RevisionComparison } from "../api/types";
 import { DotRange, DotRangeKey } from "../ui/DotRange";
 import { Figure, ShareFigure } from "../ui/Figure";
-import { minutes, number } from "../ui/format";
+import { leftOut, minutes, number } from "../ui/format";
 import { PHASE_COLOUR, phaseWord } from "../ui/phases";
 import { placeOf } from "../ui/places";
 import { Trouble } from "../ui/Trouble";
@@ -110,7 +110,7 @@ function Outcome({ letter, evidence }: { letter: string; evidence: Evidence | un
         <ShareFigure
           label={`Revision ${letter}: fixed first time`}
           share={evidence.fixed_first_time}
-          more={evidence.n_too_young ? `${evidence.n_too_young} too young` : ""}
+          more={leftOut(evidence)}
           title={evidence.definition}
         />
       )}

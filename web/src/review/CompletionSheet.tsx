@@ -4,7 +4,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { client, need } from "../api/client";
 import { ordersChanged, useCache, useCompletion } from "../api/queries";
 import type { CompletionPage, Line, Person } from "../api/types";
-import { dayTime, minutes, number, time } from "../ui/format";
+import { day, dayTime, minutes, number, time } from "../ui/format";
 import { phaseWord } from "../ui/phases";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import "./review.css";
@@ -70,8 +70,11 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
               Technician <b>{line.technician_name}</b>
             </li>
             <li>
-              On site <b className="taken">{minutes(completion.minutes_on_site)}</b> in {job.visits.length}{" "}
-              {job.visits.length === 1 ? "visit" : "visits"}
+              On site{" "}
+              <b className="taken">
+                {completion.minutes_on_site === null ? "cannot be told" : minutes(completion.minutes_on_site)}
+              </b>{" "}
+              in {job.visits.length} {job.visits.length === 1 ? "visit" : "visits"}
             </li>
             <li>
               Cause <b>{completion.cause || "not coded"}</b>
@@ -127,7 +130,7 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
         {completion.departures.map((d) => (
           <div
             key={d.kind + d.line + d.sentence}
-            className={["out of limit", "finding"].includes(d.kind) ? "note bad" : "note"}
+            className={["out of limit", "finding", "doubtful time"].includes(d.kind) ? "note bad" : "note"}
           >
             <div className="soft">{d.kind}</div>
             {d.sentence}
@@ -147,8 +150,8 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
         {job.visits.map((visit, i) => (
           <p key={visit.headed_out_at} style={{ margin: "6px 0" }}>
             {i + 1}. Headed out {dayTime(visit.headed_out_at)}
-            {visit.arrived_at && `, arrived ${time(visit.arrived_at)}`}
-            {visit.left_at && `, left ${time(visit.left_at)}`}.{" "}
+            {visit.arrived_at && `, arrived ${since(visit.headed_out_at, visit.arrived_at)}`}
+            {visit.left_at && `, left ${since(visit.arrived_at ?? visit.headed_out_at, visit.left_at)}`}.{" "}
             {visit.outcome === "return needed" && `Return needed: ${visit.reason}. ${visit.note}`}
           </p>
         ))}
@@ -168,6 +171,7 @@ function CompletedLine({
 }) {
   const { job, answers_in_words: words, run } = completion.page;
   const times = job.times[line.id];
+  const finished = state === "done" || job.past.done.includes(line.id);
   return (
     <tr>
       <td style={{ color: phaseWord(line.phase), fontWeight: 650 }}>{line.phase}</td>
@@ -175,12 +179,16 @@ function CompletedLine({
         {line.text}
         {state === "skipped" && <div className="out">left out: {job.skipped[line.id]}</div>}
         {state === "due" && <div className="out">not done</div>}
+        {state === "no longer asked" && (
+          <div className="out">{pastWords(line, job)}, then no longer asked</div>
+        )}
       </td>
       <td>
         {line.proofs.map((proof) => {
-          const answer = job.answers[proof.id];
+          const past = run.progress.lines.some((l) => l.line === line.id && l.past.includes(proof.id));
+          const answer = past ? job.past.answers[proof.id] : job.answers[proof.id];
           if (words[proof.id] === undefined) return null;
-          const outside = run.consequences[proof.id]?.severity;
+          const outside = run.progress.findings.find((f) => f.question === proof.id)?.severity;
           if (proof.kind === "photo" || proof.kind === "signature")
             return (
               <a key={proof.id} href={`/api/pictures/${answer}`} target="_blank" rel="noreferrer">
@@ -197,13 +205,26 @@ function CompletedLine({
               <span className="soft">{proof.label}</span>{" "}
               <b className={outside ? "out" : ""}>{words[proof.id]}</b>
               {outside && <span className="out"> {outside}</span>}
+              {past && <span className="soft"> answered, then no longer asked</span>}
             </div>
           );
         })}
       </td>
       <td className="num">{number(line.minutes.likely)}</td>
-      <td className="num">{state === "done" && times ? number(times.minutes) : "–"}</td>
+      <td className="num">{finished && times ? number(times.minutes) : "–"}</td>
       <td className="num">{times?.finished_at ? time(times.finished_at) : ""}</td>
     </tr>
   );
+}
+
+/** A time by itself on the same day, with its day on another. */
+function since(before: string, at: string): string {
+  return day(before) === day(at) ? time(at) : dayTime(at);
+}
+
+/** What became of a line before a later answer closed it. */
+function pastWords(line: Line, job: CompletionPage["page"]["job"]): string {
+  if (job.past.done.includes(line.id)) return "done";
+  if (job.past.skipped[line.id] !== undefined) return `left out (${job.past.skipped[line.id]})`;
+  return "begun";
 }

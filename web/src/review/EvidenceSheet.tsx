@@ -7,7 +7,7 @@ import type { Evidence, Person, Share } from "../api/types";
 import { DotRange, DotRangeKey } from "../ui/DotRange";
 import { Empty } from "../ui/Empty";
 import { Figure, ShareFigure } from "../ui/Figure";
-import { count, dayYear, minutes, number, percent } from "../ui/format";
+import { count, dayYear, leftOut, minutes, number, percent } from "../ui/format";
 import { More } from "../ui/More";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import "./review.css";
@@ -153,7 +153,7 @@ function Sheet({
             <ShareFigure
               label="Fixed first time"
               share={fix}
-              more={evidence.n_too_young ? `${evidence.n_too_young} too young` : ""}
+              more={leftOut(evidence)}
               title={evidence.definition}
             />
             <Figure
@@ -205,7 +205,14 @@ function Sheet({
                       <DotRange planned={row.planned_minutes} taken={e?.taken} top={scale} width={190} />
                     </td>
                     <td className="num">{number(row.planned_minutes)}</td>
-                    <td className="num">{e?.taken ? number(e.taken.median) : "–"}</td>
+                    <td className="num">
+                      {e?.taken ? number(e.taken.median) : "–"}
+                      {e !== null && e.n_doubtful > 0 && (
+                        <div className="soft" title="Their times for this step cannot be">
+                          without {e.n_doubtful}
+                        </div>
+                      )}
+                    </td>
                     <td className="num">
                       {e?.taken ? `${number(e.taken.low_quartile)}–${number(e.taken.high_quartile)}` : ""}
                     </td>
@@ -231,11 +238,13 @@ function Sheet({
               {dayYear(job.finished_at)}, <b>{minutes(job.minutes_on_site)}</b>
               <div className="soft">
                 {job.asset}; {job.technician}; {job.n_visits} {job.n_visits === 1 ? "visit" : "visits"};{" "}
-                {job.fixed_first_time === null
-                  ? "too young to tell"
-                  : job.fixed_first_time
-                    ? "fixed first time"
-                    : "not fixed first time"}
+                {job.doubtful
+                  ? "its times cannot be"
+                  : job.fixed_first_time === null
+                    ? "too young to tell"
+                    : job.fixed_first_time
+                      ? "fixed first time"
+                      : "not fixed first time"}
               </div>
             </li>
           ))}

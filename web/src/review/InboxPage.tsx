@@ -62,7 +62,13 @@ export function InboxPage() {
                     <td>{row.line.technician_name}</td>
                     <td>{row.line.finished_at && dayTime(row.line.finished_at)}</td>
                     <td className="num">{row.n_visits}</td>
-                    <td className="num">{minutes(row.minutes_on_site)}</td>
+                    <td className="num">
+                      {row.minutes_on_site === null ? (
+                        <span title="Times of a visit cannot be">doubtful</span>
+                      ) : (
+                        minutes(row.minutes_on_site)
+                      )}
+                    </td>
                     <td className="num">{row.n_findings || ""}</td>
                     <td className="num">{row.n_departures || ""}</td>
                   </tr>

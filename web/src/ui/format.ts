@@ -46,3 +46,13 @@ export function initials(name: string): string {
 export function count(n: number, one: string, many = `${one}s`): string {
   return `${n} ${n === 1 ? one : many}`;
 }
+
+/** The jobs that a share leaves out, in words: too young, or at times that cannot be. */
+export function leftOut(evidence: { n_too_young: number; n_doubtful: number }): string {
+  return [
+    evidence.n_too_young ? `${evidence.n_too_young} too young` : "",
+    evidence.n_doubtful ? `${evidence.n_doubtful} at doubtful times` : "",
+  ]
+    .filter(Boolean)
+    .join(", ");
+}

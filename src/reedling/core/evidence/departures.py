@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+from reedling.core.evidence.doubtful_times import ANY_TIME, Bounds, doubtful_times, step_doubt
 from reedling.core.guidance.catalogue import Part
 from reedling.core.logic.conditions import lower_first, number_text
 from reedling.core.runsheet.job import Job, job_run
@@ -23,6 +24,8 @@ DepartureKind = Literal[
     "out of order",
     "out of limit",
     "finding",
+    "no longer asked",
+    "doubtful time",
     "part not planned",
     "part not used",
     "return",
@@ -39,14 +42,15 @@ class Departure:
 
 
 def departures(
-    runsheet: Runsheet, job: Job, parts: Mapping[str, Part] | None = None
+    runsheet: Runsheet, job: Job, parts: Mapping[str, Part] | None = None, *, bounds: Bounds = ANY_TIME
 ) -> tuple[Departure, ...]:
     """Every difference between what was issued and what was done, in runsheet order.
 
-    ``parts`` are those of the catalogue, by code; one that is not there goes by its code.
+    ``parts`` are those of the catalogue, by code; one that is not there goes by its code. ``bounds``
+    are what the job's times are held against.
     """
     run = job_run(runsheet, job)
-    names = {line.id: line for line in run.lines}
+    names = {line.id: line for line in run.lines_ever}
     progress = progress_of(run)
     out = [d for p in progress.lines for d in _line_departures(job, names[p.line], p.state)]
     out += _order_departures(job, run)
@@ -64,6 +68,10 @@ def departures(
         )
         for i, v in enumerate(job.visits, 1)
         if v.outcome == "return needed"
+    ]
+    out += [
+        Departure(kind="doubtful time", line=d.line, sentence=d.sentence)
+        for d in doubtful_times(job, run.lines_ever, bounds)
     ]
     return tuple(out)
 
@@ -84,10 +92,19 @@ def _line_departures(job: Job, line: Line, state: str) -> list[Departure]:
             )
         )
     if state == "due" and job.finished_at is not None:
-        out.append(Departure(kind="not done", line=line.id, sentence=f"“{line.text}” was not done."))
+        again = " once it was asked again; it had been done before" if line.id in job.past.done else ""
+        out.append(Departure(kind="not done", line=line.id, sentence=f"“{line.text}” was not done{again}."))
+    if state == "no longer asked":
+        out.append(Departure(kind="no longer asked", line=line.id, sentence=_closed(job, line)))
     times = job.times.get(line.id)
     planned = line.minutes.likely
-    if times and state == "done" and times.minutes > max(planned * LONG_RATIO, planned + LONG_MARGIN_MINUTES):
+    finished = state == "done" or line.id in job.past.done
+    if (
+        times
+        and finished
+        and not step_doubt(times)
+        and times.minutes > max(planned * LONG_RATIO, planned + LONG_MARGIN_MINUTES)
+    ):
         out.append(
             Departure(
                 kind="took long",
@@ -97,6 +114,17 @@ def _line_departures(job: Job, line: Line, state: str) -> list[Departure]:
             )
         )
     return out
+
+
+def _closed(job: Job, line: Line) -> str:
+    """What was recorded on a line that a later answer closed."""
+    if line.id in job.past.done:
+        times = job.times.get(line.id)
+        taken = f" in {number_text(round(times.minutes))} min" if times and times.minutes >= 1 else ""
+        return f"“{line.text}” was done{taken}; a later answer closed it."
+    if line.id in job.past.skipped:
+        return f"“{line.text}” was left out ({job.past.skipped[line.id]}); a later answer closed it."
+    return f"“{line.text}” was begun; a later answer closed it."
 
 
 def _order_departures(job: Job, run: Run) -> list[Departure]:

@@ -7,6 +7,13 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from reedling.core.evidence.departures import departures
+from reedling.core.evidence.doubtful_times import (
+    ANY_TIME,
+    Bounds,
+    doubtful_finish,
+    plausible_minutes_on_site,
+)
+from reedling.core.evidence.outcomes import is_working_visit
 from reedling.core.evidence.steps import StepRecord
 from reedling.core.logic.conditions import Answer
 from reedling.core.runsheet.job import Job
@@ -17,8 +24,9 @@ from reedling.core.runsheet.lines import Runsheet
 class JobSummary:
     """A finished job in short.
 
-    ``working_visits`` are those on which the technician reached the site, ``minutes_on_site`` those of
-    all visits, ``planned_minutes`` the likely minutes of the steps it turned out to want (nothing where it
+    ``working_visits`` are those on which work could be done (:func:`is_working_visit`),
+    ``minutes_on_site`` those of all visits, nothing where times of one cannot be; ``doubtful_finish``
+    says so of ``finished_at``, and ``known_at`` is then when it was received. ``planned_minutes`` the likely minutes of the steps it turned out to want (nothing where it
     wanted none). ``sources`` are the documents of its runsheet with their revisions, ``answers`` what was
     answered last to each question, ``parts`` how much of each part it took.
     """
@@ -30,13 +38,15 @@ class JobSummary:
     finished_at: datetime
     n_visits: int
     working_visits: int
-    minutes_on_site: float
+    minutes_on_site: float | None
     planned_minutes: float | None
     n_departures: int
     n_findings: int
     sources: tuple[tuple[str, str], ...]
     answers: Mapping[str, Answer]
     parts: Mapping[str, float]
+    doubtful_finish: bool
+    known_at: datetime
 
 
 def summarise_job(
@@ -48,10 +58,12 @@ def summarise_job(
     incident_type: str,
     asset: str,
     symptom: str,
+    bounds: Bounds = ANY_TIME,
 ) -> JobSummary:
     """The summary of a finished job; ``records`` are what it says of its steps."""
     assert job.finished_at is not None
-    found = departures(runsheet, job)
+    found = departures(runsheet, job, bounds=bounds)
+    doubtful = doubtful_finish(job, bounds)
     planned = [r.planned_minutes for r in records if r.wanted]
     return JobSummary(
         order=order,
@@ -60,14 +72,16 @@ def summarise_job(
         symptom=symptom,
         finished_at=job.finished_at,
         n_visits=len(job.visits),
-        working_visits=sum(v.arrived_at is not None for v in job.visits),
-        minutes_on_site=sum(v.minutes_on_site or 0 for v in job.visits),
+        working_visits=sum(is_working_visit(v) for v in job.visits),
+        minutes_on_site=plausible_minutes_on_site(job, bounds),
         planned_minutes=sum(planned) if planned else None,
         n_departures=len(found),
         n_findings=sum(d.kind in ("out of limit", "finding") for d in found),
         sources=tuple(dict.fromkeys((s.document, s.revision) for s in runsheet.sources)),
         answers=job.answers,
         parts=_parts(job),
+        doubtful_finish=doubtful,
+        known_at=(bounds.received_at if doubtful else None) or job.finished_at,
     )
 
 

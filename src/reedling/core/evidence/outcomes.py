@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from reedling.core.runsheet.job import Visit
 from reedling.core.statistics.intervals import Share, wilson_interval
 
 SETTLING_DAYS = 30
@@ -13,8 +14,8 @@ SETTLING_DAYS = 30
 
 FIXED_FIRST_TIME = (
     "Finished in one working visit, and no further order on the same asset with the same or a "
-    f"related symptom within {SETTLING_DAYS} days. Jobs younger than {SETTLING_DAYS} days are not "
-    "counted either way."
+    f"related symptom within {SETTLING_DAYS} days. A visit on which nobody got in is not a working one. "
+    f"Jobs younger than {SETTLING_DAYS} days, and jobs whose times cannot be, are not counted either way."
 )
 """The definition, as it is shown beside the figure."""
 
@@ -23,8 +24,8 @@ FIXED_FIRST_TIME = (
 class OrderOutcome:
     """What of an order bears on whether it was fixed first time.
 
-    ``finished_at`` is ``None`` while the order is open; ``working_visits`` counts visits on
-    which the technician reached the site.
+    ``finished_at`` is ``None`` while the order is open; ``working_visits`` counts visits as
+    :func:`is_working_visit` does; ``doubtful`` says that the time of the finish cannot be.
     """
 
     order: str
@@ -34,16 +35,24 @@ class OrderOutcome:
     finished_at: datetime | None
     working_visits: int
     cancelled: bool = False
+    doubtful: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FirstTimeFix:
-    """The share with its interval, the jobs on either side, and those too young to count."""
+    """The share with its interval, the jobs on either side, those too young to count, and those whose
+    times cannot be."""
 
     share: Share
     fixed: tuple[str, ...]
     not_fixed: tuple[str, ...]
     too_young: tuple[str, ...]
+    doubtful: tuple[str, ...]
+
+
+def is_working_visit(visit: Visit) -> bool:
+    """Whether work could be done on a visit: the technician reached the site and got in."""
+    return visit.arrived_at is not None and visit.reason != "no access"
 
 
 def came_back(
@@ -94,12 +103,16 @@ def first_time_fix(
     fixed: list[str] = []
     not_fixed: list[str] = []
     too_young: list[str] = []
+    doubtful: list[str] = []
     latest = settled_by(now)
     by_asset: dict[str, list[OrderOutcome]] = {}
     for other in all_orders:
         by_asset.setdefault(other.asset, []).append(other)
     for order in orders:
         if order.finished_at is None or order.cancelled:
+            continue
+        if order.doubtful:
+            doubtful.append(order.order)
             continue
         if order.finished_at > latest:
             too_young.append(order.order)
@@ -111,4 +124,5 @@ def first_time_fix(
         fixed=tuple(fixed),
         not_fixed=tuple(not_fixed),
         too_young=tuple(too_young),
+        doubtful=tuple(doubtful),
     )

@@ -6,9 +6,10 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, fields
 from functools import reduce
 
+from reedling.core.evidence.doubtful_times import step_doubt
 from reedling.core.runsheet.job import Job, job_run
 from reedling.core.runsheet.lines import Line, Runsheet
-from reedling.core.runsheet.progress import progress_of
+from reedling.core.runsheet.progress import progress_of, was_judged
 from reedling.core.statistics.intervals import Share, wilson_interval
 from reedling.core.statistics.summaries import Spread, spread
 
@@ -17,8 +18,9 @@ from reedling.core.statistics.summaries import Spread, spread
 class StepRecord:
     """One step of one job: what was planned, what it took, what came of it.
 
-    ``minutes`` is ``None`` when the step was not finished. ``out_of_limit`` is ``None`` when the
-    step takes no reading or none was taken.
+    A step that was done counts as wanted and done also where a later answer closed it. ``minutes`` is
+    ``None`` when the step was not finished, or its times cannot be (``doubtful``). ``out_of_limit`` is ``None`` when it was not finished, or
+    has no reading or computed value that was held against limits.
     """
 
     order: str
@@ -31,6 +33,7 @@ class StepRecord:
     skipped: bool
     minutes: float | None
     out_of_limit: bool | None
+    doubtful: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,7 +41,8 @@ class StepCounts:
     """Counts over jobs of one step.
 
     ``n_wanted`` jobs asked for it at all; ``n_done``, ``n_skipped`` and ``n_judged`` (a reading of it was
-    held against limits) are of those, ``n_out_of_limit`` of the judged.
+    held against limits) are of those, ``n_out_of_limit`` of the judged. ``n_doubtful`` finished it at
+    times that cannot be.
     """
 
     n_jobs: int = 0
@@ -47,6 +51,7 @@ class StepCounts:
     n_skipped: int = 0
     n_judged: int = 0
     n_out_of_limit: int = 0
+    n_doubtful: int = 0
 
     def plus(self, other: StepCounts) -> StepCounts:
         """The counts over both lots of jobs."""
@@ -59,7 +64,8 @@ class StepCounts:
 class StepEvidence:
     """One step over many jobs. ``taken`` is in minutes; shares are of the jobs that wanted it.
 
-    ``wanted`` is the share of all jobs in which the step was asked for at all.
+    ``wanted`` is the share of all jobs in which the step was asked for at all; ``n_doubtful`` jobs are
+    left out of ``taken`` because their times cannot be.
     """
 
     document: str
@@ -69,6 +75,7 @@ class StepEvidence:
     done: Share
     out_of_limit: Share
     n_skipped: int
+    n_doubtful: int
 
 
 def step_records(order: str, runsheet: Runsheet, job: Job) -> tuple[StepRecord, ...]:
@@ -76,17 +83,18 @@ def step_records(order: str, runsheet: Runsheet, job: Job) -> tuple[StepRecord, 
     run = job_run(runsheet, job)
     progress = progress_of(run)
     states = {p.line: p.state for p in progress.lines}
-    out_of_limit = {f.line for f in progress.findings}
+    out_of_limit = {f.line for f in progress.findings if f.by == "limit"}
     groups: dict[tuple[str, str, str], list[Line]] = {}
-    for line in run.lines:
+    for line in run.lines_ever:
         groups.setdefault((line.document, line.revision, line.step), []).append(line)
     records = []
     for (document, revision, step), lines in groups.items():
-        of_step = [states[line.id] for line in lines]
-        wanted = [line for line in lines if states[line.id] in ("due", "done", "skipped")]
-        done = bool(wanted) and all(states[line.id] == "done" for line in wanted)
-        times = [t.minutes for line in lines if (t := job.times.get(line.id))]
-        reads = any(p.kind == "reading" and p.id in job.answers for line in lines for p in line.proofs)
+        finished = {line.id for line in lines if states[line.id] == "done" or line.id in job.past.done}
+        wanted = [line for line in lines if line.id in finished or states[line.id] in ("due", "skipped")]
+        done = bool(wanted) and all(line.id in finished for line in wanted)
+        times = [t for line in lines if (t := job.times.get(line.id))]
+        doubtful = done and any(step_doubt(t) for t in times)
+        judged = any(was_judged(run, q) for line in lines for q in line.proofs)
         records.append(
             StepRecord(
                 order=order,
@@ -96,9 +104,10 @@ def step_records(order: str, runsheet: Runsheet, job: Job) -> tuple[StepRecord, 
                 planned_minutes=sum(line.minutes.likely for line in wanted or lines[:1]),
                 wanted=bool(wanted),
                 done=done,
-                skipped="skipped" in of_step,
-                minutes=sum(times) if times and done else None,
-                out_of_limit=any(line.id in out_of_limit for line in lines) if done and reads else None,
+                skipped=any(states[line.id] == "skipped" for line in lines),
+                minutes=sum(t.minutes for t in times) if times and done and not doubtful else None,
+                out_of_limit=any(line.id in out_of_limit for line in lines) if done and judged else None,
+                doubtful=doubtful,
             )
         )
     return tuple(records)
@@ -114,6 +123,7 @@ def count_step(record: StepRecord) -> StepCounts:
         n_skipped=int(record.wanted and record.skipped),
         n_judged=int(judged),
         n_out_of_limit=int(judged and bool(record.out_of_limit)),
+        n_doubtful=int(record.doubtful),
     )
 
 
@@ -127,6 +137,7 @@ def evidence_of(document: str, step: str, counts: StepCounts, taken: Spread | No
         done=wilson_interval(counts.n_done, counts.n_wanted),
         out_of_limit=wilson_interval(counts.n_out_of_limit, counts.n_judged),
         n_skipped=counts.n_skipped,
+        n_doubtful=counts.n_doubtful,
     )
 
 

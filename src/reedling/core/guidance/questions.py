@@ -85,6 +85,11 @@ class Limits:
     owner: Owner = "planner"
     due_days: int | None = None
 
+    @property
+    def any_set(self) -> bool:
+        """Whether there is a limit at all."""
+        return any(x is not None for x in (self.low_low, self.low, self.high, self.high_high))
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Reading(Asked):

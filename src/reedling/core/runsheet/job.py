@@ -24,6 +24,14 @@ from reedling.core.runsheet.events import (
     StepStarted,
 )
 from reedling.core.runsheet.lines import Line, Runsheet
+from reedling.core.runsheet.past import (
+    NOTHING,
+    Past,
+    answered_again,
+    answers_may_close,
+    met_again,
+    set_aside,
+)
 from reedling.core.runsheet.progress import (
     Progress,
     Run,
@@ -65,7 +73,8 @@ class StepTimes:
     """When a line was first started and last finished, and the minutes worked on it.
 
     ``order`` is the place, from 1, in which the line was finished. A line left and taken up
-    again adds its stretches; ``running_since`` is set while one is open.
+    again adds its stretches; ``running_since`` is set while one is open. ``backwards`` says that a
+    stretch ended before it began, by the device's clock; it adds no minutes.
     """
 
     line: str
@@ -74,6 +83,7 @@ class StepTimes:
     minutes: float = 0.0
     order: int | None = None
     running_since: datetime | None = None
+    backwards: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -96,12 +106,16 @@ class Note:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Job:
-    """The state of an order's work, made by :func:`record`. ``reasons`` stand beside answers."""
+    """The state of an order's work, made by :func:`record`. ``reasons`` stand beside answers.
+
+    ``past`` is what was recorded and a later answer closed; it is not among ``answers`` or ``done``.
+    """
 
     answers: dict[str, Answer] = field(default_factory=dict)
     reasons: dict[str, str] = field(default_factory=dict)
     done: tuple[str, ...] = ()
     skipped: dict[str, str] = field(default_factory=dict)
+    past: Past = NOTHING
     times: dict[str, StepTimes] = field(default_factory=dict)
     visits: tuple[Visit, ...] = ()
     parts: tuple[Used, ...] = ()
@@ -135,7 +149,9 @@ def job_state(job: Job) -> OrderState | None:
 
 def job_run(runsheet: Runsheet, job: Job) -> Run:
     """The runsheet taken up with the job's record."""
-    return take_up(runsheet, job.answers, done=job.done, skipped=job.skipped, reasons=job.reasons)
+    return take_up(
+        runsheet, job.answers, done=job.done, skipped=job.skipped, reasons=job.reasons, past=job.past
+    )
 
 
 def job_progress(runsheet: Runsheet, job: Job) -> Progress:
@@ -143,11 +159,11 @@ def job_progress(runsheet: Runsheet, job: Job) -> Progress:
     return progress_of(job_run(runsheet, job))
 
 
-def replay(events: Iterable[FieldEvent]) -> Job:
+def replay(runsheet: Runsheet, events: Iterable[FieldEvent]) -> Job:
     """The job that a whole record adds up to. What was recorded was checked when it came."""
     job = Job()
     for event in events:
-        job = _apply(job, event)
+        job = _apply(runsheet, job, event)
     return job
 
 
@@ -166,7 +182,7 @@ def record(runsheet: Runsheet, job: Job, event: FieldEvent) -> Job:
         their sentences say.
     """
     _check(runsheet, job, event)
-    return _apply(job, event)
+    return _apply(runsheet, job, event)
 
 
 def _check(runsheet: Runsheet, job: Job, event: FieldEvent) -> None:
@@ -187,12 +203,14 @@ def _check(runsheet: Runsheet, job: Job, event: FieldEvent) -> None:
             _check_skip(runsheet, job, event)
         case PartUsed():
             _check_part(runsheet, job, event)
+        case NoteWritten(line=str()):
+            _line(job_run(runsheet, job), event.line or "")
         case LeftSite():
             _check_leaving(runsheet, job, event)
     return None
 
 
-def _apply(job: Job, event: FieldEvent) -> Job:
+def _apply(runsheet: Runsheet, job: Job, event: FieldEvent) -> Job:
     match event:
         case HeadedOut():
             return replace(job, visits=(*job.visits, Visit(headed_out_at=event.at)))
@@ -201,12 +219,11 @@ def _apply(job: Job, event: FieldEvent) -> Job:
         case StepStarted():
             return _start(job, event)
         case Answered():
-            return _answer(job, event)
+            return _answer(runsheet, job, event)
         case StepDone():
-            return _finish_step(job, event)
+            return _finish_step(runsheet, job, event)
         case StepSkipped():
-            done = tuple(d for d in job.done if d != event.line)
-            return replace(job, skipped={**job.skipped, event.line: event.reason}, done=done)
+            return _skip(runsheet, job, event)
         case PartUsed():
             used = Used(part=event.part, quantity=event.quantity, line=event.line)
             return replace(job, parts=(*job.parts, used))
@@ -247,7 +264,7 @@ def _need_on_site(job: Job, event: FieldEvent) -> None:
 
 
 def _line(run: Run, line_id: str) -> Line:
-    line = next((line for line in run.lines if line.id == line_id), None)
+    line = next((line for line in run.lines_ever if line.id == line_id), None)
     if line is None:
         raise InvalidInput("jobs.line", f"there is no step {line_id} on this runsheet.")
     return line
@@ -261,7 +278,7 @@ def _shown_line(runsheet: Runsheet, job: Job, line_id: str) -> tuple[Run, Line]:
 
 
 def _need_wanted(run: Run, line: Line, key: str, what: str) -> None:
-    if run.standing.wanted[key] is not True:
+    if run.standing.wanted.get(key) is not True:
         raise Conflict(
             "jobs.not_shown",
             f"this {what} is not wanted with the answers so far.",
@@ -365,27 +382,71 @@ def _pause_others(job: Job, event: FieldEvent) -> Job:
 def _stop(times: StepTimes, at: datetime) -> StepTimes:
     if times.running_since is None:
         return times
-    worked = max(0.0, (at - times.running_since).total_seconds() / 60)
-    return replace(times, minutes=times.minutes + worked, running_since=None)
+    worked = (at - times.running_since).total_seconds() / 60
+    return replace(
+        times,
+        minutes=times.minutes + max(0.0, worked),
+        running_since=None,
+        backwards=times.backwards or worked < 0,
+    )
 
 
-def _answer(job: Job, event: Answered) -> Job:
-    reasons = {q: why for q, why in job.reasons.items() if q != event.question}
+def _answer(runsheet: Runsheet, job: Job, event: Answered) -> Job:
+    question = event.question
+    held = job.answers.get(question)
+    reasons = {q: why for q, why in job.reasons.items() if q != question}
     if event.reason.strip():
-        reasons[event.question] = event.reason.strip()
-    return replace(job, answers={**job.answers, event.question: event.value}, reasons=reasons)
+        reasons[question] = event.reason.strip()
+    job = replace(
+        job,
+        answers={**job.answers, question: event.value},
+        reasons=reasons,
+        past=answered_again(job.past, question, event.value),
+    )
+    changed = held is not None and held != event.value
+    return _close(runsheet, job) if changed or answers_may_close(runsheet) else job
 
 
-def _finish_step(job: Job, event: StepDone) -> Job:
+def _finish_step(runsheet: Runsheet, job: Job, event: StepDone) -> Job:
     held = job.times.get(event.line) or StepTimes(line=event.line, started_at=event.at)
     order = held.order or 1 + sum(1 for t in job.times.values() if t.order is not None)
     finished = replace(_stop(held, event.at), finished_at=event.at, order=order)
-    return replace(
+    job = replace(
         job,
         times={**job.times, event.line: finished},
         done=(*(d for d in job.done if d != event.line), event.line),
         skipped={key: why for key, why in job.skipped.items() if key != event.line},
+        past=met_again(job.past, event.line),
     )
+    return _close(runsheet, job) if answers_may_close(runsheet) else job
+
+
+def _skip(runsheet: Runsheet, job: Job, event: StepSkipped) -> Job:
+    job = replace(
+        job,
+        skipped={**job.skipped, event.line: event.reason},
+        done=tuple(d for d in job.done if d != event.line),
+        past=met_again(job.past, event.line),
+    )
+    return _close(runsheet, job) if answers_may_close(runsheet) else job
+
+
+def _close(runsheet: Runsheet, job: Job) -> Job:
+    """Set aside what was recorded for lines and questions that are not wanted any more."""
+    while True:
+        wanted = job_run(runsheet, job).standing.wanted
+        past = set_aside(job.past, wanted, job.answers, job.reasons, job.done, job.skipped)
+        kept = replace(
+            job,
+            answers={q: a for q, a in job.answers.items() if wanted.get(q) is True},
+            reasons={q: r for q, r in job.reasons.items() if wanted.get(q) is True},
+            done=tuple(line for line in job.done if wanted.get(line) is True),
+            skipped={line: why for line, why in job.skipped.items() if wanted.get(line) is True},
+            past=past,
+        )
+        if (kept.answers, kept.done, kept.skipped) == (job.answers, job.done, job.skipped):
+            return job
+        job = kept
 
 
 def _leave(job: Job, event: LeftSite) -> Job:

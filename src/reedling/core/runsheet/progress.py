@@ -18,15 +18,17 @@ from reedling.core.guidance.questions import (
     Severity,
     Verdict,
     answer_problem,
+    in_own_unit,
     judge_reading,
 )
 from reedling.core.guidance.skills import PartNeed
 from reedling.core.logic.conditions import Answer, Answers, evaluate, lower_first, number_text
 from reedling.core.logic.kleene import Truth
 from reedling.core.runsheet.lines import Line, Runsheet
+from reedling.core.runsheet.past import NOTHING, Past, lines_ever
 from reedling.core.runsheet.standing import Rules, Standing, rules_of, settle, without
 
-LineState = Literal["hidden", "open question", "due", "done", "skipped"]
+LineState = Literal["hidden", "open question", "due", "done", "skipped", "no longer asked"]
 NO_REASONS: Mapping[str, str] = {}
 
 
@@ -34,7 +36,8 @@ NO_REASONS: Mapping[str, str] = {}
 class Finding:
     """What an answer raised: how serious, whose it is to see to, and due in how many days.
 
-    ``by`` says whether a limit raised it or the answer itself.
+    ``by`` says whether a limit raised it or the answer itself; ``no_longer_asked`` that a later answer
+    closed the question since.
     """
 
     line: str
@@ -44,6 +47,7 @@ class Finding:
     owner: Owner = "planner"
     due_days: int | None = None
     by: Literal["limit", "answer"] = "limit"
+    no_longer_asked: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,13 +55,16 @@ class LineProgress:
     """One line as it stands.
 
     ``asked`` holds its questions that are wanted, ``missing`` those still to answer before it can
-    be done. "open question" means that an earlier answer still decides whether the line is wanted.
+    be done. "open question" means that an earlier answer still decides whether the line is wanted,
+    "no longer asked" that something was recorded on it before a later answer closed it. ``past`` holds
+    its questions that were answered and are no longer asked.
     """
 
     line: str
     state: LineState
     missing: tuple[str, ...]
     asked: tuple[str, ...] = ()
+    past: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -97,7 +104,11 @@ class Consequence:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Run:
-    """A runsheet taken up with answers: everything about it follows from here."""
+    """A runsheet taken up with answers: everything about it follows from here.
+
+    ``past`` is what was recorded and is no longer asked; ``lines_ever`` are the lines with those of
+    repeats that were named and no longer are.
+    """
 
     rules: Rules
     answers: Answers
@@ -105,6 +116,8 @@ class Run:
     done: Collection[str]
     skipped: Collection[str]
     reasons: Mapping[str, str]
+    past: Past
+    lines_ever: tuple[Line, ...]
 
     @property
     def lines(self) -> tuple[Line, ...]:
@@ -119,15 +132,24 @@ def take_up(
     done: Collection[str] = (),
     skipped: Collection[str] = (),
     reasons: Mapping[str, str] = NO_REASONS,
+    past: Past = NOTHING,
 ) -> Run:
     """Settle a runsheet under answers and the lines marked done or skipped.
 
     ``reasons`` are given, by question, for answers that need one. A hidden question has no answer
-    for any condition.
+    for any condition; ``past`` is what was recorded of such.
     """
     rules = rules_of(runsheet, answers)
-    standing = settle(rules, answers, done=done, skipped=skipped)
-    return Run(rules=rules, answers=answers, standing=standing, done=done, skipped=skipped, reasons=reasons)
+    return Run(
+        rules=rules,
+        answers=answers,
+        standing=settle(rules, answers, done=done, skipped=skipped),
+        done=done,
+        skipped=skipped,
+        reasons=reasons,
+        past=past,
+        lines_ever=lines_ever(runsheet, answers, past, rules.laid.lines),
+    )
 
 
 def follow(
@@ -144,14 +166,14 @@ def follow(
 
 def progress_of(run: Run) -> Progress:
     """Where the run stands, line by line."""
-    lines = tuple(line_progress(run, line) for line in run.lines)
-    minutes = {line.id: line.minutes.likely for line in run.lines}
+    lines = tuple(line_progress(run, line) for line in run.lines_ever)
+    minutes = {line.id: line.minutes.likely for line in run.lines_ever}
     due = [p for p in lines if p.state == "due"]
     open_ = [p for p in lines if p.state == "open question"]
     return Progress(
         lines=lines,
         next_line=due[0].line if due else None,
-        findings=tuple(f for line in run.lines for q in line.proofs for f in _findings(run, line, q)),
+        findings=tuple(f for line in run.lines_ever for q in line.proofs for f in _findings(run, line, q)),
         n_done=sum(1 for p in lines if p.state in ("done", "skipped")),
         n_shown=sum(1 for p in lines if p.state in ("done", "skipped", "due")),
         minutes_left=sum(minutes[p.line] for p in due),
@@ -222,7 +244,7 @@ def _consequence(run: Run, line: Line, question: Question, by_id: Mapping[str, L
     verdict = _verdict(run, question)
     severities = [verdict.severity] if verdict and verdict.severity else []
     said = [verdict.sentence] if verdict and verdict.severity else []
-    for raised in _raised(run, question):
+    for raised in _raised(question, run.standing.known):
         severities.append(raised.severity)
         said.append(_words(raised))
     reason = _reason_wanted(run, question)
@@ -241,11 +263,15 @@ def _consequence(run: Run, line: Line, question: Question, by_id: Mapping[str, L
 
 def line_progress(run: Run, line: Line) -> LineProgress:
     """Where one line stands."""
-    shown: Truth = run.standing.wanted[line.id]
-    asked = tuple(q for q in line.proofs if run.standing.wanted[q.id] is True)
+    wanted = run.standing.wanted
+    shown: Truth = wanted.get(line.id, False)
+    asked = tuple(q for q in line.proofs if wanted.get(q.id) is True)
     missing = tuple(q.id for q in asked if _is_missing(run, q))
+    past = tuple(q.id for q in line.proofs if is_past(run, q))
     state: LineState
-    if shown is False:
+    if shown is not True and (past or line.id in run.past.done or line.id in run.past.skipped):
+        state = "no longer asked"
+    elif shown is False:
         state = "hidden"
     elif shown is None:
         state = "open question"
@@ -253,7 +279,14 @@ def line_progress(run: Run, line: Line) -> LineProgress:
         state = "skipped"
     else:
         state = "done" if line.id in run.done and not missing else "due"
-    return LineProgress(line=line.id, state=state, missing=missing, asked=tuple(q.id for q in asked))
+    return LineProgress(
+        line=line.id, state=state, missing=missing, asked=tuple(q.id for q in asked), past=past
+    )
+
+
+def is_past(run: Run, question: Question) -> bool:
+    """Whether a question was answered and is no longer asked."""
+    return question.id in run.past.answers and run.standing.wanted.get(question.id) is not True
 
 
 def _is_missing(run: Run, question: Question) -> bool:
@@ -280,40 +313,68 @@ def _reason_wanted(run: Run, question: Question) -> str:
 
 
 def _verdict(run: Run, question: Question) -> Verdict | None:
-    value = run.standing.known.get(question.id)
+    return _judged(question, run.standing.known.get(question.id))
+
+
+def _judged(question: Question, value: Answer | None) -> Verdict | None:
     if isinstance(question, Reading | Computed) and isinstance(value, int | float):
         return judge_reading(question, float(value))
     return None
 
 
+def was_judged(run: Run, question: Question) -> bool:
+    """Whether a value was held against limits; also where it is no longer asked."""
+    if not isinstance(question, Reading | Computed) or not question.limits.any_set:
+        return False
+    return is_past(run, question) or run.standing.known.get(question.id) is not None
+
+
 def _findings(run: Run, line: Line, question: Question) -> Iterator[Finding]:
-    if run.standing.known.get(question.id) is None:
+    known: Mapping[str, Answer | None] = run.standing.known
+    past = is_past(run, question)
+    if past:
+        known = _as_it_was(run)
+    elif known.get(question.id) is None:
         return
-    verdict = _verdict(run, question)
+    after = " This is no longer asked: a later answer closed it." if past else ""
+    verdict = _judged(question, known.get(question.id))
     if verdict is not None and verdict.severity is not None:
         assert isinstance(question, Reading | Computed)
         yield Finding(
             line=line.id,
             question=question.id,
             severity=verdict.severity,
-            sentence=f"{_named(question, line)}: {lower_first(verdict.sentence)}",
+            sentence=f"{_named(question, line)}: {lower_first(verdict.sentence)}{after}",
             owner=question.limits.owner,
             due_days=question.limits.due_days,
+            no_longer_asked=past,
         )
-    for raised in _raised(run, question):
+    for raised in _raised(question, known):
         yield Finding(
             line=line.id,
             question=question.id,
             severity=raised.severity,
-            sentence=f"{_named(question, line)}: {lower_first(_words(raised))}",
+            sentence=f"{_named(question, line)}: {lower_first(_words(raised))}{after}",
             owner=raised.owner,
             due_days=raised.due_days,
             by="answer",
+            no_longer_asked=past,
         )
 
 
-def _raised(run: Run, question: Question) -> Iterator[Raise]:
-    yield from (r for r in question.raises if evaluate(r.when, run.standing.known) is True)  # type: ignore[arg-type]
+def _as_it_was(run: Run) -> Mapping[str, Answer | None]:
+    """What is known, with every answer that is no longer asked beside it."""
+    past = {
+        q.id: in_own_unit(q, run.past.answers[q.id])
+        for line in run.lines_ever
+        for q in line.proofs
+        if is_past(run, q)
+    }
+    return {**run.standing.known, **past}
+
+
+def _raised(question: Question, known: Mapping[str, Answer | None]) -> Iterator[Raise]:
+    yield from (r for r in question.raises if evaluate(r.when, known) is True)  # type: ignore[arg-type]
 
 
 def _words(raised: Raise) -> str:
@@ -332,7 +393,8 @@ def wanted_parts(run: Run, line: Line) -> tuple[PartNeed, ...]:
 
 
 def offered_answers(run: Run) -> dict[str, Answer]:
-    """What may be taken over as an answer, by question: a fact of the order, or the last visit's.
+    """What may be taken over as an answer, by question: what was answered before a later answer closed
+    it, a fact of the order, or the last visit's.
 
     Only for questions that are asked and have no answer yet, and only where it fits.
     """
@@ -340,9 +402,11 @@ def offered_answers(run: Run) -> dict[str, Answer]:
     sheet = run.rules.runsheet
     for line in run.lines:
         for q in line.proofs:
-            if q.prefill is None or run.standing.wanted[q.id] is not True or q.id in run.answers:
+            if run.standing.wanted[q.id] is not True or q.id in run.answers:
                 continue
-            found = sheet.last.get(q.id) if q.prefill == "last" else sheet.facts.get(q.prefill)
+            found = run.past.answers.get(q.id)
+            if found is None and q.prefill is not None:
+                found = sheet.last.get(q.id) if q.prefill == "last" else sheet.facts.get(q.prefill)
             if found is not None and answer_problem(q, found, sheet.facts) is None:
                 out[q.id] = found
     return out
