@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
+from hypothesis import settings
 
 from reedling.app import DEMO_PASSWORD, create_app
 from reedling.services.context import Context
@@ -18,6 +19,10 @@ from reedling.standins.field import play_demo
 from reedling.store.records import Asset, Person, Site
 from reedling.wiring import open_context, read_settings
 from tests.lists import LISTS
+
+settings.register_profile("reedling", deadline=None)
+settings.load_profile("reedling")
+"""A slow machine is no error: examples are not timed."""
 
 NOON = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
 
@@ -98,10 +103,8 @@ def demo_dir(played_demo: Path, tmp_path: Path) -> Path:
 @pytest.fixture
 def demo_app(demo_dir: Path) -> FastAPI:
     """The application over a copy of the demo."""
-    settings = read_settings(
-        {"REEDLING_DATA": str(demo_dir), "REEDLING_DEMO": "yes", "REEDLING_WEB": "/none"}
-    )
-    return create_app(open_context(demo_dir), settings)
+    found = read_settings({"REEDLING_DATA": str(demo_dir), "REEDLING_DEMO": "yes", "REEDLING_WEB": "/none"})
+    return create_app(open_context(demo_dir), found)
 
 
 @pytest.fixture

@@ -189,11 +189,16 @@ def check(
         for p in problems:
             typer.echo(f"{p.path}: {p.severity}: {p.message} {p.hint}".rstrip() + f" [{p.code}]")
         n_errors = sum(p.severity == "error" for p in problems)
-        typer.echo(f"{n_errors} errors, {len(problems) - n_errors} warnings.")
+        n_warnings = sum(p.severity == "warning" for p in problems)
+        typer.echo(f"{_counted(n_errors, 'error')}, {_counted(n_warnings, 'warning')}.")
     else:
         raise typer.BadParameter(f"must be text, json or sarif, got {form!r}", param_hint="--format")
     if any(p.severity == "error" for p in problems):
         raise typer.Exit(1)
+
+
+def _counted(n: int, one: str) -> str:
+    return f"{n} {one}" if n == 1 else f"{n} {one}s"
 
 
 @cli.command("match")

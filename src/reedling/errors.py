@@ -15,7 +15,7 @@ class Problem:
     """One thing wrong with an authored text or a file, beside its place.
 
     ``path`` is a JSON pointer into the document (or a file path before a ``#``);
-    ``severity`` is ``"error"`` (cannot be released) or ``"warning"`` (worth a look).
+    ``severity`` is ``"error"`` (cannot be released), ``"warning"`` (worth a look) or ``"note"`` (not proved).
     """
 
     code: str

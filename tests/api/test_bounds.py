@@ -209,12 +209,11 @@ def test_a_picture_whose_file_is_gone_is_told_of(sign_in: SignIn, demo_app: Fast
     ines = sign_in("ines")
     folder = demo_app.state.context.store.pictures_dir
     with demo_app.state.context.store.reading() as unit:
-        name = next(iter(unit.pictures.files()))
-        picture = next(
-            value
+        picture, name = next(
+            (value, found.sha256)
             for order in unit.orders.find(states=("Reviewed",))
             for value in _answers(unit, order.id)
-            if (found := unit.pictures.get(value)) and found.sha256 == name
+            if (found := unit.pictures.get(value))
         )
     (folder / name).unlink()
     answer = ines.get(f"/api/pictures/{picture}")

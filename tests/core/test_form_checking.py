@@ -164,15 +164,23 @@ def test_a_product_of_readings_is_not_guessed_at() -> None:
     assert codes(plan) == []
 
 
+def replace_condition(plan: Plan, condition: Condition) -> Plan:
+    """The plan with another condition on its last section."""
+    return replace(plan, steps=(*plan.steps[:-1], replace(plan.steps[-1], condition=condition)))
+
+
 def test_a_repeat_seen_from_outside_may_differ_from_pump_to_pump() -> None:
-    """One pump can run low while another runs high: asking for both is no contradiction."""
+    """One pump can run low while another runs high: asking that of any and any is no contradiction."""
     repeat = Repeat(per="pump", over="named", names=("North", "South"))
     amps = Reading(id="amps", label="Current", unit="A", lowest=0, highest=100)
     both = AllOf(parts=(compare("amps", "below", 10.0), compare("amps", "above", 50.0)))
     inside = form(section("pump", amps, Tick(id="t", condition=both), repeat=repeat))
     outside = form(section("pump", amps, repeat=repeat), section("all", Tick(id="t"), condition=both))
     assert codes(inside) == ["reach.never"]
-    assert codes(outside) == []
+    assert codes(outside) == ["reach.never"]
+    low, high = compare("amps", "below", 10.0), compare("amps", "above", 50.0)
+    each = AllOf(parts=(replace(low, repeats="any"), replace(high, repeats="any")))
+    assert codes(replace_condition(outside, each)) == []
 
 
 def test_what_is_known_beforehand_has_one_value() -> None:

@@ -150,11 +150,11 @@ def plans(draw: st.DrawFn) -> Plan:
     for n in range(draw(st.integers(2, 6))):
         own: list[Question] = []
         gate = st.sampled_from(gates or ["none"])
-        condition = yes(draw(gate)) if gates and draw(yes_or_no) else None
+        condition = yes(draw(gate)) if draw(yes_or_no) and gates else None
         repeat = draw(yes_or_no) and n % 3 == 0
         if not repeat and draw(st.integers(0, 3)):
             own.append(YesNo(id=f"g{n}", label=f"Gate {n}"))
-        inner = yes(draw(gate)) if gates and draw(yes_or_no) else None
+        inner = yes(draw(gate)) if draw(yes_or_no) and gates else None
         own.append(amps(f"a{n}", condition=inner))
         if draw(yes_or_no):
             own.append(TextEntry(id=f"t{n}", label="Note", required="never"))

@@ -10,8 +10,24 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from reedling.core.logic.units import _ATOMS, MENU, alternatives, convert, convertible, parse_unit
+from reedling.core.guidance.plans import Plan, Step
+from reedling.core.guidance.questions import Reading
+from reedling.core.guidance.soundness import plan_problems
+from reedling.core.logic.formulas import Named, check_formula, compute
+from reedling.core.logic.units import (
+    _ATOMS,
+    _PREFIXED,
+    _PREFIXES,
+    MENU,
+    alternatives,
+    convert,
+    convertible,
+    is_ambiguous,
+    known_unit,
+    parse_unit,
+)
 from reedling.errors import InvalidInput
+from tests.lists import LISTS
 
 PINT: Any = pint.UnitRegistry()
 SPELLED = {
@@ -19,10 +35,10 @@ SPELLED = {
     "°C": "degC", "°F": "degF", "Δ°F": "delta_degF", "%": "percent", "‰": "permille", "in": "inch",
     "d": "day", "t": "metric_ton", "1": "dimensionless", "N·m": "N*m", "kN·m": "kN*m", "m3/h": "m**3/h",
     "m3": "m**3", "m3/s": "m**3/s", "F": "farad", "C": "coulomb", "Ah": "A*h", "Wh": "W*h", "VA": "V*A",
-    "kVA": "kV*A", "lx": "lux/1", "hp": "horsepower",
+    "kVA": "kV*A", "lx": "lux/1", "hp": "horsepower", "Torr": "torr", "gpm": "gallon/minute", "Δ°C": "delta_degC", "mH2O": "meter_H2O/1",
 }  # fmt: skip
-OURS = {"rpm", "lx"}
-"""``rpm`` counts turns here, angles in pint; a lux contains a solid angle there."""
+OURS = {"rpm", "ppb", "mmH2O", "mH2O", "inH2O"}
+"""``rpm`` counts turns here, angles in pint, which has no ppb; it takes water at 4 °C, we the conventional."""
 
 
 def theirs(symbol: str) -> Any:
@@ -66,12 +82,102 @@ def test_there_and_back_is_where_it_began(value: float, group: tuple[str, ...]) 
     assert math.isclose(back, value, rel_tol=1e-9, abs_tol=1e-8)
 
 
-@pytest.mark.parametrize("symbol", ["parsec", "ba r", "m//s", "m^9x", "ポンプ", "__import__", "/", "m^"])
-def test_an_unknown_unit_is_refused_by_name(symbol: str) -> None:
-    with pytest.raises(InvalidInput) as caught:
-        parse_unit(symbol)
-    assert caught.value.code == "units.unknown"
-    assert symbol in caught.value.message
+UNKNOWN = [
+    "parsec",
+    "ba r",
+    "m//s",
+    "m^9x",
+    "ポンプ",
+    "__import__",
+    "/",
+    "m^",
+    "NTU",
+    "pH",
+    "dB",
+    "/min",
+    "m·",
+]
+
+
+@pytest.mark.parametrize("symbol", UNKNOWN)
+def test_an_unknown_unit_is_one_of_its_own_and_equals_itself_only(symbol: str) -> None:
+    """A reading in it computes, compares and trips its limits; it never passes for another."""
+    assert not known_unit(symbol)
+    assert convert(7.0, symbol, symbol) == 7.0
+    assert not any(convertible(symbol, other) for other in ("bar", "", "%", *UNKNOWN) if other != symbol)
+    names = {"a": Named(unit=symbol), "b": Named(unit=symbol), "p": Named(unit="bar")}
+    values = {"a": 4.0, "b": 2.0, "p": 1.0}
+    check_formula("mean(a, b) - b / 2", names, symbol)
+    assert compute("mean(a, b) - b / 2", names, values, symbol) == 2.0
+    check_formula("a / b", names, "%")
+    assert compute("a / b", names, values, "%") == 200.0
+    for wrong in ("a + p", "a"):
+        with pytest.raises(InvalidInput):
+            check_formula(wrong, names, "bar")
+
+
+@pytest.mark.parametrize(
+    ("symbol", "theirs"),
+    [
+        ("mg/l", "mg/l"),
+        ("µS/cm", "uS/cm"),
+        ("kvar", "kV*A"),
+        ("mPa·s", "mPa*s"),
+        ("mmHg", "mmHg"),
+        ("cSt", "cSt"),
+        ("cP", "centipoise"),
+        ("nF", "nF"),
+        ("mH", "mH"),
+        ("mT", "mT"),
+        ("kcal", "kcal"),
+        ("W/(m2·K)", "W/(m**2*K)"),
+        ("kgf", "kgf"),
+        ("inHg", "inHg"),
+    ],
+)
+def test_units_of_the_trade_against_the_reference_library(symbol: str, theirs: str) -> None:
+    assert known_unit(symbol)
+    expected = PINT.Quantity(1.0, theirs).to_base_units()
+    assert parse_unit(symbol).factor == pytest.approx(float(expected.magnitude), rel=1e-6)
+
+
+@pytest.mark.parametrize("prefix", sorted(_PREFIXES))
+@pytest.mark.parametrize("base", sorted(set(_PREFIXED) - {"var", "lm", "lx", "Ω", "cal", "St", "P"}))
+def test_every_prefix_of_the_si(prefix: str, base: str) -> None:
+    if f"{prefix}{base}" in {**_ATOMS, **_PREFIXED, "pH": 0, "dH": 0}:
+        pytest.skip("a symbol of its own")
+    if f"{prefix}{base}" in ("mcd", "hbar"):
+        pytest.skip("the reference library reads it as something else")
+    spelled = {"VA": "V*A", "Wh": "W*h", "Ah": "A*h", "C": "coulomb", "F": "farad"}.get(base, base)
+    expected = PINT.Quantity(1.0, f"{'u' if prefix == 'µ' else prefix}{spelled}")
+    if "*" not in spelled and len(spelled) > 2:
+        factor = {"coulomb": "C", "farad": "F"}.get(spelled, spelled)
+        expected = PINT.Quantity(1.0, f"{'u' if prefix == 'µ' else prefix}{factor}")
+    found = float(expected.to_base_units().magnitude)
+    assert parse_unit(f"{prefix}{base}").factor == pytest.approx(found, rel=1e-9)
+
+
+def test_a_product_after_a_stroke_stands_in_brackets() -> None:
+    """ISO 80000-1 (2009), 7.2.2: not more than one stroke, and brackets where it is not plain (from memory)."""
+    assert is_ambiguous("W/m2·K")
+    assert not known_unit("W/m2·K")
+    assert known_unit("W/(m2·K)")
+    plan = Plan(
+        title="t",
+        steps=(
+            Step(id="s", phase="Diagnose", text="Read", proofs=(Reading(id="u", label="U", unit="W/m2·K"),)),
+        ),
+    )
+    assert "units.ambiguous" in [p.code for p in plan_problems(plan, LISTS)]
+
+
+def test_a_temperature_on_a_scale_is_not_given_as_a_difference() -> None:
+    names = {"t": Named(unit="°C")}
+    with pytest.raises(InvalidInput, match="for differences"):
+        check_formula("t", names, "Δ°F")
+    check_formula('t - 20["°C"]', names, "Δ°F")
+    with pytest.raises(InvalidInput):
+        check_formula('t - 20["°C"]', names, "°F")
 
 
 def test_a_pressure_is_not_a_temperature() -> None:

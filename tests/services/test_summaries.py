@@ -123,7 +123,7 @@ def check_first_time(context: Context) -> None:
     with context.store.reading() as unit:
         related = relation_of(unit.catalogues.get())
         everything = [o for a in unit.orders.n_by_asset() for o in _outcomes(unit, a)]
-        by_type: dict[str, list[bool | None | str]] = {}
+        by_type: dict[str, list[bool | str | None]] = {}
         for outcome in everything:
             order = unit.orders.get(outcome.order)
             if order is not None and outcome.finished_at is not None and not outcome.cancelled:

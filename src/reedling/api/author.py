@@ -12,6 +12,7 @@ from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import DOCUMENT_BODY, guarded_router
 from reedling.api.shapes import Identity
 from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.guidance.comparing import OFFERED
 from reedling.core.guidance.editing import PlanEdit
 from reedling.core.guidance.question_editing import TextPlace
 from reedling.core.logic.conditions import OPERATORS, Answer, Operator
@@ -90,11 +91,13 @@ class EditEntry(BaseModel):
 
 
 class OperatorChoice(BaseModel):
-    """One operator as menus offer it."""
+    """One operator as menus offer it: for which kinds of question, and whether its value is a set."""
 
     key: Operator
     words: str
     numeric: bool
+    several: bool
+    kinds: list[str]
 
 
 @router.get("/catalogue")
@@ -106,7 +109,16 @@ def catalogue(_person: OfficePerson, context: Ctx) -> Catalogue:
 @router.get("/operators")
 def operators(_person: Writer) -> list[OperatorChoice]:
     """The operators a condition is built from, in the order menus offer them."""
-    return [OperatorChoice(key=row.key, words=row.words, numeric=row.numeric) for row in OPERATORS.values()]
+    return [
+        OperatorChoice(
+            key=row.key,
+            words=row.words,
+            numeric=row.numeric,
+            several=row.several,
+            kinds=[kind for kind, offered in OFFERED.items() if row.key in offered],
+        )
+        for row in OPERATORS.values()
+    ]
 
 
 @router.get("/incident-types")

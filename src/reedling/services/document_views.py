@@ -11,9 +11,9 @@ from reedling.core.checking.defects import Defect
 from reedling.core.checking.draft import draft_defects
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.incident_types import IncidentType
-from reedling.core.guidance.plans import Plan, Step, depth_of, question_names
+from reedling.core.guidance.plans import Plan, Step, depth_of, names_in, sections_of
 from reedling.core.guidance.question_editing import question_depths
-from reedling.core.guidance.questions import proof_line
+from reedling.core.guidance.questions import formula_name, proof_line
 from reedling.core.guidance.reuse import Library, Shared, fill_in
 from reedling.core.guidance.revisions import DocumentKind, RevisionState, next_letter
 from reedling.core.guidance.soundness import incident_type_problems
@@ -58,7 +58,8 @@ class StepView:
     ``text`` is what it says where it reuses a standard step; ``reuses`` names that, ``fills_in`` the
     form that goes with it, ``repeats`` what it is done for each of. ``minutes`` are the likely ones
     with those of its form. ``questions`` gives, for each of its own questions, its condition in words,
-    ``depths`` how deep it hangs.
+    ``depths`` how deep it hangs, ``formula_names`` what formulas call it. ``section`` is the step whose
+    section it repeats with, once for each ``per``; empty where it does not repeat.
     """
 
     step: str
@@ -72,6 +73,9 @@ class StepView:
     repeats: str
     questions: Mapping[str, str]
     depths: Mapping[str, int]
+    formula_names: Mapping[str, str]
+    section: str
+    per: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -139,7 +143,8 @@ def step_views(plan: Plan, library: Library, facts: Mapping[str, QuestionName]) 
     """What follows from each step of a plan."""
     filled = fill_in(plan, library)
     own = {s.id: s for s in filled.plan.steps if not filled.origins[s.id].document}
-    names = {**facts, **question_names(filled.plan)}
+    names = names_in(filled.plan, facts)
+    heads = sections_of(filled.plan)
     added: dict[int, float] = {}
     for step in filled.plan.steps:
         origin = filled.origins[step.id]
@@ -149,18 +154,25 @@ def step_views(plan: Plan, library: Library, facts: Mapping[str, QuestionName]) 
         StepView(
             step=step.id,
             depth=depth_of(plan, step),
-            when=sentence(step.condition, names) if step.condition else "",
+            when=sentence(step.condition, names(step.id)) if step.condition else "",
             proof=proof_line(own[step.id].proofs),
             text=own[step.id].text,
             minutes=own[step.id].minutes.likely + added.get(index, 0),
             reuses=_shared_words(library.standards, step.standard, "standard step"),
             fills_in=_shared_words(library.forms, step.form, "form"),
             repeats=_repeat_words(own[step.id]),
-            questions={q.id: sentence(q.condition, names) for q in step.proofs if q.condition},
+            questions={q.id: sentence(q.condition, names(step.id)) for q in step.proofs if q.condition},
             depths=question_depths(step),
+            formula_names={q.id: formula_name(q) for q in own[step.id].proofs},
+            section=heads[step.id].id if step.id in heads else "",
+            per=_per(heads.get(step.id)),
         )
         for index, step in enumerate(plan.steps)
     )
+
+
+def _per(head: Step | None) -> str:
+    return head.repeat.per if head is not None and head.repeat is not None else ""
 
 
 def _shared_words(shelf: Mapping[str, Shared], document: str | None, what: str) -> str:

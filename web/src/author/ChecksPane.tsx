@@ -1,5 +1,11 @@
 import type { Answers, Defect, PlanView, Problem } from "../api/types";
 
+const SEVERITY_WORDS: Record<string, string> = {
+  error: "Error. ",
+  warning: "Worth a look. ",
+  note: "Not proved. ",
+};
+
 /** What is wrong with the draft: each beside its step, with the answers that show it and its mend. */
 export function ChecksPane({
   problems,
@@ -21,6 +27,8 @@ export function ChecksPane({
     ...plan.defects,
   ];
   const errors = defects.filter((d) => d.problem.severity === "error").length;
+  const open = defects.filter((d) => d.problem.severity === "note").length;
+  const looks = defects.length - errors - open;
   const what = plan.kind === "form" ? "section" : "step";
   const stepOf = (defect: Defect) => {
     const index = /^\/steps\/(\d+)/.exec(defect.problem.path)?.[1];
@@ -35,7 +43,7 @@ export function ChecksPane({
         </p>
       ) : (
         <p className="soft" role="status">
-          {errors} to mend before review, {defects.length - errors} worth a look.
+          {errors} to mend before review, {looks} worth a look{open > 0 && `, ${open} not proved`}.
         </p>
       )}
       <ul className="checks">
@@ -46,7 +54,7 @@ export function ChecksPane({
             <li key={`${problem.path}${problem.code}${i}`} data-severity={problem.severity}>
               <span className="check-mark" aria-hidden="true" />
               <span>
-                <span className="soft">{problem.severity === "error" ? "Error. " : "Worth a look. "}</span>
+                <span className="soft">{SEVERITY_WORDS[problem.severity] ?? ""}</span>
                 {problem.message} {problem.hint}
                 <span className="check-acts">
                   {step && (

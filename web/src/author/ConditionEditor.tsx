@@ -6,34 +6,6 @@ import type { Comparison, Condition, OperatorChoice } from "../api/types";
 import { useEntry } from "../draft/use-entry";
 import { type Askable, begin } from "./askable";
 
-/** Operators that make sense for each kind of question; the server knows what each means. */
-const NUMERIC: Comparison["operator"][] = [
-  "below",
-  "at most",
-  "above",
-  "at least",
-  "between",
-  "is",
-  "answered",
-];
-const OFFERED: Record<Askable["kind"], Comparison["operator"][]> = {
-  tick: ["answered"],
-  reading: NUMERIC,
-  computed: NUMERIC,
-  meter: NUMERIC,
-  yes_no: ["is", "answered"],
-  one_of: ["is", "is not", "is one of", "answered"],
-  any_of: ["includes", "is", "answered"],
-  text: ["is", "is not", "answered"],
-  date: ["before", "after", "is", "answered"],
-  photo: ["answered"],
-  signature: ["answered"],
-  scan: ["answered"],
-  instruction: [],
-  names: ["answered"],
-  safety: ["answered"],
-};
-
 type Group = Extract<Condition, { kind: "all" | "any" }>;
 
 /** A condition as clauses joined by and, or; each built from menus, groups within groups where wanted. */
@@ -251,51 +223,69 @@ function Clause({
   onChange: (clause: Comparison) => void;
 }) {
   const found = asked.find((a) => a.id === clause.question);
-  const offered = operators.filter((o) => !found || OFFERED[found.kind].includes(o.key));
+  const offered = operators.filter(
+    (o) => !found || o.kinds.includes(found.kind) || o.key === clause.operator,
+  );
+  const several = operators.find((o) => o.key === clause.operator)?.several ?? false;
   return (
     <>
       <b>{found?.label ?? "a question that is gone"}</b>
+      {found?.per !== undefined && (
+        <Select
+          aria-label="Of which"
+          w={150}
+          allowDeselect={false}
+          data={[
+            { value: "same", label: `of the same ${found.per}` },
+            { value: "any", label: `of any ${found.per}` },
+            { value: "every", label: `of every ${found.per}` },
+          ]}
+          value={clause.repeats}
+          onChange={(repeats) => onChange({ ...clause, repeats: repeats as Comparison["repeats"] })}
+        />
+      )}
       <Select
         aria-label="Comparison"
         w={126}
         allowDeselect={false}
         data={offered.map((o) => ({ value: o.key, label: o.words }))}
         value={clause.operator}
-        onChange={(operator) => onChange(withOperator(clause, operator as Comparison["operator"], found))}
+        onChange={(operator) =>
+          onChange(
+            withOperator(
+              clause,
+              offered.find((o) => o.key === operator),
+            ),
+          )
+        }
       />
-      <ValueField clause={clause} asked={asked} found={found} onChange={onChange} />
+      <ValueField clause={clause} asked={asked} found={found} several={several} onChange={onChange} />
     </>
   );
 }
 
 /** The same clause under another operator, its value kept where it still fits. */
-function withOperator(clause: Comparison, operator: Comparison["operator"], found?: Askable): Comparison {
-  const several = operator === "is one of" || (found?.kind === "any_of" && operator === "is");
-  const value = Array.isArray(clause.value)
-    ? clause.value
-    : clause.value === null
-      ? []
-      : [clause.value as string];
-  if (several) return { ...clause, operator, value: value as string[] };
-  return {
-    ...clause,
-    operator,
-    value: Array.isArray(clause.value) ? (clause.value[0] ?? null) : clause.value,
-  };
+function withOperator(clause: Comparison, operator: OperatorChoice | undefined): Comparison {
+  if (!operator) return clause;
+  const values = Array.isArray(clause.value) ? clause.value : clause.value === null ? [] : [clause.value];
+  const value = operator.several ? (values as string[]) : ((values[0] ?? null) as Comparison["value"]);
+  return { ...clause, operator: operator.key, value };
 }
 
 function ValueField({
   clause,
   asked,
   found,
+  several,
   onChange,
 }: {
   clause: Comparison;
   asked: Askable[];
   found: Askable | undefined;
+  several: boolean;
   onChange: (clause: Comparison) => void;
 }) {
-  if (clause.operator === "answered" || !found) return null;
+  if (clause.operator === "answered" || clause.operator === "not answered" || !found) return null;
   if (found.kind === "yes_no")
     return (
       <Select
@@ -308,7 +298,7 @@ function ValueField({
       />
     );
   if (found.options.length > 0) {
-    if (clause.operator === "is one of" || (found.kind === "any_of" && clause.operator === "is")) {
+    if (several || Array.isArray(clause.value)) {
       const chosen = Array.isArray(clause.value) ? (clause.value as string[]) : [];
       return (
         <>

@@ -22,7 +22,7 @@ export function FormulaField({
     s.proofs
       .filter((q) => q.id !== question.id && unitOf(q) !== undefined)
       .map((q) => ({
-        name: q.name || q.id.replace(/[^\p{L}\p{N}]/gu, "_"),
+        name: plan.steps.find((v) => v.step === s.id)?.formula_names[q.id] ?? q.name,
         label: q.label,
         unit: unitOf(q) ?? "",
         each: s.repeat !== null && s.id !== step,

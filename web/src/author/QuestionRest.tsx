@@ -198,6 +198,7 @@ function Findings({
                 value: question.kind === "yes_no" ? false : null,
                 upper: null,
                 against: null,
+                repeats: "same",
               },
               severity: "Act",
               says: "",

@@ -10,6 +10,8 @@ export interface Askable {
   unit?: string;
   options: { id: string; label: string }[];
   limits?: { low: number | null; high: number | null };
+  /** The word for one of its repeats, where it is asked about from outside its section. */
+  per?: string;
 }
 
 export const askQuestion = (question: Question, from: string): Askable => ({
@@ -39,11 +41,14 @@ export function askableBefore(
   facts: Fact[],
 ): Askable[] {
   const before: Askable[] = [];
+  const here = plan.steps.find((view) => view.step === step)?.section;
   for (const s of plan.content.steps) {
     if (s.id === step && question === null) break;
     const at = s.proofs.findIndex((q) => q.id === question);
+    const there = plan.steps.find((view) => view.step === s.id);
+    const per = there?.section && there.section !== here ? there.per || "one" : undefined;
     for (const q of at >= 0 ? s.proofs.slice(0, at) : s.proofs)
-      if (q.kind !== "instruction") before.push(askQuestion(q, s.text));
+      if (q.kind !== "instruction") before.push({ ...askQuestion(q, s.text), per });
     if (at >= 0) break;
   }
   return [...before, ...facts.map(askFact)];
@@ -51,7 +56,13 @@ export function askableBefore(
 
 /** The comparison a new clause starts from: the likeliest thing one asks of such a question. */
 export function begin(asked: Askable): Comparison {
-  const base = { kind: "comparison" as const, question: asked.id, upper: null, against: null };
+  const base = {
+    kind: "comparison" as const,
+    question: asked.id,
+    upper: null,
+    against: null,
+    repeats: "same" as const,
+  };
   switch (asked.kind) {
     case "reading":
     case "computed":
@@ -64,7 +75,7 @@ export function begin(asked: Askable): Comparison {
     case "one_of":
       return { ...base, operator: "is", value: asked.options[0]?.id ?? null };
     case "any_of":
-      return { ...base, operator: "includes", value: asked.options[0]?.id ?? null };
+      return { ...base, operator: "includes any", value: asked.options.slice(0, 1).map((o) => o.id) };
     case "date":
       return { ...base, operator: "before", value: null };
     default:

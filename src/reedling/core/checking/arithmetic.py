@@ -1,12 +1,13 @@
 """Formulas of computed values for the solver: those that are sums of readings with fixed factors.
 
-A linear formula is decided exactly and fast; a product or quotient of readings is not, and is left to
-the caller to treat as any value at all.
+A linear formula is decided exactly and fast. A product, a quotient or a root of readings is not: the
+caller takes it as any value at all, and asks for it exactly only where it matters.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import Any
 
 import z3
@@ -100,3 +101,86 @@ def _end(terms: Sequence[Term], *, smallest: bool) -> Term:
         else:
             best = z3.If(term < best if smallest else term > best, term, best)
     return best
+
+
+def exact_value(
+    text: str, values: Mapping[str, tuple[Any, str]], unit: str, named: str
+) -> tuple[Term, list[Any], list[Any]] | None:
+    """The formula over solver terms, with what must hold for it to be defined, and what its parts are.
+
+    Products, quotients, roots and rounding are included; nothing for a count or a collection.
+    ``named`` begins the names of the variables it brings.
+    """
+    try:
+        parsed, wanted = parse_formula(text), parse_unit(unit)
+    except InvalidInput:
+        return None
+    exact = _Exact(values=values, named=named)
+    found = exact.term(parsed)
+    if found is None:
+        return None
+    return (found - wanted.offset) / wanted.factor, exact.defined, exact.ties
+
+
+@dataclass(slots=True)
+class _Exact:
+    """A formula being put into terms: when it is defined, and what its helping variables are tied to."""
+
+    values: Mapping[str, tuple[Any, str]]
+    named: str
+    defined: list[Any] = field(default_factory=list)
+    ties: list[Any] = field(default_factory=list)
+
+    def term(self, e: Expression) -> Term | None:
+        """The term of an expression in SI units."""
+        match e:
+            case Sum():
+                left, right = self.term(e.left), self.term(e.right)
+                if left is None or right is None:
+                    return None
+                return left - right if e.minus else left + right
+            case Product():
+                left, right = self.term(e.left), self.term(e.right)
+                if left is None or right is None:
+                    return None
+                return self._quotient(left, right) if e.over else left * right
+            case Power():
+                base = self.term(e.base)
+                return None if base is None else base * base * (base if e.exponent == 3 else 1.0)
+            case Negative():
+                part = self.term(e.part)
+                return None if part is None else -part
+            case Call():
+                return self._call(e)
+            case _:
+                return _term(e, self.values)
+
+    def _call(self, e: Call) -> Term | None:
+        found = [self.term(a) for a in e.arguments]
+        terms = [t for t in found if t is not None]
+        if len(terms) < len(found):
+            return None
+        if e.function == "sqrt" and not isinstance(terms[0], float):
+            self.defined.append(terms[0] >= 0)
+            root = self._helping(terms[0])
+            self.ties += [root >= 0, root * root == terms[0]]
+            return root
+        if e.function == "round" and len(terms) == 1 and not isinstance(terms[0], float):
+            whole = z3.ToReal(z3.Int(f"{self.named} round {len(self.ties)}", terms[0].ctx))
+            self.ties += [whole - terms[0] <= 0.5, terms[0] - whole <= 0.5]
+            return whole
+        return _call(e, terms)
+
+    def _quotient(self, left: Term, right: Term) -> Term:
+        if isinstance(right, float):
+            if right == 0:
+                self.defined.append(left != left)
+                return left
+            return left / right
+        self.defined.append(right != 0)
+        result = self._helping(right)
+        self.ties.append(result * right == left)
+        return result
+
+    def _helping(self, like: Any) -> Any:
+        return z3.Real(f"{self.named} part {len(self.ties)}", like.ctx)

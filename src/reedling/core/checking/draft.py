@@ -39,7 +39,7 @@ def draft_defects(
         found += [_placed(d, plan, filled) for d in check_plan(filled.plan, fact_names(catalogue))]
     found += check_wording(plan, catalogue, today, sections=kind == "form")
     found += crew_defects(always_needed(filled.plan), catalogue, today)
-    order = {"error": 0, "warning": 1}
+    order = {"error": 0, "warning": 1, "note": 2}
     return tuple(sorted(found, key=lambda d: order[d.problem.severity]))
 
 

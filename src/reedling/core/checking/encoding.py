@@ -11,21 +11,23 @@ question can be answered only when it is asked.
 Two readings of "answered" are used: *any moment* of a run, where what is asked may still be open, and
 a *whole* run, where everything required is answered. Leaving a step out on site is not modelled.
 
-Where a formula cannot follow the plan exactly, it allows more than the plan does (``loose``): a value
-computed by more than sums, a condition that looks at every repeat of a section from outside. What is
+A condition that looks at a section's repeats from outside is true of one of them: a repeat of its own,
+with variables of its own, beside the one that stands for the section. That it is false of all, or true
+of every one, is left free. A value computed by more than sums is left free too, unless it is asked for
+``exactly``. Where something is left free the formulas allow more than the plan does (``loose``): what is
 proved impossible is then still impossible; what is found possible is replayed before it is reported.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
-from datetime import date, timedelta
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
+from datetime import date
 from typing import Any
 
 import z3
 
-from reedling.core.checking.arithmetic import formula_value
+from reedling.core.checking.arithmetic import exact_value, formula_value
 from reedling.core.guidance.plans import Plan, Step
 from reedling.core.guidance.questions import (
     Computed,
@@ -36,23 +38,39 @@ from reedling.core.guidance.questions import (
     Question,
     Reading,
     SafetyNote,
+    Scan,
     SomeOf,
     Tick,
     YesNo,
     formula_name,
 )
 from reedling.core.logic.conditions import (
+    PRESENCE,
     AllOf,
     Answer,
     AnyOf,
     Comparison,
     Condition,
     Negation,
+    Operator,
     comparisons,
+    is_day,
+    is_day_and_time,
     is_fact,
     questions_of,
+    shared_section,
 )
 from reedling.core.logic.formulas import formula_names
+
+
+@dataclass(frozen=True, slots=True)
+class _Repeat:
+    """A further repeat of a section: when it is there, and its variables by question."""
+
+    section: str
+    there: Any
+    answered: Mapping[str, Any]
+    values: Mapping[str, Any]
 
 
 @dataclass(slots=True)
@@ -75,7 +93,11 @@ class Encoding:
     groups: dict[str, str] = field(default_factory=dict)
     inside: str = ""
     loose: bool = False
-    free: dict[Comparison, tuple[Any, Any]] = field(default_factory=dict)
+    free: dict[Condition, tuple[Any, Any]] = field(default_factory=dict)
+    bound: frozenset[str] = frozenset()
+    suffix: str = ""
+    repeats: list[_Repeat] = field(default_factory=list)
+    exactly: list[Any] = field(default_factory=list)
 
     def true(self) -> Any:
         """The formula that always holds."""
@@ -100,6 +122,8 @@ class Encoding:
                 return self.true(), self.false()
             case Comparison():
                 return self._comparison(condition)
+            case AllOf() | AnyOf() if section := shared_section(condition, self.outside_section):
+                return self._of_some_repeat(condition, section)
             case AllOf():
                 pairs = [self.truth(part) for part in condition.parts]
                 return self.both(t for t, _ in pairs), self.either(f for _, f in pairs)
@@ -110,14 +134,33 @@ class Encoding:
                 true, false = self.truth(condition.part)
                 return false, true
 
-    def answers(self, model: Any) -> dict[str, Answer]:
-        """The answers, facts included, that a model of the solver stands for."""
+    def answers(self, model: Any, *, further_from: int = 2) -> dict[str, Answer]:
+        """The answers, facts included, that a model of the solver stands for.
+
+        Those of further repeats of a section have the repeat's number behind the question; they are
+        numbered from 2, the first being the one that stands for the section, unless told otherwise.
+        """
         out: dict[str, Answer] = {}
         for question, answered in self.answered.items():
             proof = self.proofs.get(question)
             if isinstance(proof, Computed) or not z3.is_true(model.eval(answered, model_completion=True)):
                 continue
             out[question] = self._answer(question, proof, model)
+        return out | self._answers_of_repeats(model, further_from)
+
+    def _answers_of_repeats(self, model: Any, first: int) -> dict[str, Answer]:
+        out: dict[str, Answer] = {}
+        n_of: dict[str, int] = {}
+        for repeat in self.repeats:
+            if not z3.is_true(model.eval(repeat.there, model_completion=True)):
+                continue
+            n_of[repeat.section] = n_of.get(repeat.section, first - 1) + 1
+            for question, answered in repeat.answered.items():
+                proof = self.proofs.get(question)
+                if isinstance(proof, Computed) or not z3.is_true(model.eval(answered, model_completion=True)):
+                    continue
+                found = self._answer(question, proof, model, repeat.values[question])
+                out[f"{question}@{n_of[repeat.section]}"] = found
         return out
 
     def as_known(self, facts: Mapping[str, Answer]) -> Iterator[Any]:
@@ -143,25 +186,103 @@ class Encoding:
             self._add_fact(c.question)
         if c.question not in self.answered or (c.against is not None and c.against not in self.answered):
             return self.false(), self.false()
-        group = self.groups.get(c.question, "")
-        if group and group != self.inside:
-            return self._of_any_repeat(c)
+        for question in (c.question, c.against):
+            group = self.groups.get(question, "") if question else ""
+            if group and group != self.inside and (group not in self.bound or c.repeats != "same"):
+                return self._of_some_repeat(c, group)
+        if c.operator in PRESENCE:
+            return self._presence(c)
         answered = self.answered[c.question]
         holds = self._holds(c)
         if c.against is not None:
             answered = z3.And(answered, self.answered[c.against])
         return z3.And(answered, holds), z3.And(answered, z3.Not(holds))
 
-    def _of_any_repeat(self, c: Comparison) -> tuple[Any, Any]:
-        """True of some repeat, or false of all: each repeat may differ, so this is left free."""
-        self.loose = True
-        if c not in self.free:
-            true = z3.Bool(f"true of a repeat {len(self.free)}", self.context)
-            false = z3.Bool(f"false of all repeats {len(self.free)}", self.context)
-            asked = self.asked.get(c.question, self.true())
-            self.domains.append(z3.And(z3.Not(z3.And(true, false)), z3.Implies(true, asked)))
-            self.free[c] = (true, false)
-        return self.free[c]
+    def outside_section(self, question: str) -> str:
+        """The section of a question that repeats, as it is asked about from here; empty for none."""
+        group = self.groups.get(question, "")
+        return "" if group == self.inside or group in self.bound else group
+
+    def _of_some_repeat(self, condition: Condition, section: str) -> tuple[Any, Any]:
+        """True of a repeat of the section, with variables of its own; false of all is left free."""
+        if condition not in self.free:
+            self.loose = True
+            n = len(self.free)
+            true = z3.Bool(f"true of a repeat {n}", self.context)
+            false = z3.Bool(f"false of all repeats {n}", self.context)
+            self.free[condition] = (true, false)
+            self.domains.append(z3.Not(z3.And(true, false)))
+            if all(self._always_answered(q) for q in questions_of(condition)):
+                self.whole[f"either {n}"] = z3.Implies(self.shown[section], z3.Or(true, false))
+            every = isinstance(condition, Comparison) and condition.repeats == "every"
+            self._add_repeat(condition, section, false if every else true, holds=not every)
+        return self.free[condition]
+
+    def _always_answered(self, question: str) -> bool:
+        """Whether a whole run answers a question wherever its section is shown at all."""
+        proof, group = self.proofs.get(question), self.groups.get(question, "")
+        step = next((s for s in self.plan.steps if any(q.id == question for q in s.proofs)), None)
+        return (
+            proof is not None
+            and step is not None
+            and proof.required == "always"
+            and proof.condition is None
+            and not isinstance(proof, Computed)
+            and (step.id == group or (not group and step.condition is None and step.under is None))
+        )
+
+    def _add_repeat(self, condition: Condition, section: str, there: Any, *, holds: bool) -> None:
+        """A further repeat of a section, there when ``there`` is, of which the condition holds or fails."""
+        kept = (self.shown, self.asked, self.answered, self.values, self.whole, self.domains)
+        place = (self.inside, self.bound, self.suffix)
+        self.shown, self.asked, self.answered, self.values = (dict(d) for d in kept[:4])
+        self.whole, self.domains = {}, []
+        self.suffix = f" of repeat {len(self.free)}"
+        steps = [s for s in self.plan.steps if self.groups.get(f"step {s.id}") == section]
+        for step in steps:
+            _add_step(self, step)
+        for step in steps:
+            for proof in step.proofs:
+                if isinstance(proof, Computed):
+                    _add_computed(self, proof)
+        self.inside, self.bound = place[0], place[1] | {section}
+        true, false = self.truth(_alone(condition))
+        own = {q.id for s in steps for q in s.proofs}
+        repeat = _Repeat(
+            section=section,
+            there=there,
+            answered={q: a for q, a in self.answered.items() if q in own},
+            values={q: v for q, v in self.values.items() if q in own},
+        )
+        within, complete = self.both(self.domains), self.both(self.whole.values())
+        self.shown, self.asked, self.answered, self.values, self.whole, self.domains = kept
+        self.inside, self.bound, self.suffix = place
+        self.repeats.append(repeat)
+        self.domains.append(z3.Implies(there, z3.And(within, true if holds else false)))
+        self.whole[f"repeat {len(self.repeats)}"] = z3.Implies(there, complete)
+
+    def _presence(self, c: Comparison) -> tuple[Any, Any]:
+        """Whether there is an answer; that none will come is allowed wherever there is none yet."""
+        self.loose = self.loose or not is_fact(c.question)
+        there = self.answered[c.question]
+        return (there, z3.Not(there)) if c.operator == "answered" else (z3.Not(there), there)
+
+    def _exactly(self, items: tuple[object, ...], chosen: Mapping[str, Any]) -> Any:
+        if any(str(item) not in chosen for item in items):
+            return self.false()
+        return self.both(on if option in items else z3.Not(on) for option, on in chosen.items())
+
+    def _moment_holds(self, c: Comparison, proof: DateEntry, value: Any) -> Any:
+        """A date or time against another, in minutes; a day against a time is the whole day."""
+        named = [m for item in _items(c.value) if (m := _minutes_of(item)) is not None]
+        if c.operator in ("before", "after") and len(named) == 1:
+            (start, end) = named[0] if proof.with_time else (d := named[0][0] // _DAY * _DAY, d + _DAY)
+            return value < start if c.operator == "before" else value >= end
+        spans = named if proof.with_time else [(s // _DAY * _DAY, s // _DAY * _DAY + _DAY) for s, _ in named]
+        meets = self.either(z3.And(value >= start, value < end) for start, end in spans)
+        if c.operator in ("is", "is one of"):
+            return meets
+        return z3.Not(meets) if c.operator == "is not" else self.false()
 
     def _add_fact(self, fact: str) -> None:
         if fact in self.answered:
@@ -176,8 +297,6 @@ class Encoding:
 
     def _holds(self, c: Comparison) -> Any:
         proof, value = self.proofs.get(c.question), self.values[c.question]
-        if c.operator == "answered":
-            return self.true()
         if c.against is not None:
             return self._against(c)
         if isinstance(proof, Reading | MeterReading | Computed) or (
@@ -186,9 +305,8 @@ class Encoding:
             return self._number_holds(c, value)
         if isinstance(proof, SomeOf):
             return self._some_of_holds(c, proof, value)
-        if c.operator in ("before", "after") and isinstance(c.value, str):
-            at = 2 * self.texts[c.question].index(c.value) + 1
-            return value < at if c.operator == "before" else value > at
+        if isinstance(proof, DateEntry):
+            return self._moment_holds(c, proof, value)
         if c.operator in ("is", "is not"):
             same = self._same(c.question, proof, value, c.value)
             return same if c.operator == "is" else z3.Not(same)
@@ -199,12 +317,31 @@ class Encoding:
     def _against(self, c: Comparison) -> Any:
         assert c.against is not None
         one, other = self.values[c.question], self.values[c.against]
-        numbers = all(z3.is_expr(v) and z3.is_real(v) for v in (one, other))
-        if not numbers:
+        if all(z3.is_expr(v) and z3.is_real(v) for v in (one, other)):
+            return self._number_holds(c, one, other)
+        same = self._alike(self.proofs.get(c.question), self.proofs.get(c.against), one, other, c.operator)
+        if same is None:
             self.loose = True
-            held = self.free.setdefault(c, (z3.Bool(f"compares {len(self.free)}", self.context), None))
-            return held[0]
-        return self._number_holds(c, one, other)
+            return z3.Bool(f"compares {c.question} {c.operator} {c.against}{self.suffix}", self.context)
+        return z3.Not(same) if c.operator == "is not" else same
+
+    def _alike(
+        self, one: Question | None, other: Question | None, a: Any, b: Any, operator: Operator
+    ) -> Any | None:
+        """When two answers of one kind are the same, or one lies before the other; nothing where unknown."""
+        if isinstance(one, DateEntry) and isinstance(other, DateEntry):
+            if not (one.with_time and other.with_time):
+                a, b = a / _DAY, b / _DAY
+            return {"before": a < b, "after": a > b}.get(operator, a == b)
+        if operator not in ("is", "is not"):
+            return None
+        if isinstance(one, YesNo) and isinstance(other, YesNo):
+            return a == b
+        if isinstance(one, OneOf) and isinstance(other, OneOf):
+            places = {o.id: i for i, o in enumerate(other.options)}
+            pairs = ((i, places[o.id]) for i, o in enumerate(one.options) if o.id in places)
+            return self.either(z3.And(a == i, b == j) for i, j in pairs)
+        return None
 
     def _number_holds(self, c: Comparison, value: Any, other: Any = None) -> Any:
         low = _number(c.value) if other is None else other
@@ -234,12 +371,16 @@ class Encoding:
     def _some_of_holds(self, c: Comparison, proof: SomeOf, value: Any) -> Any:
         chosen = dict(zip((o.id for o in proof.options), value, strict=True))
         match c.operator:
-            case "includes":
-                return chosen.get(str(c.value), self.false())
+            case "includes" | "includes all":
+                return self.both(chosen.get(str(item), self.false()) for item in _items(c.value))
+            case "includes any":
+                return self.either(chosen.get(str(item), self.false()) for item in _items(c.value))
+            case "is exactly":
+                return self._exactly(_items(c.value), chosen)
             case "is" if isinstance(c.value, tuple):
-                return self.both(on if o in c.value else z3.Not(on) for o, on in chosen.items())
+                return self._exactly(c.value, chosen)
             case "is not" if isinstance(c.value, tuple):
-                return self.either(z3.Not(on) if o in c.value else on for o, on in chosen.items())
+                return z3.Not(self._exactly(c.value, chosen))
             case "is not":
                 return self.true()
             case _:
@@ -249,13 +390,12 @@ class Encoding:
         if isinstance(proof, YesNo | Tick | SafetyNote):
             return value == constant if isinstance(constant, bool) else self.false()
         known = [o.id for o in proof.options] if isinstance(proof, OneOf) else self.texts.get(question, [])
-        if not isinstance(constant, str) or constant not in known:
+        if not isinstance(constant, str):
             return self.false()
-        index = known.index(constant)
-        return value == (2 * index + 1 if isinstance(proof, DateEntry) else index)
+        return self.either(value == i for i, text in enumerate(known) if text.strip() == constant.strip())
 
-    def _answer(self, question: str, proof: Question | None, model: Any) -> Answer:
-        value = self.values[question]
+    def _answer(self, question: str, proof: Question | None, model: Any, value: Any = None) -> Answer:
+        value = self.values[question] if value is None else value
         if isinstance(proof, SomeOf):
             pairs = zip(proof.options, value, strict=True)
             return tuple(o.id for o, on in pairs if z3.is_true(model.eval(on, model_completion=True)))
@@ -269,7 +409,7 @@ class Encoding:
             return proof.options[index].id if proof.options else ""
         texts = self.texts.get(question, [])
         if isinstance(proof, DateEntry):
-            return _day(texts, index, with_time=proof.with_time)
+            return _moment(index, with_time=proof.with_time)
         return texts[index] if index < len(texts) else "something else"
 
 
@@ -282,14 +422,11 @@ def encode_parts(plan: Plan) -> tuple[Encoding, ...]:
 def encode(plan: Plan, context: Any) -> Encoding:
     """The formulas of a plan whose conditions look backwards only, in a solver context."""
     e = Encoding(plan=plan, context=context)
-    days = {q.id for step in plan.steps for q in step.proofs if isinstance(q, DateEntry)}
     for condition in _all_conditions(plan):
         for c in comparisons(condition):
             named = c.value if isinstance(c.value, tuple) else (c.value,)
             known = e.texts.setdefault(c.question, [])
             known.extend(v for v in named if isinstance(v, str) and v not in known)
-    for question in days & e.texts.keys():
-        e.texts[question].sort()
     for step in plan.steps:
         _add_step(e, step)
     for step in plan.steps:
@@ -305,7 +442,7 @@ def _add_step(e: Encoding, step: Step) -> None:
     e.groups[f"step {step.id}"] = group
     e.inside = group
     true, _ = e.truth(step.condition)
-    shown = z3.Bool(f"shown {step.id}", e.context)
+    shown = z3.Bool(f"shown {step.id}{e.suffix}", e.context)
     e.domains.append(shown == z3.And(above, true))
     e.shown[step.id] = shown
     for proof in step.proofs:
@@ -318,13 +455,13 @@ def _add_question(e: Encoding, step: Step, proof: Question) -> None:
     asked = e.shown[step.id]
     if proof.condition is not None:
         true, _ = e.truth(proof.condition)
-        asked = z3.Bool(f"asked {proof.id}", e.context)
+        asked = z3.Bool(f"asked {proof.id}{e.suffix}", e.context)
         e.domains.append(asked == z3.And(e.shown[step.id], true))
     e.asked[proof.id] = asked
     e.proofs[proof.id] = proof
     if isinstance(proof, Instruction):
         return
-    answered = z3.Bool(f"answered {proof.id}", e.context)
+    answered = z3.Bool(f"answered {proof.id}{e.suffix}", e.context)
     value, within = _variable(e, proof)
     e.answered[proof.id] = answered
     e.values[proof.id] = value
@@ -360,22 +497,45 @@ def _add_computed(e: Encoding, proof: Computed) -> None:
         )
     if value is None:
         e.loose = True
+        _add_exactly(e, proof, names)
         return
     inputs = [e.answered[q] for q in used if q is not None]
     e.domains.append(e.answered[proof.id] == z3.And(e.asked[proof.id], *inputs))
     e.domains.append(z3.Implies(e.answered[proof.id], e.values[proof.id] == value))
 
 
+def _add_exactly(e: Encoding, proof: Computed, names: Mapping[str, str]) -> None:
+    """What a product, a quotient or a root is, for when it is asked for exactly."""
+    asked = formula_names(proof.formula)
+    used = [names.get(name) for name in asked]
+    group = e.groups.get(proof.id, "")
+    if not all(q is not None and e.groups.get(q, "") in ("", group) and q in e.answered for q in used):
+        return
+    terms = {
+        name: (e.values[q], getattr(e.proofs[q], "unit", ""))
+        for name, q in zip(asked, used, strict=True)
+        if q is not None
+    }
+    found = exact_value(proof.formula, terms, proof.unit, f"{proof.id}{e.suffix}")
+    if found is None:
+        return
+    value, defined, ties = found
+    inputs = [e.answered[q] for q in used if q is not None]
+    known = z3.And(e.asked[proof.id], *inputs, *defined)
+    e.exactly.append(e.answered[proof.id] == known)
+    e.exactly.append(z3.Implies(known, z3.And(e.values[proof.id] == value, *ties)))
+
+
 def _variable(e: Encoding, proof: Question) -> tuple[Any, Any]:
     if isinstance(proof, Tick | SafetyNote):
-        value = z3.Bool(proof.id, e.context)
+        value = z3.Bool(f"{proof.id}{e.suffix}", e.context)
         return value, value
     if isinstance(proof, YesNo):
-        return z3.Bool(proof.id, e.context), e.true()
+        return z3.Bool(f"{proof.id}{e.suffix}", e.context), e.true()
     if isinstance(proof, SomeOf):
-        return [z3.Bool(f"{proof.id} {o.id}", e.context) for o in proof.options], e.true()
+        return [z3.Bool(f"{proof.id} {o.id}{e.suffix}", e.context) for o in proof.options], e.true()
     if isinstance(proof, Reading | MeterReading | Computed):
-        value = z3.Real(proof.id, e.context)
+        value = z3.Real(f"{proof.id}{e.suffix}", e.context)
         low = proof.lowest if isinstance(proof, Reading) else 0.0 if isinstance(proof, MeterReading) else None
         high = proof.highest if isinstance(proof, Reading) else None
         ends = [value >= low] if low is not None else []
@@ -383,9 +543,17 @@ def _variable(e: Encoding, proof: Question) -> tuple[Any, Any]:
         return value, e.both(ends)
     known = len(e.texts.get(proof.id, []))
     n = len(proof.options) if isinstance(proof, OneOf) else known + 1
+    value = z3.Int(f"{proof.id}{e.suffix}", e.context)
+    if isinstance(proof, Scan) and (proof.equals or "").strip():
+        # Only the code stated is taken, so that it is the one text there is.
+        stated = [
+            i
+            for i, text in enumerate(e.texts.get(proof.id, []))
+            if text.strip() == (proof.equals or "").strip()
+        ]
+        return value, value == (stated[0] if stated else known)
     if isinstance(proof, DateEntry):
-        n = 2 * known + 1
-    value = z3.Int(proof.id, e.context)
+        return value, z3.And(value >= _FIRST, value < _LAST)
     return value, z3.And(value >= 0, value < n)
 
 
@@ -406,15 +574,33 @@ def _plain(value: float) -> float:
     return short if short == value else value
 
 
-def _day(days: list[str], index: int, *, with_time: bool) -> str:
-    """The day that stands at an index: a day named, or one between two that are."""
-    if not days:
-        return "2026-01-01T08:00" if with_time else "2026-01-01"
-    if index % 2:
-        return days[index // 2]
-    near = date.fromisoformat(days[max(0, index // 2 - 1)][:10])
-    day = near + timedelta(days=-1 if index == 0 else 1)
-    return f"{day}T08:00" if with_time else str(day)
+_DAY = 24 * 60
+_FIRST, _LAST = date.min.toordinal() * _DAY, date.max.toordinal() * _DAY
+
+
+def _items(value: object) -> tuple[object, ...]:
+    return value if isinstance(value, tuple) else (value,)
+
+
+def _minutes_of(item: object) -> tuple[int, int] | None:
+    """When a named day or time begins and ends, in minutes; nothing for what is neither."""
+    if not isinstance(item, str) or not (is_day(item) or is_day_and_time(item)):
+        return None
+    start = date.fromisoformat(item[:10]).toordinal() * _DAY
+    if len(item) == 10:
+        return start, start + _DAY
+    start += int(item[11:13]) * 60 + int(item[14:16])
+    return start, start + 1
+
+
+def _moment(minutes: int, *, with_time: bool) -> str:
+    day = date.fromordinal(minutes // _DAY)
+    return f"{day}T{minutes % _DAY // 60:02}:{minutes % 60:02}" if with_time else str(day)
+
+
+def _alone(condition: Condition) -> Condition:
+    """A comparison as one about the repeat that is spoken of; a group as it is."""
+    return replace(condition, repeats="same") if isinstance(condition, Comparison) else condition
 
 
 def _all_conditions(plan: Plan) -> Iterator[Condition]:
@@ -468,16 +654,20 @@ def parts_of(plan: Plan) -> tuple[Plan, ...]:
     return tuple(Plan(title=plan.title, steps=tuple(steps)) for steps in groups.values())
 
 
-def conjuncts(condition: Condition | None) -> tuple[Condition, ...]:
-    """The clauses of a condition that must all be true."""
+def conjuncts(
+    condition: Condition | None, section_of: Callable[[str], str] = lambda _: ""
+) -> tuple[Condition, ...]:
+    """The clauses of a condition that must all be true; those about the same repeat are one clause."""
     if condition is None:
         return ()
-    if isinstance(condition, AllOf):
-        return tuple(c for part in condition.parts for c in conjuncts(part))
+    if isinstance(condition, AllOf) and not shared_section(condition, section_of):
+        return tuple(c for part in condition.parts for c in conjuncts(part, section_of))
     return (condition,)
 
 
-def requirements(plan: Plan, step: Step) -> tuple[Condition, ...]:
+def requirements(
+    plan: Plan, step: Step, section_of: Callable[[str], str] = lambda _: ""
+) -> tuple[Condition, ...]:
     """Every clause that must be true for the step to be shown: its own and those above it."""
     by_id: Mapping[str, Step] = {s.id: s for s in plan.steps}
     clauses: list[Condition] = []
@@ -485,6 +675,6 @@ def requirements(plan: Plan, step: Step) -> tuple[Condition, ...]:
     seen: set[str] = set()
     while at is not None and at.id not in seen:
         seen.add(at.id)
-        clauses = [*conjuncts(at.condition), *clauses]
+        clauses = [*conjuncts(at.condition, section_of), *clauses]
         at = by_id.get(at.under) if at.under else None
     return tuple(clauses)

@@ -6,19 +6,22 @@ with a witness that a person can replay.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import z3
 
 from reedling.core.checking.defects import Change, Defect, Fix, SetField, defect
 from reedling.core.checking.encoding import Encoding, conjuncts, encode_parts, requirements
-from reedling.core.checking.witnesses import run_answers, run_plan
+from reedling.core.checking.replaying import find_replaying, whole_runs
+from reedling.core.checking.spans import spans_of
+from reedling.core.checking.witnesses import DOCUMENT, run_answers, run_plan
 from reedling.core.guidance.editing import RemoveStep
-from reedling.core.guidance.plans import Plan, Step, proofs_of, question_names
+from reedling.core.guidance.plans import NamesAt, Plan, Step, names_in, proofs_of, sections_of
 from reedling.core.guidance.question_editing import RemoveQuestion
-from reedling.core.guidance.questions import UNASKED, Question, Reading
+from reedling.core.guidance.questions import UNASKED, Computed, Question, Reading
 from reedling.core.logic.conditions import Answer, Condition, QuestionName, number_text, sentence
 
 NO_NAMES: Mapping[str, QuestionName] = {}
@@ -28,8 +31,7 @@ NO_NAMES: Mapping[str, QuestionName] = {}
 class _Wish:
     """Something that is wanted under a condition: what it is called, where it stands, its formula.
 
-    ``within`` is the formula of what it belongs to, and ``above`` its key; ``clauses`` must all be
-    true for it to be wanted.
+    ``within`` is the formula of what it belongs to; ``clauses`` must all be true for it to be wanted.
     """
 
     key: str
@@ -38,9 +40,9 @@ class _Wish:
     condition: Condition
     wanted: Any
     within: Any
-    above: str
     clauses: tuple[Condition, ...]
     group: str
+    step: str
     words: tuple[str, str]
     removal: Change | None
 
@@ -60,10 +62,10 @@ def check_encodings(
 ) -> tuple[Defect, ...]:
     """As :func:`check_plan`, over formulas that are there already; together they cover the plan."""
     place = {step.id: i for i, step in enumerate(plan.steps)}
-    names = {**facts, **question_names(plan)}
+    names = names_in(plan, facts)
     found = [d for e in encodings for d in _reach(e, names, place)]
     found.extend(_no_prove(encodings, plan))
-    found.extend(d for e in encodings for d in _unproved(e, plan, place))
+    found.extend(d for e in encodings for d in _unproved(e, place))
     found.extend(d for e in encodings for d in _no_way(e, place))
     found.extend(_dead_limits(plan))
     return tuple(sorted(found, key=lambda d: _position(d.problem.path)))
@@ -80,7 +82,7 @@ def _wishes(e: Encoding, place: Mapping[str, int]) -> Iterator[_Wish]:
         i, group = place[step.id], e.groups.get(f"step {step.id}", "")
         e.inside = group
         named = f"“{step.text}”"
-        own = requirements(e.plan, step)
+        own = requirements(e.plan, step, e.outside_section)
         if step.condition is not None:
             yield _Wish(
                 key=step.id,
@@ -89,9 +91,9 @@ def _wishes(e: Encoding, place: Mapping[str, int]) -> Iterator[_Wish]:
                 condition=step.condition,
                 wanted=e.shown[step.id],
                 within=e.shown.get(step.under, e.true()) if step.under else e.true(),
-                above=step.under or "",
                 clauses=own,
                 group=group,
+                step=step.id,
                 words=("can never be asked", "is wanted in every job that gets there"),
                 removal=RemoveStep(step=step.id),
             )
@@ -104,9 +106,9 @@ def _wishes(e: Encoding, place: Mapping[str, int]) -> Iterator[_Wish]:
                     condition=q.condition,
                     wanted=e.asked[q.id],
                     within=e.shown[step.id],
-                    above=step.id,
-                    clauses=(*own, *conjuncts(q.condition)),
+                    clauses=(*own, *conjuncts(q.condition, e.outside_section)),
                     group=group,
+                    step=step.id,
                     words=("can never be asked", "is asked whenever its step is"),
                     removal=RemoveQuestion(question=q.id),
                 )
@@ -120,9 +122,9 @@ def _wishes(e: Encoding, place: Mapping[str, int]) -> Iterator[_Wish]:
                     condition=part.condition,
                     wanted=z3.And(e.shown[step.id], e.truth(part.condition)[0]),
                     within=e.shown[step.id],
-                    above=step.id,
-                    clauses=(*own, *conjuncts(part.condition)),
+                    clauses=(*own, *conjuncts(part.condition, e.outside_section)),
                     group=group,
+                    step=step.id,
                     words=("can never be taken", "is taken whenever its step is done"),
                     removal=None,
                 )
@@ -138,7 +140,7 @@ def _of_question(
     group: str,
 ) -> Iterator[_Wish]:
     named = f"“{q.label}” of “{step.text}”"
-    clauses = (*own, *conjuncts(q.condition))
+    clauses = (*own, *conjuncts(q.condition, e.outside_section))
     conditional = [
         (f"/raises/{k}/when", r.when, "can never raise its finding") for k, r in enumerate(q.raises)
     ]
@@ -152,25 +154,27 @@ def _of_question(
             condition=condition,
             wanted=z3.And(e.asked[q.id], e.truth(condition)[0]),
             within=e.asked[q.id],
-            above=q.id,
-            clauses=(*clauses, *conjuncts(condition)),
+            clauses=(*clauses, *conjuncts(condition, e.outside_section)),
             group=group,
+            step=step.id,
             words=(never, ""),
             removal=None,
         )
 
 
-def _reach(e: Encoding, names: Mapping[str, QuestionName], place: Mapping[str, int]) -> Iterator[Defect]:
+def _reach(e: Encoding, names: NamesAt, place: Mapping[str, int]) -> Iterator[Defect]:
     """What can never be wanted, and conditions that are true in every whole run."""
     wishes = list(_wishes(e, place))
     solver = z3.SimpleSolver(ctx=e.context)
     solver.add(*e.domains)
-    never = {s.id for s in e.plan.steps if s.under and solver.check(e.shown[s.id]) == z3.unsat}
+    never: set[str] = set()
     for wish in wishes:
-        if wish.key in never or solver.check(wish.wanted) == z3.unsat:
-            never.add(wish.key)
-            if wish.above not in never:
-                yield _never(e, wish, names)
+        if solver.check(wish.wanted) != z3.unsat:
+            continue
+        never.add(wish.key)
+        # What belongs to something that is never wanted itself is told of there.
+        if solver.check(wish.within) != z3.unsat:
+            yield _never(e, wish, names)
     solver.add(*e.whole.values())
     for wish in wishes:
         if wish.key in never or not wish.words[1]:
@@ -179,15 +183,15 @@ def _reach(e: Encoding, names: Mapping[str, QuestionName], place: Mapping[str, i
             yield defect(
                 "reach.always",
                 wish.path,
-                f"{wish.named} {wish.words[1]}: {sentence(wish.condition, names)} holds whatever is answered.",
+                f"{wish.named} {wish.words[1]}: {sentence(wish.condition, names(wish.step))} holds whatever is answered.",
                 severity="warning",
                 fix=Fix(label="Take the condition off", change=SetField(path=wish.path, value=None)),
             )
 
 
-def _never(e: Encoding, wish: _Wish, names: Mapping[str, QuestionName]) -> Defect:
+def _never(e: Encoding, wish: _Wish, names: NamesAt) -> Defect:
     e.inside = wish.group
-    clauses = [sentence(clause, names) for clause in _smallest_conflict(e, wish.clauses)]
+    clauses = [sentence(clause, names(wish.step)) for clause in _smallest_conflict(e, wish.clauses)]
     if not clauses:
         why = "what it hangs on is never wanted"
     elif len(clauses) == 1:
@@ -224,72 +228,97 @@ def _smallest_conflict(e: Encoding, clauses: tuple[Condition, ...]) -> list[Cond
 def _no_prove(encodings: list[Encoding], plan: Plan) -> Iterator[Defect]:
     """Whole runs in which nothing proves that the equipment works again.
 
-    Parts share nothing, so such a run exists when every part has one; the witness joins theirs.
+    Parts share nothing, so such a run exists when every part has one; the witness joins theirs. A
+    section of which there may be no repeats at all proves nothing then.
     """
     proving = [s for s in plan.steps if s.phase == "Prove"]
-    if not proving or any(s.condition is None and s.under is None for s in proving):
+    if not proving:
         return
-    witness: dict[str, Answer] = {}
+    heads = sections_of(plan)
+    empty = {s.id: head for s in proving if (head := heads.get(s.id)) and _may_be_none(head)}
+    witness: dict[str, Answer] = {f"{head.id}@": () for head in empty.values()}
+    undecided = False
     for e in encodings:
-        solver = _whole_runs(e)
-        solver.add(*(z3.Not(e.shown[s.id]) for s in e.plan.steps if s.phase == "Prove"))
-        if solver.check() != z3.sat:
+        steps = [s for s in e.plan.steps if s.phase == "Prove" and s.id not in empty]
+        shown = [e.shown[s.id] for s in steps]
+        found = find_replaying(e, [z3.Not(x) for x in shown], partial(_shows_none, e.plan, steps))
+        if found.witness is None and found.decided:
             return
-        witness |= e.answers(solver.model())
-    if any(e.loose for e in encodings) and _shows_a_prove_step(plan, witness):
+        undecided = undecided or found.witness is None
+        witness |= found.witness or {}
+    path = f"/steps/{plan.steps.index(proving[0])}/condition"
+    if undecided:
+        message = "It could not be proved that every job ends with a Prove step, nor that one does not."
+        yield defect("ends.not_proved", path, message, severity="note")
         return
     yield defect(
         "ends.no_prove",
-        f"/steps/{plan.steps.index(proving[0])}/condition",
+        path,
         "A job can end without any Prove step being asked.",
         severity="warning",
         witness=witness,
     )
 
 
-def _whole_runs(e: Encoding) -> Any:
-    solver = z3.SimpleSolver(ctx=e.context)
-    solver.add(*e.domains, *e.whole.values())
-    return solver
+def _may_be_none(head: Step) -> bool:
+    """Whether a section's repeats are only found on site, so that none may be named."""
+    return head.repeat is not None and head.repeat.over != "named"
 
 
-def _shows_a_prove_step(plan: Plan, witness: Mapping[str, Answer]) -> bool:
+def _shows_none(plan: Plan, steps: Sequence[Step], witness: Mapping[str, Answer]) -> bool:
+    """Whether a run with these answers asks for none of the steps."""
     progress, lines = run_plan(plan, run_answers(plan, witness))
-    shown = {p.line for p in progress.lines if p.state in ("due", "done")}
-    return any(line.phase == "Prove" and line.id in shown for line in lines)
+    due = {p.line for p in progress.lines if p.state in ("due", "done")}
+    wanted = {s.id for s in steps}
+    return not any(line.step in wanted and line.id in due for line in lines)
 
 
-def _unproved(e: Encoding, plan: Plan, place: Mapping[str, int]) -> Iterator[Defect]:
+def _unproved(e: Encoding, place: Mapping[str, int]) -> Iterator[Defect]:
     """Steps that can be wanted while everything they ask is hidden: they are done unseen."""
     for step in e.plan.steps:
         asked = [q for q in step.proofs if not isinstance(q, UNASKED)]
         if not asked or any(q.condition is None for q in asked):
             continue
-        solver = _whole_runs(e)
-        if solver.check(e.either(e.asked[q.id] for q in asked)) == z3.unsat:
+        if whole_runs(e).check(e.either(e.asked[q.id] for q in asked)) == z3.unsat:
             continue  # each of them is named as never asked
-        solver.add(e.shown[step.id], *(z3.Not(e.asked[q.id]) for q in asked))
-        if solver.check() != z3.sat:
-            continue
-        witness = e.answers(solver.model())
-        if e.loose:
-            progress, _ = run_plan(plan, run_answers(plan, witness))
-            asked_now = {q.split("@", 1)[0] for p in progress.lines for q in p.asked}
-            if any(f"P:{q.id}" in asked_now for q in asked):
-                continue
-        hidden = ", ".join(f"“{q.label}”" for q in asked)
-        yield defect(
-            "proofs.hidden",
-            f"/steps/{place[step.id]}/proofs",
-            f"“{step.text}” can be done with nothing to show for it: {hidden} can all be hidden.",
-            severity="warning",
-            witness=witness,
+        found = find_replaying(
+            e,
+            [e.shown[step.id], *(z3.Not(e.asked[q.id]) for q in asked)],
+            partial(_is_unseen, e.plan, step, asked),
         )
+        hidden = ", ".join(f"“{q.label}”" for q in asked)
+        path = f"/steps/{place[step.id]}/proofs"
+        if found.witness is not None:
+            yield defect(
+                "proofs.hidden",
+                path,
+                f"“{step.text}” can be done with nothing to show for it: {hidden} can all be hidden.",
+                severity="warning",
+                witness=found.witness,
+            )
+        elif not found.decided:
+            yield defect(
+                "proofs.not_proved",
+                path,
+                f"It could not be proved that “{step.text}” always has something to show for it.",
+                severity="note",
+            )
+
+
+def _is_unseen(plan: Plan, step: Step, asked: Sequence[Question], witness: Mapping[str, Answer]) -> bool:
+    progress, lines = run_plan(plan, run_answers(plan, witness))
+    of_step = {line.id: {f"{DOCUMENT}:{q.id}" for q in asked} for line in lines if line.step == step.id}
+    return any(
+        p.state in ("due", "done")
+        and p.line in of_step
+        and not any(q.split("@", 1)[0] in of_step[p.line] for q in p.asked)
+        for p in progress.lines
+    )
 
 
 def _no_way(e: Encoding, place: Mapping[str, int]) -> Iterator[Defect]:
     """Questions that have to be answered and cannot be: no job that meets them can finish."""
-    if _whole_runs(e).check() == z3.sat:
+    if whole_runs(e).check() != z3.unsat:
         return
     solver = z3.SimpleSolver(ctx=e.context)
     solver.add(*e.domains)
@@ -307,27 +336,28 @@ def _no_way(e: Encoding, place: Mapping[str, int]) -> Iterator[Defect]:
 
 
 def _dead_limits(plan: Plan) -> Iterator[Defect]:
-    """Limits beyond what the instrument can show: they can never trip."""
+    """Limits beyond what the instrument can show, or what a value can be worked out to: they never trip."""
     position = {step.id: i for i, step in enumerate(plan.steps)}
+    spans = spans_of(plan)
     for step, proof in proofs_of(plan):
-        if not isinstance(proof, Reading):
+        if not isinstance(proof, Reading | Computed):
             continue
+        least, most = spans.get(proof.id, (None, None))
         path = f"/steps/{position[step.id]}/proofs/{step.proofs.index(proof)}"
         lim = proof.limits
         lower = [("low_low", lim.low_low), ("low", lim.low)]
         upper = [("high", lim.high), ("high_high", lim.high_high)]
-        dead = [(n, v) for n, v in lower if v is not None and proof.lowest is not None and v <= proof.lowest]
-        dead += [
-            (n, v) for n, v in upper if v is not None and proof.highest is not None and v >= proof.highest
+        dead = [
+            (n, v, least, "least") for n, v in lower if v is not None and least is not None and v <= least
         ]
-        for name, value in dead:
-            end = proof.lowest if name.startswith("low") else proof.highest
-            assert end is not None
+        dead += [(n, v, most, "most") for n, v in upper if v is not None and most is not None and v >= most]
+        what = "the instrument shows" if isinstance(proof, Reading) else "it is worked out to"
+        for name, value, end, word in dead:
             yield defect(
                 "limits.dead",
                 f"{path}/limits/{name}",
-                f"“{step.text}”: the limit {number_text(value)} {proof.unit} of “{proof.label}” can never trip; "
-                f"the instrument shows {number_text(end)} {proof.unit} at the {'least' if name.startswith('low') else 'most'}.",
+                f"“{step.text}”: the limit {number_text(value)} {proof.unit} of “{proof.label}” can never "
+                f"trip; {what} {number_text(end)} {proof.unit} at the {word}.",
                 severity="warning",
                 fix=Fix(
                     label="Take the limit off", change=SetField(path=f"{path}/limits/{name}", value=None)

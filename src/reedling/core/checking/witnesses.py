@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from reedling.core.guidance.plans import Plan
-from reedling.core.guidance.questions import Photo, Scan, Signature, TextEntry
+from reedling.core.guidance.questions import Photo, Scan, Signature, TextEntry, wanted_scan
 from reedling.core.logic.conditions import Answer, is_fact
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Line, Runsheet, Source
@@ -15,7 +15,7 @@ from reedling.core.runsheet.repeats import lay_out
 DOCUMENT = "P"
 """What the plan is called on the runsheet it is tried on."""
 NOTHING: Mapping[str, Answer] = {}
-STAND_IN_NAMES = ("first", "second")
+STAND_IN_NAMES = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth")
 """Names for repeats that would be found on site."""
 
 
@@ -33,7 +33,8 @@ def run_answers(
 ) -> dict[str, Answer]:
     """Answers by the plan's questions as answers by the runsheet's; facts keep their names.
 
-    A question of a repeat section is answered alike for every repeat. Photos, scans, signatures and
+    A question of a repeat section is answered alike for every repeat, but for a repeat whose number
+    stands behind the question (``q@2``). Photos, scans, signatures and
     words that decide nothing get a stand-in, safety notes are acknowledged. What is ``known`` of an
     order says which repeats there are; it is not among the answers given.
     """
@@ -41,12 +42,18 @@ def run_answers(
     facts = {**told, **known}
     sheet = sheet_of(plan, facts, document=document)
     out: dict[str, Answer] = dict(told)
+    most = max((int(n) for q in answers if (n := q.rpartition("@")[2]).isdigit()), default=1)
+    number: dict[tuple[str, str], int] = {}
     for line in lay_out(sheet, {}).lines:
         if line.id.endswith("@"):
-            out[line.id] = STAND_IN_NAMES
+            named = answers.get(line.id.removeprefix(f"{document}:"))
+            out[line.id] = STAND_IN_NAMES[: max(2, most)] if named is None else named
     for line in lay_out(sheet, out).lines:
+        step = line.id.split("@", 1)[0]
+        place = number.setdefault((step, line.each), 1 + sum(s == step for s, _ in number))
         for q in line.proofs:
             authored = q.id.split("@", 1)[0].removeprefix(f"{document}:")
+            authored = own if (own := f"{authored}@{place}") in answers else authored
             if q.kind == "safety":
                 out[q.id] = True
             elif authored in answers:
@@ -59,7 +66,7 @@ def stand_in(question: object, answer: Answer, facts: Mapping[str, Answer]) -> A
     if isinstance(question, Photo | Signature):
         return "preview"
     if isinstance(question, Scan):
-        return question.equals or facts.get("asset.serial") or "preview"
+        return wanted_scan(question, facts) or "preview"
     if isinstance(question, TextEntry) and answer == "something else":
         return "as found"
     return answer

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from reedling.core.guidance.incident_types import IncidentType
-from reedling.core.guidance.plans import Link, Plan, Step, proofs_of, question_names
+from reedling.core.guidance.plans import Link, NamesAt, Plan, Step, names_in, proofs_of
 from reedling.core.guidance.questions import (
     Computed,
     Instruction,
@@ -54,7 +54,7 @@ def compare_plans(older: Plan, newer: Plan) -> tuple[Difference, ...]:
     new_steps = {s.id: s for s in newer.steps}
     kept = [s.id for s in newer.steps if s.id in old_steps]
     in_order = set(longest_in_order([s.id for s in older.steps if s.id in new_steps], kept))
-    names = (question_names(older), question_names(newer))
+    names = (names_in(older), names_in(newer))
     out = [
         *_scalars(
             "",
@@ -62,7 +62,7 @@ def compare_plans(older: Plan, newer: Plan) -> tuple[Difference, ...]:
             {
                 "title": (older.title, newer.title),
                 "summary": (older.summary, newer.summary),
-                "forms": (_forms_text(older, names[0]), _forms_text(newer, names[1])),
+                "forms": (_forms_text(older, names[0]("")), _forms_text(newer, names[1](""))),
                 "ready phrases": ("; ".join(older.phrases), "; ".join(newer.phrases)),
                 "links": (_links_text(older.links), _links_text(newer.links)),
             },
@@ -86,7 +86,7 @@ def compare_plans(older: Plan, newer: Plan) -> tuple[Difference, ...]:
             continue
         if before.phase != step.phase or before.under != step.under or step.id not in in_order:
             out.append(_moved(before, step, older, newer))
-        out.extend(_step_changes(before, step, *names))
+        out.extend(_step_changes(before, step, names[0](before.id), names[1](step.id)))
     out.extend(
         Difference(change="removed", place=s.id, title=s.text, before=s.phase)
         for s in older.steps
@@ -195,7 +195,7 @@ def _minutes_text(step: Step) -> str:
 
 
 def _question_changes(
-    older: Plan, newer: Plan, old_names: Mapping[str, QuestionName], new_names: Mapping[str, QuestionName]
+    older: Plan, newer: Plan, old_names_at: NamesAt, new_names_at: NamesAt
 ) -> Iterator[Difference]:
     """Questions by identity: one that went to another step, or out of line with the others, is moved."""
     old = {q.id: (step, q) for step, q in proofs_of(older)}
@@ -213,6 +213,7 @@ def _question_changes(
                 )
             continue
         home, before = old[identity]
+        old_names, new_names = old_names_at(home.id), new_names_at(step.id)
         if home.id != step.id or identity not in in_order:
             yield Difference(
                 change="moved",

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from reedling.core.guidance.phases import Phase
@@ -128,9 +128,45 @@ def proofs_of(plan: Plan) -> Iterator[tuple[Step, Question]]:
             yield step, proof
 
 
-def question_names(plan: Plan) -> Mapping[str, QuestionName]:
-    """How each question of the plan is spoken of, by its identity."""
-    return {proof.id: question_name(proof) for _, proof in proofs_of(plan)}
+NamesAt = Callable[[str], Mapping[str, QuestionName]]
+"""How questions are spoken of at a step, by its identity; at none, for the plan as a whole."""
+
+
+def sections_of(plan: Plan) -> Mapping[str, Step]:
+    """By step, the step with whose section it repeats; steps that do not repeat are left out."""
+    heads: dict[str, Step] = {}
+    for step in plan.steps:
+        if step.under in heads:
+            heads[step.id] = heads[step.under]
+        elif step.repeat is not None:
+            heads[step.id] = step
+    return heads
+
+
+def names_in(plan: Plan, facts: Mapping[str, QuestionName] | None = None) -> NamesAt:
+    """How each question of the plan, and each fact, is spoken of from a step of it.
+
+    A question of a section that repeats is one of many, seen from outside the section.
+    """
+    heads = sections_of(plan)
+    plain = {**(facts or {}), **{proof.id: question_name(proof) for _, proof in proofs_of(plan)}}
+    seen: dict[str, Mapping[str, QuestionName]] = {}
+
+    def at(step: str) -> Mapping[str, QuestionName]:
+        own = heads[step].id if step in heads else ""
+        if own not in seen:
+            seen[own] = {**plain, **_from_outside(plan, heads, own)} if heads else plain
+        return seen[own]
+
+    return at
+
+
+def _from_outside(plan: Plan, heads: Mapping[str, Step], own: str) -> dict[str, QuestionName]:
+    return {
+        proof.id: replace(question_name(proof), section=head.id, per=head.repeat.per if head.repeat else "")
+        for step, proof in proofs_of(plan)
+        if (head := heads.get(step.id)) is not None and head.id != own
+    }
 
 
 def depth_of(plan: Plan, step: Step) -> int:

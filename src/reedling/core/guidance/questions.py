@@ -10,10 +10,18 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
 from typing import Literal
 
-from reedling.core.logic.conditions import Answer, Condition, QuestionName, lower_first, number_text
+from reedling.core.logic.conditions import (
+    Answer,
+    Condition,
+    QuestionName,
+    is_day,
+    is_day_and_time,
+    lower_first,
+    number_text,
+)
+from reedling.core.logic.formulas import usable_name
 from reedling.core.logic.units import Quantity, convert, convertible
 
 Severity = Literal["Note", "Watch", "Act", "Stop"]
@@ -288,8 +296,8 @@ def judge_reading(reading: Reading | Computed, value: float) -> Verdict:
     text = f"{_shown_number(reading, value)} {reading.unit}".strip()
     for bound, lower, place, severity, word in checks:
         if bound is not None and (value < bound if lower else value > bound):
-            limit_text = f"{number_text(bound)} {reading.unit}".strip()
-            return Verdict(place=place, severity=severity, sentence=f"{text} is {word} {limit_text}.")
+            said, limit = (f"{number} {reading.unit}".strip() for number in told_apart(reading, value, bound))
+            return Verdict(place=place, severity=severity, sentence=f"{said} is {word} {limit}.")
     return Verdict(place="within", severity=None, sentence=f"{text} is within its limits.")
 
 
@@ -297,6 +305,33 @@ def _shown_number(question: Question, value: float) -> str:
     """A computed value to its places; others to six digits, which is more than any gauge shows."""
     shown = round(value, question.decimals) if isinstance(question, Computed) else float(f"{value:.6g}")
     return number_text(shown)
+
+
+def told_apart(reading: Question, value: float, bound: float) -> tuple[str, str]:
+    """A value and the limit it is beyond, with as many digits as tell the two apart.
+
+    >>> told_apart(Computed(id="u", label="Unbalance", unit="%", decimals=0), 2.003, 2.0)
+    ('2.003', '2')
+    """
+    limit = number_text(bound)
+    if _read_back(limit) != bound:
+        limit = _plain_digits(repr(bound))
+    shown = _shown_number(reading, value)
+    if _read_back(shown) != bound and (_read_back(shown) < bound) == (value < bound):
+        return shown, limit
+    for digits in range(6, 18):
+        shown = f"{value:.{digits}g}"
+        if float(shown) != bound and (float(shown) < bound) == (value < bound):
+            return _plain_digits(shown), limit
+    return _plain_digits(repr(value)), _plain_digits(repr(bound))
+
+
+def _read_back(shown: str) -> float:
+    return float(shown.replace("−", "-"))
+
+
+def _plain_digits(shown: str) -> str:
+    return shown.replace("-", "−").removesuffix(".0")
 
 
 def wanted_range(reading: Reading | Computed) -> str:
@@ -319,7 +354,8 @@ def wanted_range(reading: Reading | Computed) -> str:
 
 
 def in_own_unit(question: Question, answer: Answer) -> Answer:
-    """An answer as conditions, limits and formulas see it: a number in the question's own unit.
+    """An answer as conditions, limits and formulas see it: a number in the question's own unit, words
+    without blanks at their ends.
 
     >>> gauge = Reading(id="p", label="Pressure", unit="bar", units=("psi",))
     >>> in_own_unit(gauge, Quantity(value=145.0, unit="psi"))
@@ -327,7 +363,7 @@ def in_own_unit(question: Question, answer: Answer) -> Answer:
     """
     if isinstance(answer, Quantity) and isinstance(question, NUMERIC):
         return convert(answer.value, answer.unit, question.unit)
-    return answer
+    return answer.strip() if isinstance(answer, str) else answer
 
 
 def answer_problem(
@@ -354,7 +390,7 @@ def answer_problem(
         case TextEntry():
             fits, wanted = isinstance(answer, str) and bool(answer.strip()), "some words"
         case DateEntry():
-            fits = isinstance(answer, str) and _is_date(answer, with_time=question.with_time)
+            fits = isinstance(answer, str) and (is_day_and_time if question.with_time else is_day)(answer)
             wanted = "a day and a time, such as 2026-05-31T14:30" if question.with_time else "a day"
         case Photo():
             fits, wanted = isinstance(answer, str) and bool(answer), "a photo"
@@ -371,14 +407,6 @@ def answer_problem(
 
 def _got(answer: Answer) -> str:
     return f"{number_text(answer.value)} {answer.unit}" if isinstance(answer, Quantity) else repr(answer)
-
-
-def _is_date(text: str, *, with_time: bool) -> bool:
-    try:
-        datetime.strptime(text, "%Y-%m-%dT%H:%M" if with_time else "%Y-%m-%d")  # noqa: DTZ007
-    except ValueError:
-        return False
-    return True
 
 
 def _are_names(answer: tuple[str, ...]) -> bool:
@@ -414,11 +442,18 @@ def _end(value: float | None) -> str:
 def _scan_problem(question: Scan, answer: Answer, facts: Mapping[str, Answer]) -> str | None:
     if not isinstance(answer, str) or not answer.strip():
         return f"“{question.label}” wants a scan, got {_got(answer)}."
-    wanted = facts.get("asset.serial") if question.equals is None else question.equals
+    wanted = wanted_scan(question, facts)
     if wanted is None or answer.strip() == wanted:
         return None
     what = "the serial of this asset" if question.equals is None else "the code wanted"
     return f"“{question.label}”: {answer.strip()} is not {what}, {wanted}. Check that it is the right one."
+
+
+def wanted_scan(question: Scan, facts: Mapping[str, Answer]) -> str | None:
+    """What a scan must read, without blanks at its ends: the code stated, else the asset's serial."""
+    stated = question.equals.strip() if question.equals is not None else ""
+    wanted = stated or str(facts.get("asset.serial") or "").strip()
+    return wanted or None
 
 
 def answer_text(question: Question, answer: Answer) -> str:
@@ -467,7 +502,7 @@ def formula_name(question: Question) -> str:
     >>> formula_name(Reading(id="i-1", label="Current", unit="A"))
     'i_1'
     """
-    return question.name or "".join(c if c.isalnum() else "_" for c in question.id)
+    return usable_name(question.name or question.id)
 
 
 def proof_line(questions: Sequence[Question]) -> str:

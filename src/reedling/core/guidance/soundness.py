@@ -12,13 +12,18 @@ from dataclasses import dataclass
 from graphlib import CycleError, TopologicalSorter
 
 from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.guidance.comparing import (
+    KIND_WORDS,
+    compare_with_each_other,
+    operators_for,
+    value_problem,
+)
 from reedling.core.guidance.facts import Fact, known_facts
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Link, Plan, Step, proofs_of
 from reedling.core.guidance.questions import (
     NUMERIC,
     Computed,
-    DateEntry,
     MeterReading,
     OneOf,
     Question,
@@ -28,9 +33,16 @@ from reedling.core.guidance.questions import (
 )
 from reedling.core.guidance.reuse import FilledPlan, Library, fill_in
 from reedling.core.guidance.revisions import DocumentKind
-from reedling.core.logic.conditions import OPERATORS, Comparison, Condition, comparisons, is_fact
+from reedling.core.logic.conditions import (
+    OPERATORS,
+    PRESENCE,
+    Comparison,
+    Condition,
+    comparisons,
+    is_fact,
+)
 from reedling.core.logic.formulas import Named, check_formula, formula_names
-from reedling.core.logic.units import convertible, known_unit
+from reedling.core.logic.units import convertible, is_ambiguous, known_unit
 from reedling.errors import InvalidInput, Problem
 
 MAX_STEP_TEXT = 140
@@ -248,6 +260,14 @@ def _repeat_level(reading: _Reading, path: str, named: str, step: Step) -> Itera
         yield _error("repeats.names", at, f"{named} repeats over names, and there are none.")
     if repeat.over == "asset field" and repeat.field not in reading.facts:
         yield _error("repeats.field", at, f"{named} repeats by a field that assets do not have.")
+    elif repeat.over == "asset field":
+        yield _warning(
+            "repeats.blank",
+            at,
+            f"{named} repeats by {reading.facts[repeat.field].label}. Where that is blank, the technician is "
+            f"asked to list each {repeat.per or 'one'} on site.",
+            "Fill it in for every asset.",
+        )
     if reading.groups.get(f"step {step.under}", ""):
         yield _error("repeats.nested", at, f"{named} repeats inside a section that repeats.")
 
@@ -313,6 +333,13 @@ def _proof_level(reading: _Reading, path: str, step_named: str, proof: Question)
 def _measure_level(path: str, named: str, proof: Reading | Computed) -> Iterator[Problem]:
     if not proof.unit.strip() and isinstance(proof, Reading):
         yield _warning("proofs.unit", f"{path}/unit", f"{named}: “{proof.label}” has no unit.")
+    elif is_ambiguous(proof.unit):
+        yield _error(
+            "units.ambiguous",
+            f"{path}/unit",
+            f"{named}: “{proof.unit}” of “{proof.label}” can be read in two ways.",
+            "Put what is below the stroke in brackets, such as W/(m2·K).",
+        )
     elif not known_unit(proof.unit):
         yield _warning(
             "units.unknown",
@@ -413,31 +440,25 @@ def _comparison_level(
 ) -> Iterator[Problem]:
     if c.against is not None:
         other = reading.questions[c.against]
-        units = [q.unit for q in (proof, other) if isinstance(q, NUMERIC)]
-        if len(units) == 1 or (len(units) == 2 and units[0] != units[1]):
+        if not compare_with_each_other(proof, other):
             yield _error(
                 "conditions.against",
                 path,
-                f"{named}: “{proof.label}” and “{other.label}” are not in the same unit, so they do not compare.",
+                f"{named}: “{proof.label}” and “{other.label}” are not in the same unit, or not of one kind, "
+                "so they do not compare.",
             )
-    elif c.operator != "answered" and c.value is None:
+    elif c.operator not in PRESENCE and (c.value is None or c.value == ()):
         yield _error("conditions.value", path, f"{named}: its condition on “{proof.label}” has no value yet.")
-    elif OPERATORS[c.operator].numeric and not isinstance(proof, NUMERIC):
+    elif c.operator not in operators_for(proof, offered_only=False):
         yield _error(
             "conditions.kind",
             path,
-            f"{named}: “{proof.label}” is not a reading, so it is never {c.operator}.",
+            f"{named}: “{proof.label}” is {KIND_WORDS[proof.kind]}, so “{OPERATORS[c.operator].words}” "
+            "never holds of it.",
+            "Choose another comparison.",
         )
-    elif c.operator in ("before", "after") and not isinstance(proof, DateEntry):
-        yield _error(
-            "conditions.kind",
-            path,
-            f"{named}: “{proof.label}” is not a day, so it is never {c.operator} one.",
-        )
-    elif isinstance(proof, OneOf | SomeOf) and c.operator in ("is", "is not", "includes", "is one of"):
-        known = {o.id for o in proof.options}
-        if any(v not in known for v in (c.value if isinstance(c.value, tuple) else (c.value,))):
-            yield _error("conditions.option", path, f"{named}: “{proof.label}” no longer has that answer.")
+    elif problem := value_problem(proof, c):
+        yield _error(*problem[:1], path, f"{named}: {problem[1]}")
 
 
 def _scope(question: str) -> str:
@@ -451,6 +472,15 @@ def _formulas(reading: _Reading) -> Iterator[Problem]:
         for j, q in enumerate(step.proofs):
             if not isinstance(q, Computed) or not q.formula.strip():
                 continue
+            twice = _named_twice(reading, q)
+            if twice:
+                yield _error(
+                    "formulas.twice",
+                    f"/steps/{i}/proofs/{j}/formula",
+                    f"“{q.label}” of “{step.text}”: more than one question is called “{twice}”.",
+                    "Give each a name of its own.",
+                )
+                continue
             try:
                 check_formula(q.formula, _names_for(reading, q, group), q.unit)
             except InvalidInput as error:
@@ -462,13 +492,22 @@ def _formulas(reading: _Reading) -> Iterator[Problem]:
                 )
 
 
+def _named_twice(reading: _Reading, own: Computed) -> str:
+    """A name that the formula uses and two questions it sees have; empty for none."""
+    seen = [
+        formula_name(q)
+        for q in reading.questions.values()
+        if isinstance(q, NUMERIC) and q.id != own.id and _scope(q.id) == _scope(own.id)
+    ]
+    return next((name for name in formula_names(own.formula) if seen.count(name) > 1), "")
+
+
 def _names_for(reading: _Reading, own: Computed, group: str) -> dict[str, Named]:
     names: dict[str, Named] = {}
     for q in reading.questions.values():
         if isinstance(q, NUMERIC) and q.id != own.id and _scope(q.id) == _scope(own.id):
             there = reading.groups.get(q.id, "")
-            unit = q.unit if known_unit(q.unit) else ""
-            names[formula_name(q)] = Named(unit=unit, each=bool(there) and there != group)
+            names[formula_name(q)] = Named(unit=q.unit, each=bool(there) and there != group)
     return names
 
 

@@ -14,17 +14,30 @@ question is a collection, and belongs inside ``min max mean sum count``.
 from __future__ import annotations
 
 import ast
+import keyword
 import math
+import unicodedata
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import NoReturn
 
-from reedling.core.logic.units import NONE, Dimension, dimension_text, known_unit, parse_unit
+from reedling.core.logic.units import (
+    NONE,
+    Dimension,
+    combine,
+    dimension_text,
+    is_ambiguous,
+    known_unit,
+    parse_unit,
+    root_of,
+)
 from reedling.errors import InvalidInput
 
 LONGEST = 500
 """Characters a formula may have; a longer one is split into computed values."""
+DEEPEST = 120
+"""How deep its pieces may lie in each other; a sum of so many is one piece in the other."""
 Value = float | None | tuple[float | None, ...]
 """What a name stands for: a number in its unit, unknown, or one of these for each repeat."""
 
@@ -137,10 +150,39 @@ def parse_formula(text: str) -> Expression:
         _refuse("formulas.syntax", "this is not a formula from here on.", max(0, (error.offset or 1) - 1))
     except (ValueError, RecursionError, MemoryError):
         _refuse("formulas.syntax", "this is not a formula.", 0)
-    try:
-        return _read(tree)
-    except RecursionError:
-        _refuse("formulas.syntax", "it is nested too deep.", 0)
+    if _depth(tree) > DEEPEST:
+        _refuse(
+            "formulas.long",
+            f"its pieces lie more than {DEEPEST} deep in each other.",
+            0,
+            "Split it into several computed values.",
+        )
+    return _read(tree)
+
+
+def _depth(tree: ast.AST) -> int:
+    """How deep a tree is, without going down it by recursion."""
+    deepest, waiting = 0, [(tree, 1)]
+    while waiting:
+        node, depth = waiting.pop()
+        deepest = max(deepest, depth)
+        waiting.extend(
+            (child, depth + 1) for child in ast.iter_child_nodes(node) if isinstance(child, ast.expr)
+        )
+    return deepest
+
+
+def usable_name(text: str) -> str:
+    """What a formula can call a question of this name: letters, digits and _, and no word that means more.
+
+    >>> usable_name("i-1"), usable_name("in"), usable_name("T²"), usable_name("max"), usable_name("2nd")
+    ('i_1', 'in_', 'T2', 'max_', '_2nd')
+    """
+    plain = unicodedata.normalize("NFKC", text.strip())
+    spelled = "".join(c if f"a{c}".isidentifier() else "_" for c in plain) or "_"
+    if not spelled.isidentifier():
+        spelled = f"_{spelled}"
+    return f"{spelled}_" if keyword.iskeyword(spelled) or spelled in FUNCTIONS else spelled
 
 
 def _refuse(code: str, message: str, at: int, hint: str = "") -> NoReturn:
@@ -199,7 +241,8 @@ def _number(value: float, unit: str, at: int) -> Number:
     if not math.isfinite(plain):
         _refuse("formulas.refused", "this number is too large.", at)
     if not known_unit(unit):
-        _refuse("units.unknown", f"there is no unit “{unit}”.", at)
+        hint = "Put what is below the stroke in brackets." if is_ambiguous(unit) else ""
+        _refuse("units.unknown", f"there is no unit “{unit}”.", at, hint)
     return Number(value=plain, unit=unit, at=at)
 
 
@@ -268,6 +311,13 @@ def check_formula(text: str, names: Mapping[str, Named], unit: str) -> None:
             f"{dimension_text(wanted.dimension)}.",
             0,
         )
+    if kind.point and unit.strip().startswith("Δ"):
+        _refuse(
+            "formulas.dimension",
+            f"it gives a temperature on a scale, and {unit} is for differences.",
+            0,
+            "Give it in °C, °F or K, or take the difference first.",
+        )
     if wanted.point and not kind.point:
         _refuse(
             "formulas.dimension", f"it gives a temperature difference, which is in K and not in {unit}.", 0
@@ -285,10 +335,10 @@ def _kind(e: Expression, names: Mapping[str, Named]) -> _Kind:
             return _sum_kind(e, names)
         case Product():
             left, right = _plain(e.left, names), _plain(e.right, names)
-            return _Kind(dimension=_times(left.dimension, right.dimension, -1 if e.over else 1))
+            return _Kind(dimension=combine(left.dimension, right.dimension, -1 if e.over else 1))
         case Power():
             base = _plain(e.base, names).dimension
-            return _Kind(dimension=_times(NONE, base, e.exponent))
+            return _Kind(dimension=combine(NONE, base, e.exponent))
         case Negative():
             return _plain(e.part, names)
         case Call():
@@ -370,9 +420,10 @@ def _call_kind(e: Call, names: Mapping[str, Named]) -> _Kind:
         return _Kind(dimension=first.dimension, point=first.point)
     kind = _plain(e.arguments[0], names)
     if e.function == "sqrt":
-        if any(x % 2 for x in kind.dimension):
+        root = root_of(kind.dimension)
+        if root is None:
             _refuse("formulas.dimension", f"{dimension_text(kind.dimension)} has no square root.", e.at)
-        return _Kind(dimension=tuple(x // 2 for x in kind.dimension))  # type: ignore[arg-type]
+        return _Kind(dimension=root)
     if e.function == "round" and kind.dimension != NONE:
         _refuse(
             "formulas.dimension",
@@ -381,10 +432,6 @@ def _call_kind(e: Call, names: Mapping[str, Named]) -> _Kind:
             "Divide by a unit first, or set the places of the result.",
         )
     return kind
-
-
-def _times(a: Dimension, b: Dimension, exponent: int) -> Dimension:
-    return tuple(x + y * exponent for x, y in zip(a, b, strict=True))  # type: ignore[return-value]
 
 
 def compute(text: str, names: Mapping[str, Named], values: Mapping[str, Value], unit: str) -> float | None:
@@ -397,6 +444,8 @@ def compute(text: str, names: Mapping[str, Named], values: Mapping[str, Value], 
     >>> compute(unbalance, volts, {"a": 460.0, "b": 467.0, "c": 450.0}, "%")
     1.96078431373
     """
+    if not _is_sound(text, tuple(sorted(names.items(), key=lambda item: item[0])), unit):
+        return None
     try:
         wanted = parse_unit(unit)
         found = _value(parse_formula(text), names, values)
@@ -406,6 +455,15 @@ def compute(text: str, names: Mapping[str, Named], values: Mapping[str, Value], 
         return None
     result = (found - wanted.offset) / wanted.factor
     return float(f"{result:.12g}") if math.isfinite(result) else None
+
+
+@lru_cache(maxsize=4096)
+def _is_sound(text: str, names: tuple[tuple[str, Named], ...], unit: str) -> bool:
+    try:
+        check_formula(text, dict(names), unit)
+    except InvalidInput:
+        return False
+    return True
 
 
 def _value(e: Expression, names: Mapping[str, Named], values: Mapping[str, Value]) -> Value:

@@ -1,9 +1,13 @@
 """Units of measurement: what a symbol stands for, and the same quantity in another unit.
 
-Symbols are those of the SI and of UCUM where they are in daily use, joined by ``·`` or ``*`` and
-``/`` and raised by a digit: ``m3/h``, ``kg/m³``, ``N·m``, ``m/s2``, ``1/K``. Every unit has a
-dimension over length, mass, time, current, temperature, amount and light, a factor to the SI unit,
-and, for °C and °F, the point its scale begins at.
+Symbols are those of the SI, with its prefixes, and of the trade where they are in daily use, joined by
+``·`` or ``*`` and ``/`` and raised by a digit: ``m3/h``, ``kg/m³``, ``N·m``, ``µS/cm``, ``W/(m2·K)``.
+Every unit has a dimension, a factor to the SI unit, and, for °C and °F, the point its scale begins at.
+A piece that is not known (NTU, pH, dB) is a dimension of its own: it adds to and compares with itself
+and nothing else, in a draft, in the checker and on site alike.
+
+After a ``/`` a product stands in brackets: ``W/m2·K`` could be read in two ways, and ISO 80000-1 (2009,
+7.2.2, from memory) does not allow it.
 
 Factors: SI brochure, 9th edition (2019), and NIST SP 811 (2008) for units outside the SI, from
 memory; the tests compare each with a reference library of units. ``rpm`` counts turns a minute, so
@@ -19,22 +23,30 @@ from functools import lru_cache
 
 from reedling.errors import InvalidInput
 
-Dimension = tuple[int, int, int, int, int, int, int]
-"""Exponents of length, mass, time, electric current, temperature, amount and light."""
+Dimension = frozenset[tuple[str, int]]
+"""Exponents by base: length L, mass M, time T, electric current I, temperature H, amount N, light J, and
+each piece of a symbol that is not known by itself, in quotation marks."""
 
-NONE: Dimension = (0, 0, 0, 0, 0, 0, 0)
-_LENGTH: Dimension = (1, 0, 0, 0, 0, 0, 0)
-_MASS: Dimension = (0, 1, 0, 0, 0, 0, 0)
-_TIME: Dimension = (0, 0, 1, 0, 0, 0, 0)
-_CURRENT: Dimension = (0, 0, 0, 1, 0, 0, 0)
-_HEAT: Dimension = (0, 0, 0, 0, 1, 0, 0)
-_FORCE: Dimension = (1, 1, -2, 0, 0, 0, 0)
-_PRESSURE: Dimension = (-1, 1, -2, 0, 0, 0, 0)
-_ENERGY: Dimension = (2, 1, -2, 0, 0, 0, 0)
-_POWER: Dimension = (2, 1, -3, 0, 0, 0, 0)
-_VOLTAGE: Dimension = (2, 1, -3, -1, 0, 0, 0)
-_RESISTANCE: Dimension = (2, 1, -3, -2, 0, 0, 0)
-_VOLUME: Dimension = (3, 0, 0, 0, 0, 0, 0)
+
+def _dimension(**exponents: int) -> Dimension:
+    return frozenset(exponents.items())
+
+
+NONE: Dimension = frozenset()
+_LENGTH = _dimension(L=1)
+_MASS = _dimension(M=1)
+_TIME = _dimension(T=1)
+_CURRENT = _dimension(I=1)
+_HEAT = _dimension(H=1)
+_FORCE = _dimension(L=1, M=1, T=-2)
+_PRESSURE = _dimension(L=-1, M=1, T=-2)
+_ENERGY = _dimension(L=2, M=1, T=-2)
+_POWER = _dimension(L=2, M=1, T=-3)
+_VOLTAGE = _dimension(L=2, M=1, T=-3, I=-1)
+_RESISTANCE = _dimension(L=2, M=1, T=-3, I=-2)
+_VOLUME = _dimension(L=3)
+_CHARGE = _dimension(T=1, I=1)
+_FREQUENCY = _dimension(T=-1)
 
 DIMENSION_NAMES: Mapping[Dimension, str] = {
     NONE: "a plain number",
@@ -50,12 +62,13 @@ DIMENSION_NAMES: Mapping[Dimension, str] = {
     _VOLTAGE: "a voltage",
     _RESISTANCE: "a resistance",
     _VOLUME: "a volume",
-    (2, 0, 0, 0, 0, 0, 0): "an area",
-    (1, 0, -1, 0, 0, 0, 0): "a speed",
-    (1, 0, -2, 0, 0, 0, 0): "an acceleration",
-    (3, 0, -1, 0, 0, 0, 0): "a flow",
-    (-3, 1, 0, 0, 0, 0, 0): "a density",
-    (0, 0, -1, 0, 0, 0, 0): "a frequency",
+    _dimension(L=2): "an area",
+    _dimension(L=1, T=-1): "a speed",
+    _dimension(L=1, T=-2): "an acceleration",
+    _dimension(L=3, T=-1): "a flow",
+    _dimension(L=-3, M=1): "a density",
+    _dimension(L=-1, M=1, T=-1): "a viscosity",
+    _FREQUENCY: "a frequency",
 }
 
 
@@ -86,86 +99,105 @@ class Quantity:
     unit: str
 
 
+_PREFIXES: Mapping[str, float] = {
+    "p": 1e-12,
+    "n": 1e-9,
+    "µ": 1e-6,
+    "m": 1e-3,
+    "c": 1e-2,
+    "d": 1e-1,
+    "h": 1e2,
+    "k": 1e3,
+    "M": 1e6,
+    "G": 1e9,
+    "T": 1e12,
+}
+_PREFIXED: Mapping[str, tuple[Dimension, float]] = {
+    "m": (_LENGTH, 1.0),
+    "g": (_MASS, 0.001),
+    "s": (_TIME, 1.0),
+    "A": (_CURRENT, 1.0),
+    "K": (_HEAT, 1.0),
+    "N": (_FORCE, 1.0),
+    "Pa": (_PRESSURE, 1.0),
+    "bar": (_PRESSURE, 1e5),
+    "J": (_ENERGY, 1.0),
+    "Wh": (_ENERGY, 3600.0),
+    "cal": (_ENERGY, 4.184),
+    "W": (_POWER, 1.0),
+    "VA": (_POWER, 1.0),
+    "var": (_POWER, 1.0),
+    "V": (_VOLTAGE, 1.0),
+    "Ω": (_RESISTANCE, 1.0),
+    "S": (_dimension(L=-2, M=-1, T=3, I=2), 1.0),
+    "C": (_CHARGE, 1.0),
+    "Ah": (_CHARGE, 3600.0),
+    "F": (_dimension(L=-2, M=-1, T=4, I=2), 1.0),
+    "H": (_dimension(L=2, M=1, T=-2, I=-2), 1.0),
+    "T": (_dimension(M=1, T=-2, I=-1), 1.0),
+    "Wb": (_dimension(L=2, M=1, T=-2, I=-1), 1.0),
+    "Hz": (_FREQUENCY, 1.0),
+    "l": (_VOLUME, 0.001),
+    "L": (_VOLUME, 0.001),
+    "mol": (_dimension(N=1), 1.0),
+    "cd": (_dimension(J=1), 1.0),
+    "lm": (_dimension(J=1), 1.0),
+    "lx": (_dimension(L=-2, J=1), 1.0),
+    "P": (_dimension(L=-1, M=1, T=-1), 0.1),
+    "St": (_dimension(L=2, T=-1), 1e-4),
+}
+"""Units that take the prefixes of the SI."""
+_NOT_PREFIXED = frozenset(("pH", "dH"))
+"""What looks like a prefix and a unit, and on site is another thing: acidity, hardness of water."""
 _ATOMS: Mapping[str, tuple[Dimension, float]] = {
     "1": (NONE, 1.0),
     "%": (NONE, 0.01),
     "‰": (NONE, 0.001),
     "ppm": (NONE, 1e-6),
+    "ppb": (NONE, 1e-9),
     "rad": (NONE, 1.0),
     "°": (NONE, 3.141592653589793 / 180),
     "deg": (NONE, 3.141592653589793 / 180),
-    "m": (_LENGTH, 1.0),
-    "km": (_LENGTH, 1000.0),
-    "cm": (_LENGTH, 0.01),
-    "mm": (_LENGTH, 0.001),
-    "µm": (_LENGTH, 1e-6),
     "in": (_LENGTH, 0.0254),
     "ft": (_LENGTH, 0.3048),
-    "ha": ((2, 0, 0, 0, 0, 0, 0), 10000.0),
-    "kg": (_MASS, 1.0),
-    "g": (_MASS, 0.001),
+    "yd": (_LENGTH, 0.9144),
+    "mi": (_LENGTH, 1609.344),
+    "ha": (_dimension(L=2), 10000.0),
     "t": (_MASS, 1000.0),
     "lb": (_MASS, 0.45359237),
-    "s": (_TIME, 1.0),
-    "ms": (_TIME, 0.001),
+    "oz": (_MASS, 0.028349523125),
     "min": (_TIME, 60.0),
     "h": (_TIME, 3600.0),
     "d": (_TIME, 86400.0),
-    "A": (_CURRENT, 1.0),
-    "mA": (_CURRENT, 0.001),
-    "µA": (_CURRENT, 1e-6),
-    "kA": (_CURRENT, 1000.0),
-    "K": (_HEAT, 1.0),
+    "Δ°C": (_HEAT, 1.0),
     "Δ°F": (_HEAT, 5 / 9),
-    "N": (_FORCE, 1.0),
-    "kN": (_FORCE, 1000.0),
-    "Pa": (_PRESSURE, 1.0),
-    "hPa": (_PRESSURE, 100.0),
-    "kPa": (_PRESSURE, 1000.0),
-    "MPa": (_PRESSURE, 1e6),
-    "bar": (_PRESSURE, 1e5),
-    "mbar": (_PRESSURE, 100.0),
+    "kgf": (_FORCE, 9.80665),
+    "lbf": (_FORCE, 4.4482216152605),
     "psi": (_PRESSURE, 6894.757293168361),
-    "J": (_ENERGY, 1.0),
-    "kJ": (_ENERGY, 1000.0),
-    "MJ": (_ENERGY, 1e6),
-    "Wh": (_ENERGY, 3600.0),
-    "kWh": (_ENERGY, 3.6e6),
-    "W": (_POWER, 1.0),
-    "kW": (_POWER, 1000.0),
-    "MW": (_POWER, 1e6),
+    "atm": (_PRESSURE, 101325.0),
+    "Torr": (_PRESSURE, 101325 / 760),
+    "mmHg": (_PRESSURE, 133.322387415),
+    "inHg": (_PRESSURE, 3386.38864034),
+    "mmH2O": (_PRESSURE, 9.80665),
+    "mH2O": (_PRESSURE, 9806.65),
+    "inH2O": (_PRESSURE, 249.08891),
+    "BTU": (_ENERGY, 1055.056),
     "hp": (_POWER, 745.6998715822702),
-    "VA": (_POWER, 1.0),
-    "kVA": (_POWER, 1000.0),
-    "V": (_VOLTAGE, 1.0),
-    "mV": (_VOLTAGE, 0.001),
-    "kV": (_VOLTAGE, 1000.0),
-    "Ω": (_RESISTANCE, 1.0),
-    "mΩ": (_RESISTANCE, 0.001),
-    "kΩ": (_RESISTANCE, 1000.0),
-    "MΩ": (_RESISTANCE, 1e6),
-    "GΩ": (_RESISTANCE, 1e9),
-    "C": ((0, 0, 1, 1, 0, 0, 0), 1.0),
-    "Ah": ((0, 0, 1, 1, 0, 0, 0), 3600.0),
-    "F": ((-2, -1, 4, 2, 0, 0, 0), 1.0),
-    "µF": ((-2, -1, 4, 2, 0, 0, 0), 1e-6),
-    "Hz": ((0, 0, -1, 0, 0, 0, 0), 1.0),
-    "kHz": ((0, 0, -1, 0, 0, 0, 0), 1000.0),
-    "rpm": ((0, 0, -1, 0, 0, 0, 0), 1 / 60),
-    "l": (_VOLUME, 0.001),
-    "L": (_VOLUME, 0.001),
-    "ml": (_VOLUME, 1e-6),
-    "mol": ((0, 0, 0, 0, 0, 1, 0), 1.0),
-    "cd": ((0, 0, 0, 0, 0, 0, 1), 1.0),
-    "lx": ((-2, 0, 0, 0, 0, 0, 1), 1.0),
+    "rpm": (_FREQUENCY, 1 / 60),
+    "gal": (_VOLUME, 0.003785411784),
+    "gpm": (_dimension(L=3, T=-1), 0.003785411784 / 60),
 }
+"""Units that take no prefix. A gallon is the US one; water and mercury columns are the conventional ones."""
 _SCALES: Mapping[str, Unit] = {
     "°C": Unit(symbol="°C", dimension=_HEAT, factor=1.0, offset=273.15),
     "°F": Unit(symbol="°F", dimension=_HEAT, factor=5 / 9, offset=459.67 * 5 / 9),
 }
-_SPELLINGS: Mapping[str, str] = {"ohm": "Ω", "degC": "°C", "degF": "°F", "μm": "µm"}
+_SPELLINGS: Mapping[str, str] = {"ohm": "Ω", "degC": "°C", "degF": "°F", "Nm": "N·m", "kNm": "kN·m"}
+_LOOKS_LIKE = str.maketrans({"μ": "µ", "Ω": "Ω", "⋅": "·", "∙": "·"})
+"""Signs that look alike: the Greek mu and the micro sign, the ohm sign and the omega, dots."""
 _RAISED = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻", "0123456789-")
-_PIECE = re.compile(r"^([^\d\s^-]+|1)(?:\^?(-?\d))?$")
+_PIECE = re.compile(r"^(.*?[^\d^-])(?:\^?(-?\d))?$")
+_BRACKETED = re.compile(r"^([^()/]*)/\(([^()/]+)\)$")
 
 MENU: tuple[tuple[str, ...], ...] = (
     ("°C", "°F", "K"),
@@ -189,72 +221,119 @@ MENU: tuple[tuple[str, ...], ...] = (
 """The units menus offer, those of one dimension together, the commonest first."""
 
 
-@lru_cache(maxsize=512)
+@lru_cache(maxsize=2048)
 def parse_unit(symbol: str) -> Unit:
     """The unit that a symbol stands for; an empty symbol is the plain number.
 
-    Raises
-    ------
-    InvalidInput
-        ``units.unknown`` when a piece of the symbol is not known.
+    What is not known, or could be read in two ways, is a unit of its own.
 
     >>> parse_unit("m3/h").factor * 3600
     1.0
+    >>> parse_unit("NTU").dimension == parse_unit("NTU").dimension != parse_unit("pH").dimension
+    True
     """
-    text = symbol.strip()
+    text = symbol.strip().translate(_LOOKS_LIKE)
     if text in ("", "1"):
         return Unit(symbol=text, dimension=NONE, factor=1.0)
     text = _SPELLINGS.get(text, text)
     if text in _SCALES:
         return _SCALES[text]
-    dimension, factor, sign = NONE, 1.0, 1
-    for piece in re.split(r"([·*/])", text.translate(_RAISED)):
-        if piece == "/":
-            sign = -1
-        elif piece in ("·", "*"):
-            continue
-        else:
-            found, own, power = _piece(piece.strip(), symbol)
-            exponent = sign * power
-            dimension = _combine(dimension, found, exponent)
-            factor *= own**exponent
+    above, below = _sides(text.translate(_RAISED))
+    if is_ambiguous(text) or "" in (*above, *below):
+        return Unit(symbol=text, dimension=_own(text), factor=1.0)
+    dimension, factor = NONE, 1.0
+    for piece, sign in (*((p, 1) for p in above), *((p, -1) for p in below)):
+        found, own, power = _piece(piece)
+        dimension = combine(dimension, found, sign * power)
+        factor *= own ** (sign * power)
     return Unit(symbol=text, dimension=dimension, factor=factor)
 
 
-def _piece(piece: str, symbol: str) -> tuple[Dimension, float, int]:
+def is_ambiguous(symbol: str) -> bool:
+    """Whether a product or a second division follows a division without brackets.
+
+    >>> is_ambiguous("W/m2·K"), is_ambiguous("W/(m2·K)"), is_ambiguous("kg·m/s2")
+    (True, False, False)
+    """
+    _, slash, below = symbol.translate(_LOOKS_LIKE).partition("/")
+    if not slash or _BRACKETED.match(symbol.strip()):
+        return False
+    return any(sign in below for sign in "·*/")
+
+
+def _sides(text: str) -> tuple[list[str], list[str]]:
+    """The pieces above and below the stroke."""
+    above, slash, below = text.partition("/")
+    if below.startswith("(") and below.endswith(")"):
+        below = below[1:-1]
+
+    def pieces(side: str) -> list[str]:
+        return [p.strip() for p in re.split(r"[·*]", side)]
+
+    return pieces(above), pieces(below) if slash else []
+
+
+def _own(piece: str) -> Dimension:
+    return frozenset(((f"“{piece}”", 1),))
+
+
+def _piece(piece: str) -> tuple[Dimension, float, int]:
+    """A piece's dimension, its factor, and the power it is raised to."""
+    known = _atom(piece)
+    if known is not None:
+        return (*known, 1)
     match = _PIECE.match(piece)
-    name = _SPELLINGS.get(match.group(1), match.group(1)) if match else piece
-    if match is None or name not in _ATOMS:
-        raise InvalidInput(
-            "units.unknown",
-            f"there is no unit “{symbol}”.",
-            where="Unit",
-            hint="Write it as the SI does, such as bar, kPa, °C, m3/h, N·m.",
-        )
-    dimension, factor = _ATOMS[name]
-    return dimension, factor, int(match.group(2) or 1)
+    if match is not None:
+        known = _atom(_SPELLINGS.get(match.group(1), match.group(1)))
+        power = int(match.group(2) or 1)
+        if known is not None and power:
+            return (*known, power)
+    return _own(piece), 1.0, 1
 
 
-def _combine(a: Dimension, b: Dimension, exponent: int) -> Dimension:
-    return tuple(x + y * exponent for x, y in zip(a, b, strict=True))  # type: ignore[return-value]
+def _atom(name: str) -> tuple[Dimension, float] | None:
+    """What a symbol without powers is, with a prefix where it takes one."""
+    if name in _ATOMS:
+        return _ATOMS[name]
+    if name in _PREFIXED:
+        return _PREFIXED[name]
+    if name in _NOT_PREFIXED:
+        return None
+    rest = _PREFIXED.get(name[1:]) if name[:1] in _PREFIXES else None
+    return None if rest is None else (rest[0], _PREFIXES[name[0]] * rest[1])
+
+
+def combine(a: Dimension, b: Dimension, exponent: int) -> Dimension:
+    """The dimension of a times b to a power."""
+    out = dict(a)
+    for base, power in b:
+        out[base] = out.get(base, 0) + power * exponent
+    return frozenset((base, power) for base, power in out.items() if power)
+
+
+def root_of(dimension: Dimension) -> Dimension | None:
+    """The dimension whose square this is; nothing where there is none."""
+    if any(power % 2 for _, power in dimension):
+        return None
+    return frozenset((base, power // 2) for base, power in dimension)
 
 
 def known_unit(symbol: str) -> bool:
-    """Whether a symbol stands for a unit."""
-    try:
-        parse_unit(symbol)
-    except InvalidInput:
-        return False
-    return True
+    """Whether every piece of a symbol is known.
+
+    >>> known_unit("µS/cm"), known_unit("NTU"), known_unit("W/m2·K")
+    (True, False, False)
+    """
+    return not any(base.startswith("“") for base, _ in parse_unit(symbol).dimension)
 
 
 def convertible(one: str, other: str) -> bool:
-    """Whether both are units of one dimension.
+    """Whether both are units of one dimension; one that is not known is so with itself only.
 
     >>> convertible("psi", "bar"), convertible("psi", "°C")
     (True, False)
     """
-    return known_unit(one) and known_unit(other) and parse_unit(one).dimension == parse_unit(other).dimension
+    return parse_unit(one).dimension == parse_unit(other).dimension
 
 
 def convert(value: float, unit: str, to: str) -> float:
@@ -263,7 +342,7 @@ def convert(value: float, unit: str, to: str) -> float:
     Raises
     ------
     InvalidInput
-        ``units.unknown`` for an unknown symbol, ``units.dimension`` for units of two dimensions.
+        ``units.dimension`` for units of two dimensions.
 
     >>> convert(160.0, "°F", "°C")
     71.1111111111
@@ -284,14 +363,16 @@ def convert(value: float, unit: str, to: str) -> float:
 def dimension_text(dimension: Dimension) -> str:
     """A dimension in words, or by its SI base units.
 
-    >>> dimension_text(parse_unit("bar").dimension), dimension_text((1, 0, 0, 1, 0, 0, 0))
+    >>> dimension_text(parse_unit("bar").dimension), dimension_text(parse_unit("m·A").dimension)
     ('a pressure', 'something in m·A')
     """
     named = DIMENSION_NAMES.get(dimension)
     if named:
         return named
-    bases = ("m", "kg", "s", "A", "K", "mol", "cd")
-    parts = [b if e == 1 else f"{b}{e}" for b, e in zip(bases, dimension, strict=True) if e]
+    held = dict(dimension)
+    bases = {"L": "m", "M": "kg", "T": "s", "I": "A", "H": "K", "N": "mol", "J": "cd"}
+    bases |= {base: base.strip("“”") for base in sorted(held) if base.startswith("“")}
+    parts = [said if held[b] == 1 else f"{said}{held[b]}" for b, said in bases.items() if b in held]
     return "something in " + "·".join(parts)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 
-from reedling.core.guidance.plans import Plan, Step, question_names
+from reedling.core.guidance.plans import Plan, Step, names_in
 from reedling.core.guidance.questions import Question, SafetyNote
 from reedling.core.guidance.reuse import FilledPlan, Library, fill_in, rename_question
 from reedling.core.logic.conditions import Answer, QuestionName, rename_questions, sentence
@@ -54,9 +54,9 @@ def _reused(pairs: tuple[tuple[Source, FilledPlan], ...], shelf: Library) -> Ite
 
 
 def _lines(source: Source, filled: FilledPlan, facts: Mapping[str, QuestionName]) -> Iterator[Line]:
-    names = {**facts, **question_names(filled.plan)}
+    names = names_in(filled.plan, facts)
     for step in filled.plan.steps:
-        yield _line(source, filled, step, sentence(step.condition, names) if step.condition else "")
+        yield _line(source, filled, step, sentence(step.condition, names(step.id)) if step.condition else "")
 
 
 def _line(source: Source, filled: FilledPlan, step: Step, when: str) -> Line:

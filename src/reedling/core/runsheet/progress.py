@@ -22,7 +22,7 @@ from reedling.core.guidance.questions import (
     judge_reading,
 )
 from reedling.core.guidance.skills import PartNeed
-from reedling.core.logic.conditions import Answer, Answers, evaluate, lower_first, number_text
+from reedling.core.logic.conditions import Answer, Answers, Condition, evaluate, lower_first, number_text
 from reedling.core.logic.kleene import Truth
 from reedling.core.runsheet.lines import Line, Runsheet
 from reedling.core.runsheet.past import NOTHING, Past, lines_ever
@@ -118,6 +118,11 @@ class Run:
     reasons: Mapping[str, str]
     past: Past
     lines_ever: tuple[Line, ...]
+
+    def is_settled(self, question: str) -> bool:
+        """Whether no answer to a question can come any more."""
+        decides = self.rules.laid.waiting.get(question, question)
+        return not self.standing.open.get(decides, False)
 
     @property
     def lines(self) -> tuple[Line, ...]:
@@ -244,7 +249,7 @@ def _consequence(run: Run, line: Line, question: Question, by_id: Mapping[str, L
     verdict = _verdict(run, question)
     severities = [verdict.severity] if verdict and verdict.severity else []
     said = [verdict.sentence] if verdict and verdict.severity else []
-    for raised in _raised(question, run.standing.known):
+    for raised in _raised(run, question, run.standing.known):
         severities.append(raised.severity)
         said.append(_words(raised))
     reason = _reason_wanted(run, question)
@@ -295,7 +300,7 @@ def _is_missing(run: Run, question: Question) -> bool:
     if question.id in run.answers:
         return bool(_reason_wanted(run, question)) and not run.reasons.get(question.id, "").strip()
     if question.required == "when":
-        return evaluate(question.required_when, run.standing.known) is True  # type: ignore[arg-type]
+        return _holds(run, question.required_when)
     return question.required == "always"
 
 
@@ -349,7 +354,7 @@ def _findings(run: Run, line: Line, question: Question) -> Iterator[Finding]:
             due_days=question.limits.due_days,
             no_longer_asked=past,
         )
-    for raised in _raised(question, known):
+    for raised in _raised(run, question, known):
         yield Finding(
             line=line.id,
             question=question.id,
@@ -373,8 +378,10 @@ def _as_it_was(run: Run) -> Mapping[str, Answer | None]:
     return {**run.standing.known, **past}
 
 
-def _raised(question: Question, known: Mapping[str, Answer | None]) -> Iterator[Raise]:
-    yield from (r for r in question.raises if evaluate(r.when, known) is True)  # type: ignore[arg-type]
+def _raised(run: Run, question: Question, known: Mapping[str, Answer | None]) -> Iterator[Raise]:
+    for raised in question.raises:
+        if evaluate(raised.when, known, run.is_settled) is True:  # type: ignore[arg-type]
+            yield raised
 
 
 def _words(raised: Raise) -> str:
@@ -388,8 +395,12 @@ def _named(question: Question, line: Line) -> str:
 
 def wanted_parts(run: Run, line: Line) -> tuple[PartNeed, ...]:
     """The parts of a line that are wanted with the answers so far."""
-    known = run.standing.known
-    return tuple(p for p in line.parts if evaluate(p.condition, known) is True)  # type: ignore[arg-type]
+    return tuple(p for p in line.parts if _holds(run, p.condition))
+
+
+def _holds(run: Run, condition: Condition | None) -> bool:
+    known: Mapping[str, Answer | None] = run.standing.known
+    return evaluate(condition, known, run.is_settled) is True  # type: ignore[arg-type]
 
 
 def offered_answers(run: Run) -> dict[str, Answer]:

@@ -3,21 +3,28 @@
 A line with a repeat, and all that hangs on it, is a group. Laid out, the group stands there once
 for each name, with ``@<name>`` behind the identity of every line and question, so that an answer
 belongs to a pump and not to a place in a list. Inside a group conditions ask about their own repeat;
-outside it a condition on a repeated question is true when it is true of any repeat.
+outside it a comparison says of which repeats it speaks, of the same one unless it says otherwise.
 
-Over "on site" the names are an answer: a line that asks for them stands before the group. Until it
-is answered nothing of the group stands on the sheet, and conditions on it are unknown.
+Over "on site", and over a field of the asset that is blank, the names are an answer: a line that asks
+for them stands before the group. Until it is answered nothing of the group stands on the sheet, and conditions on it are unknown.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from reedling.core.guidance.plans import Minutes, Repeat
-from reedling.core.guidance.questions import Names
+from reedling.core.guidance.questions import Names, Question
 from reedling.core.guidance.reuse import rename_question
-from reedling.core.logic.conditions import Answer, Answers, Condition, rename_questions, spread_over
+from reedling.core.logic.conditions import (
+    Answer,
+    Answers,
+    Condition,
+    Repeated,
+    rename_questions,
+    spread_over,
+)
 from reedling.core.runsheet.lines import Line, Runsheet
 
 MOST_REPEATS = 50
@@ -28,13 +35,13 @@ MOST_REPEATS = 50
 class Laid:
     """A runsheet with its repeats laid out.
 
-    ``repeats`` gives, for each question of a group, its questions on the sheet, in order.
+    ``repeats`` gives, for each question of a group, the group and its questions on the sheet, in order.
     ``waiting`` gives, for each question of a group that is not laid out yet, the question that
     decides; ``folded`` are the lines of such groups.
     """
 
     lines: tuple[Line, ...]
-    repeats: Mapping[str, tuple[str, ...]]
+    repeats: Mapping[str, Repeated]
     waiting: Mapping[str, str]
     folded: tuple[Line, ...]
 
@@ -44,7 +51,7 @@ def lay_out(runsheet: Runsheet, answers: Answers) -> Laid:
     if all(line.repeat is None for line in runsheet.lines):
         return Laid(lines=runsheet.lines, repeats={}, waiting={}, folded=())
     lines: list[Line] = []
-    repeats: dict[str, tuple[str, ...]] = {}
+    repeats: dict[str, Repeated] = {}
     waiting: dict[str, str] = {}
     folded: list[Line] = []
     for group in _groups(runsheet.lines):
@@ -53,7 +60,7 @@ def lay_out(runsheet: Runsheet, answers: Answers) -> Laid:
             lines.extend(_outside(line, repeats) for line in group)
             continue
         head = _outside(group[0], repeats)
-        if repeat.over == "on site":
+        if _found_on_site(repeat, runsheet.facts):
             asking = _asking(head, repeat)
             lines.append(asking)
             found = answers.get(asking.proofs[0].id)
@@ -65,11 +72,19 @@ def lay_out(runsheet: Runsheet, answers: Answers) -> Laid:
         else:
             names = repeat_names(repeat, runsheet.facts)
         inside = {q.id for line in group for q in line.proofs}
-        repeats.update((q, tuple(f"{q}@{name}" for name in names)) for q in inside)
+        repeats.update((q, Repeated(group[0].id, tuple(f"{q}@{name}" for name in names))) for q in inside)
         others = {q: r for q, r in repeats.items() if q not in inside}
         for name in names:
             lines.extend(_repeated(line, group, inside, others, name) for line in group)
     return Laid(lines=tuple(lines), repeats=repeats, waiting=waiting, folded=tuple(folded))
+
+
+def _found_on_site(repeat: Repeat, facts: Mapping[str, Answer]) -> bool:
+    """Whether the technician says which repeats there are: also where the asset's field is blank."""
+    if repeat.over == "asset field":
+        held = facts.get(repeat.field)
+        return held is None or (isinstance(held, str) and not held.strip(" ,"))
+    return repeat.over == "on site"
 
 
 def repeat_names(repeat: Repeat, facts: Mapping[str, Answer]) -> tuple[str, ...]:
@@ -125,20 +140,28 @@ def _asking(head: Line, repeat: Repeat) -> Line:
     )
 
 
-def _outside(line: Line, repeats: Mapping[str, tuple[str, ...]]) -> Line:
+def _outside(line: Line, repeats: Mapping[str, Repeated]) -> Line:
+    """A line asking of every repeat what it asks of a section that it is not part of."""
     if not repeats:
         return line
+
+    def spread(condition: Condition | None) -> Condition | None:
+        return spread_over(condition, repeats)
+
     return replace(
         line,
-        condition=spread_over(line.condition, repeats),
-        proofs=tuple(
-            replace(
-                q,
-                condition=spread_over(q.condition, repeats),
-                required_when=spread_over(q.required_when, repeats),
-            )
-            for q in line.proofs
-        ),
+        condition=spread(line.condition),
+        proofs=tuple(_spread_question(q, spread) for q in line.proofs),
+        parts=tuple(replace(p, condition=spread(p.condition)) for p in line.parts),
+    )
+
+
+def _spread_question(question: Question, spread: Callable[[Condition | None], Condition | None]) -> Question:
+    return replace(
+        question,
+        condition=spread(question.condition),
+        required_when=spread(question.required_when),
+        raises=tuple(replace(r, when=spread(r.when) or r.when) for r in question.raises),
     )
 
 
@@ -146,7 +169,7 @@ def _repeated(
     line: Line,
     group: list[Line],
     inside: set[str],
-    others: Mapping[str, tuple[str, ...]],
+    others: Mapping[str, Repeated],
     name: str,
 ) -> Line:
     ids = {g.id for g in group}
@@ -154,17 +177,15 @@ def _repeated(
     def rename(question: str) -> str:
         return f"{question}@{name}" if question in inside else question
 
-    def condition(authored: Condition | None) -> Condition | None:
-        return spread_over(rename_questions(authored, rename), others)
-
+    outside = _outside(line, others)
     return replace(
-        _outside(line, others),
+        outside,
         id=f"{line.id}@{name}",
         text=f"{line.text}: {name}",
         under=f"{line.under}@{name}" if line.under in ids else line.under,
-        condition=condition(line.condition),
-        proofs=tuple(rename_question(q, rename) for q in _outside(line, others).proofs),
-        parts=tuple(replace(p, condition=condition(p.condition)) for p in line.parts),
+        condition=rename_questions(outside.condition, rename),
+        proofs=tuple(rename_question(q, rename) for q in outside.proofs),
+        parts=tuple(replace(p, condition=rename_questions(p.condition, rename)) for p in outside.parts),
         repeat=None,
         each=name,
     )

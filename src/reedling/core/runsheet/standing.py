@@ -188,11 +188,14 @@ def _settle_item(
 
 
 def _truth(rules: Rules, above: Truth, condition: Condition | None, standing: Standing) -> Truth:
-    truth = conjoin((above, evaluate(condition, standing.known)))  # type: ignore[arg-type]
+    waiting = rules.laid.waiting
+
+    def settled(question: str) -> bool:
+        return not standing.open.get(waiting.get(question, question), False)
+
+    truth = conjoin((above, evaluate(condition, standing.known, settled)))  # type: ignore[arg-type]
     if truth is None and above is True:
-        waiting = rules.laid.waiting
-        asked = (waiting.get(q, q) for q in questions_of(condition))
-        return None if any(standing.open.get(q, False) for q in asked) else False
+        return False if all(settled(q) for q in questions_of(condition)) else None
     return truth
 
 
