@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
@@ -114,6 +115,11 @@ class Plan:
     forms: tuple[FormUse, ...] = ()
     phrases: tuple[str, ...] = ()
     links: tuple[Link, ...] = ()
+
+
+def is_chance(value: float) -> bool:
+    """Whether a number can be a chance: from 0 to 1."""
+    return math.isfinite(value) and 0 <= value <= 1
 
 
 def step_by_id(plan: Plan, step_id: str) -> Step | None:

@@ -20,7 +20,7 @@ from reedling.core.guidance.comparing import (
 )
 from reedling.core.guidance.facts import Fact, known_facts
 from reedling.core.guidance.incident_types import IncidentType
-from reedling.core.guidance.plans import Link, Plan, Step, proofs_of
+from reedling.core.guidance.plans import Link, Plan, Step, is_chance, proofs_of
 from reedling.core.guidance.questions import (
     NUMERIC,
     Computed,
@@ -210,6 +210,8 @@ def _step_level(reading: _Reading, index: int, step: Step) -> Iterator[Problem]:
     if step.minutes.likely <= 0 and not reuses and reading.kind != "form":
         yield _warning("steps.minutes", f"{path}/minutes", f"{named} has no minutes.")
     yield from _minutes_level(path, named, step)
+    if step.chance is not None and not is_chance(step.chance):
+        yield _error("steps.chance", f"{path}/chance", f"{named}: a chance lies between 0 and 100 %.")
     yield from _links_level(f"{path}/links", named, step.links)
     if not step.proofs and not reuses:
         asks = "asks nothing" if reading.kind == "form" else "asks for no proof, so nobody can tell"

@@ -4,14 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from reedling.core.guidance.plans import Plan, Step
+from reedling.core.guidance.plans import Plan, Step, sections_of
 from reedling.core.guidance.skills import Level, level_rank
-from reedling.core.rollup.branches import BranchEvidence, chance_of, decisions
-from reedling.core.rollup.minutes import MinutesSpread, Ways, minutes_spread, ways_through
+from reedling.core.rollup.answer_chances import Chances, Target, answer_chances
+from reedling.core.rollup.branches import UNKNOWN_CHANCE, BranchEvidence, chance_of
+from reedling.core.rollup.minutes import MinutesSpread, minutes_spread
+from reedling.core.rollup.outlook import Outlook, Unfolding, all_falls, n_ways, outlook
+from reedling.core.runsheet.lines import Line
 
 NO_EVIDENCE: Mapping[str, BranchEvidence] = {}
 
@@ -61,17 +66,23 @@ class PlanTotals:
     parts: tuple[PartTotal, ...]
 
 
+MOST_EXACT_WAYS = 4096
+"""Up to so many combinations of answers are counted, beyond that so many as ``N_DRAWN_WAYS`` are drawn."""
+N_DRAWN_WAYS = 20_000
+SEED = 1959
+
+
 @dataclass(frozen=True, slots=True)
 class _Weighed:
-    """A step with the ways on which it is wanted, and those on which it takes each of its parts.
+    """A line with the runs in which it is wanted, and those in which it takes each of its parts.
 
-    ``times`` is how often it is done then: for a section that repeats over names, once for each.
+    ``sure`` says that neither it nor a line it hangs on has a condition.
     """
 
-    step: Step
+    line: Line
     wanted: NDArray[np.bool_]
     parts: tuple[NDArray[np.bool_], ...]
-    times: int
+    sure: bool
 
 
 def total_plans(plans: Sequence[Plan], evidence: Mapping[str, BranchEvidence] = NO_EVIDENCE) -> PlanTotals:
@@ -79,55 +90,129 @@ def total_plans(plans: Sequence[Plan], evidence: Mapping[str, BranchEvidence] = 
 
     ``evidence`` is by step and belongs to the first plan. A step is sure when neither it nor a step
     it hangs on has a condition. A section that repeats over names counts once for each, one that
-    repeats over what an asset has or what is found on site counts once. Branches on the same question are told apart as
-    :mod:`reedling.core.rollup.branches` says.
+    repeats over what an asset has or what is found on site counts once. Branches, parts and repeats that
+    hang on the same answers are told apart as :mod:`reedling.core.rollup.answer_chances` says.
     """
-    per_plan = [evidence if i == 0 else NO_EVIDENCE for i in range(len(plans))]
-    ways = ways_through([d for i, plan in enumerate(plans) for d in decisions(plan, per_plan[i], number=i)])
-    weighed = [w for i, plan in enumerate(plans) for w in _weigh(plan, i, ways)]
-    conditional = [
-        chance_of(s, per_plan[i]).source
+    return _totals(tuple(plans), tuple(sorted(evidence.items())))
+
+
+@lru_cache(maxsize=128)
+def _totals(plans: tuple[Plan, ...], evidence: tuple[tuple[str, BranchEvidence], ...]) -> PlanTotals:
+    found = outlook(plans)
+    per_plan = [dict(evidence) if i == 0 else NO_EVIDENCE for i in range(len(plans))]
+    chances = answer_chances(found, targets_of(plans, found, per_plan))
+    runs, p, method = _runs(found, chances)
+    weighed = _weigh(found, runs)
+    sources = [
+        chance_of(step, per_plan[i], times=_times_in(plan, step)).source
         for i, plan in enumerate(plans)
-        for s in plan.steps
-        if s.condition is not None
+        for step in plan.steps
+        if step.condition is not None
     ]
     return PlanTotals(
-        n_steps=len(weighed),
-        n_branches=sum(1 for w in weighed if not w.wanted.all()),
-        n_guessed=conditional.count("nobody"),
-        n_from_field=conditional.count("field"),
-        minutes_sure=sum(w.times * w.step.minutes.likely for w in weighed if w.wanted.all()),
-        minutes_all=sum(w.times * w.step.minutes.likely for w in weighed),
-        minutes=minutes_spread(ways, [(w.step.minutes, w.wanted, w.times) for w in weighed]),
-        skills=_skills(weighed, ways),
-        parts=_parts(weighed, ways),
+        n_steps=sum(len(plan.steps) for plan in plans),
+        n_branches=len({(w.line.id.partition(":")[0], w.line.step) for w in weighed if not w.sure}),
+        n_guessed=sources.count("nobody"),
+        n_from_field=sources.count("field"),
+        minutes_sure=sum(w.line.minutes.likely for w in weighed if w.sure),
+        minutes_all=sum(w.line.minutes.likely for w in weighed),
+        minutes=minutes_spread(
+            p,
+            [(w.line.minutes, w.wanted) for w in weighed],
+            n_ways=_n_ways(weighed, p) if method == "exact" else len(p),
+            method=method,
+        ),
+        skills=_skills(weighed, p),
+        parts=_parts(found, weighed, p),
     )
 
 
-def _weigh(plan: Plan, number: int, ways: Ways) -> list[_Weighed]:
-    wanted: dict[str, NDArray[np.bool_]] = {}
-    times: dict[str, int] = {}
+def targets_of(
+    plans: Sequence[Plan], found: Outlook, evidence: Sequence[Mapping[str, BranchEvidence]]
+) -> tuple[Target, ...]:
+    """What is given of each branch, once for a step however often it repeats, and of each part."""
+    steps = {
+        (str(i), step.id): (step, _times_in(plan, step))
+        for i, plan in enumerate(plans)
+        for step in plan.steps
+    }
+    out: list[Target] = []
+    seen: set[tuple[str, str]] = set()
+    for line in found.lines:
+        key = (line.id.partition(":")[0], line.step)
+        if key in seen or key not in steps:
+            continue
+        seen.add(key)
+        step, times = steps[key]
+        if line.condition is not None:
+            chance = chance_of(step, evidence[int(key[0])], times=times)
+            out.append(Target(line.id, None, chance.p, chance.source != "nobody"))
+        out += [
+            Target(line.id, need.condition, UNKNOWN_CHANCE, said=False)
+            for need in line.parts
+            if need.condition is not None
+        ]
+    return tuple(out)
+
+
+def _times_in(plan: Plan, step: Step) -> int:
+    """How often a step is done where it is wanted each time: once for each name of its section."""
+    head = sections_of(plan).get(step.id)
+    repeat = head.repeat if head else None
+    return max(1, len(repeat.names)) if repeat is not None and repeat.over == "named" else 1
+
+
+def _runs(
+    found: Outlook, chances: Mapping[str, Chances]
+) -> tuple[Unfolding, NDArray[np.float64], Literal["exact", "drawn"]]:
+    """Every run there can be with its chance, or a seeded draw of them."""
+    looked = Unfolding(found, {}, 1)
+    _weigh(found, looked)
+    variables = tuple(looked.met)
+    sizes = [n_ways(found, v.shared) for v in variables]
+    given = [chances.get(v.shared, np.full(n, 1 / n)) for v, n in zip(variables, sizes, strict=True)]
+    count = int(np.prod(sizes, dtype=float))
+    if count > MOST_EXACT_WAYS:
+        rng = np.random.default_rng(SEED)
+        drawn = {v: rng.choice(len(c), size=N_DRAWN_WAYS, p=c) for v, c in zip(variables, given, strict=True)}
+        return Unfolding(found, drawn, N_DRAWN_WAYS), np.full(N_DRAWN_WAYS, 1 / N_DRAWN_WAYS), "drawn"
+    falls = all_falls(found, variables)
+    p = np.ones(count)
+    for variable, chance in zip(variables, given, strict=True):
+        p = p * chance[falls[variable]]
+    likely = p > 1e-12
+    return (
+        Unfolding(found, {v: f[likely] for v, f in falls.items()}, int(likely.sum())),
+        p[likely] / p[likely].sum(),
+        "exact",
+    )
+
+
+def _weigh(found: Outlook, runs: Unfolding) -> list[_Weighed]:
+    sure: dict[str, bool] = {}
     out = []
-    for step in plan.steps:
-        above = wanted.get(step.under) if step.under else None
-        own = ways.holds((number, step.condition) if step.condition is not None else None)
-        wanted[step.id] = own if above is None else own & above
-        parts = tuple(
-            wanted[step.id] & ways.holds((number, p.condition) if p.condition is not None else None)
-            for p in step.parts
-        )
-        named = len(step.repeat.names) if step.repeat and step.repeat.over == "named" else 1
-        times[step.id] = max(1, named) * times.get(step.under or "", 1)
-        out.append(_Weighed(step=step, wanted=wanted[step.id], parts=parts, times=times[step.id]))
+    for line in found.lines:
+        sure[line.id] = line.condition is None and sure.get(line.under or "", True)
+        wanted = runs.wanted(line.id)
+        parts = tuple(wanted & runs.truth(need.condition)[0] for need in line.parts)
+        out.append(_Weighed(line=line, wanted=wanted, parts=parts, sure=sure[line.id]))
     return out
 
 
-def _skills(weighed: list[_Weighed], ways: Ways) -> tuple[SkillTotal, ...]:
+def _n_ways(weighed: list[_Weighed], p: NDArray[np.float64]) -> int:
+    """How many ways through there are: runs that want the same lines and parts are one."""
+    if not weighed:
+        return 1
+    rows = np.vstack([row for w in weighed for row in (w.wanted, *w.parts)])
+    return int(np.unique(rows, axis=1).shape[1]) if len(p) else 1
+
+
+def _skills(weighed: list[_Weighed], p: NDArray[np.float64]) -> tuple[SkillTotal, ...]:
     needs: dict[tuple[str, Level], NDArray[np.bool_]] = {}
     for w in weighed:
-        for need in w.step.skills:
+        for need in w.line.skills:
             key = (need.skill, need.level)
-            needs[key] = needs.get(key, np.zeros(len(ways.p), dtype=bool)) | w.wanted
+            needs[key] = needs.get(key, np.zeros(len(p), dtype=bool)) | w.wanted
     out = []
     for skill in dict.fromkeys(skill for skill, _ in needs):
         levels = sorted(
@@ -136,30 +221,49 @@ def _skills(weighed: list[_Weighed], ways: Ways) -> tuple[SkillTotal, ...]:
             reverse=True,
         )
         for level, on in levels:
-            share = float(on @ ways.p)
+            share = float(on @ p)
             out.append(SkillTotal(skill=skill, level=level, always=bool(on.all()), share=min(1.0, share)))
             if on.all():
                 break
     return tuple(sorted(out, key=lambda t: (not t.always, t.skill)))
 
 
-def _parts(weighed: list[_Weighed], ways: Ways) -> tuple[PartTotal, ...]:
+def _parts(found: Outlook, weighed: list[_Weighed], p: NDArray[np.float64]) -> tuple[PartTotal, ...]:
     quantities: dict[str, NDArray[np.float64]] = {}
-    most: dict[str, float] = {}
     for w in weighed:
-        for need, on in zip(w.step.parts, w.parts, strict=True):
-            quantities[need.part] = (
-                quantities.get(need.part, np.zeros(len(ways.p))) + on * need.quantity * w.times
-            )
-            most[need.part] = most.get(need.part, 0.0) + need.quantity * w.times
+        for need, on in zip(w.line.parts, w.parts, strict=True):
+            held = quantities.get(need.part, np.zeros(len(p)))
+            quantities[need.part] = held + on * need.quantity
     out = [
         PartTotal(
             part=part,
-            most=most[part],
-            expected=float(taken @ ways.p),
-            chance=min(1.0, float((taken > 0) @ ways.p)),
+            most=_most(found, part),
+            expected=float(taken @ p),
+            chance=min(1.0, float((taken > 0) @ p)),
             always=bool((taken > 0).all()),
         )
         for part, taken in quantities.items()
     ]
     return tuple(sorted(out, key=lambda t: (not t.always, t.part)))
+
+
+def _most(found: Outlook, part: str) -> float:
+    """The most of a part that any run takes; branches that exclude each other are not added up.
+
+    Where it hangs on too many answers to try them all, every branch is.
+    """
+    takes = [(line, need) for line in found.lines for need in line.parts if need.part == part]
+
+    def taken(runs: Unfolding) -> NDArray[np.float64]:
+        out = np.zeros(runs.n)
+        for line, need in takes:
+            out = out + (runs.wanted(line.id) & runs.truth(need.condition)[0]) * need.quantity
+        return out
+
+    looked = Unfolding(found, {}, 1)
+    taken(looked)
+    variables = tuple(looked.met)
+    count = int(np.prod([n_ways(found, v.shared) for v in variables], dtype=float))
+    if count > MOST_EXACT_WAYS * 16:
+        return sum(need.quantity for _, need in takes)
+    return float(taken(Unfolding(found, all_falls(found, variables), count)).max(initial=0.0))
