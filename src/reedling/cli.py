@@ -7,7 +7,7 @@ import sys
 from dataclasses import asdict
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
 import typer
 import uvicorn
@@ -18,6 +18,7 @@ from reedling.errors import InvalidInput, NotFound, ReedlingError
 from reedling.exchange.content import dump_value
 from reedling.exchange.json_text import read_json
 from reedling.exchange.library_pack import generate_pack, pack_schema, parse_pack
+from reedling.exchange.pack_folder import read_pack, write_pack
 from reedling.exchange.sarif import generate_sarif
 from reedling.services import people
 from reedling.services.backups import back_up, diagnose, restore
@@ -39,8 +40,6 @@ cli = typer.Typer(
     pretty_exceptions_enable=False,
     help="Author, match, run, review and refine the guidance field technicians carry out.",
 )
-
-PACK_PARTS = ("catalogue/*.json", "documents/*/*.json", "illustrations/*.json")
 
 RoleOption = Annotated[str, typer.Option(help=f"One of {', '.join(ROLES)}.")]
 DataDir = Annotated[Path, typer.Option("--data", envvar="REEDLING_DATA", help="Folder of the database.")]
@@ -152,20 +151,16 @@ def recount_command(data: DataDir = Path("data")) -> None:
 
 @cli.command("export")
 def export_pack(folder: Path, data: DataDir = Path("data")) -> None:
-    """Write the library as a folder of JSON files. Files of an earlier export are replaced."""
+    """Write the library as JSON files into an empty folder, or one that an export wrote: whole or not at all."""
     files = generate_pack(export_library(open_context(data)))
-    for old in (p for part in PACK_PARTS for p in folder.glob(part)):
-        old.unlink()
-    for path, text in files.items():
-        (folder / path).parent.mkdir(parents=True, exist_ok=True)
-        (folder / path).write_text(text, encoding="utf-8")
+    write_pack(folder, files)
     typer.echo(f"{len(files)} files written to {folder}.")
 
 
 @cli.command("import")
 def import_pack(folder: Path, data: DataDir = Path("data")) -> None:
     """Bring in a library from a folder of JSON files: everything or nothing."""
-    report = import_library(open_context(data), parse_pack(_read_pack(folder)))
+    report = import_library(open_context(data), parse_pack(read_pack(folder)))
     typer.echo(
         f"Revisions: {report.n_added} added, {report.n_changed} changed, {report.n_same} as they were."
     )
@@ -178,7 +173,7 @@ def check(
 ) -> None:
     """Check a library folder: every defect with its file and place. Exits 1 when one is an error."""
     try:
-        problems = check_library(parse_pack(_read_pack(folder)), datetime.now(UTC).date())
+        problems = check_library(parse_pack(read_pack(folder)), datetime.now(UTC).date())
     except InvalidInput as error:
         problems = error.problems
     if form == "json":
@@ -214,29 +209,27 @@ def match_orders(
     One order prints as JSON. JSON Lines (from a .jsonl file or stdin) print a line for each; a line
     that cannot be read prints its error, and the command exits 1 at the end.
     """
-    ready = ready_library(parse_pack(_read_pack(library)))
+    ready = ready_library(parse_pack(read_pack(library)))
+    if order != Path("-") and not order.is_file():
+        raise NotFound("match.order", f"there is no file {order}.", hint="Say where the order is.")
     if order != Path("-") and order.suffix != ".jsonl":
-        facts = read_facts(_one_json(order.read_text("utf-8"), order.name), ready, where=order.name)
+        facts = read_facts(read_json(order.read_bytes(), where=order.name), ready, where=order.name)
         typer.echo(json.dumps(dump_value(match_in_library(ready, facts)), ensure_ascii=False, indent=2))
         return
     failed = False
-    lines = sys.stdin if order == Path("-") else order.read_text("utf-8").splitlines()
+    lines = sys.stdin.buffer if order == Path("-") else order.read_bytes().splitlines()
     for n, line in enumerate(lines, 1):
         if not line.strip():
             continue
         try:
             where = f"line {n}"
-            found = match_in_library(ready, read_facts(_one_json(line, where), ready, where=where))
+            found = match_in_library(ready, read_facts(read_json(line, where=where), ready, where=where))
             typer.echo(json.dumps(dump_value(found), ensure_ascii=False))
         except InvalidInput as error:
             failed = True
             typer.echo(json.dumps({"line": n, "error": str(error), "code": error.code}, ensure_ascii=False))
     if failed:
         raise typer.Exit(1)
-
-
-def _one_json(text: str, where: str) -> Any:
-    return read_json(text, where=where)
 
 
 @cli.command()
@@ -351,12 +344,6 @@ def _role(text: str) -> Role:
     if found is None:
         raise typer.BadParameter(f"must be one of {', '.join(ROLES)}, got {text!r}", param_hint="--role")
     return found
-
-
-def _read_pack(folder: Path) -> dict[str, str]:
-    """The texts of a pack's files, by their path within it."""
-    paths = [folder / "library.json", *(p for part in PACK_PARTS for p in folder.glob(part))]
-    return {p.relative_to(folder).as_posix(): p.read_text("utf-8") for p in sorted(paths) if p.is_file()}
 
 
 def main() -> None:

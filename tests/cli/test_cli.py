@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import shutil
 import sys
 from pathlib import Path
 from typing import get_args
@@ -57,15 +56,31 @@ def test_a_broken_file_is_named_and_nothing_is_imported(
     assert not (tmp_path / "after/documents").exists(), out
 
 
-def test_an_export_removes_the_files_of_an_earlier_one(
+def test_an_export_replaces_an_earlier_one_and_touches_nothing_else(
     demo_dir: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     folder = tmp_path / "pack"
     run(capsys, monkeypatch, "export", folder, "--data", demo_dir)
-    stale = folder / "documents/WP-001/Q.json"
-    shutil.copy(folder / "documents/WP-001/A.json", stale)
+    before = sorted(p.relative_to(folder) for p in folder.rglob("*"))
+    (folder / "README.md").write_text("Ours")
+    assert run(capsys, monkeypatch, "export", folder, "--data", demo_dir)[0] == 0
+    assert sorted(p.relative_to(folder) for p in folder.rglob("*")) == sorted([*before, Path("README.md")])
+    foreign = folder / "documents" / "WP-001" / "Q.json"
+    foreign.write_text("{}")
+    code, _, told = run(capsys, monkeypatch, "export", folder, "--data", demo_dir)
+    assert (code, foreign.exists()) == (1, True)
+    assert "documents/WP-001/Q.json was not written by an export" in told
+
+
+def test_a_missing_order_file_is_named(
+    demo_dir: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder = tmp_path / "pack"
     run(capsys, monkeypatch, "export", folder, "--data", demo_dir)
-    assert not stale.exists()
+    gone = tmp_path / "none.json"
+    code, _, told = run(capsys, monkeypatch, "match", "--library", folder, "--order", gone)
+    assert code == 1
+    assert f"there is no file {gone}" in told
 
 
 def test_the_demo_is_kept_until_it_is_reset(

@@ -15,7 +15,13 @@ from reedling.core.guidance.decision_tables import (
 )
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import AppliesWhen
-from reedling.core.matching.applicability import Guidance, guidance_of, match_order, trace_rows
+from reedling.core.matching.applicability import (
+    Guidance,
+    guidance_of,
+    match_order,
+    serving_rows,
+    trace_rows,
+)
 from reedling.core.matching.order_facts import OrderFacts
 
 LISTS = Catalogue(
@@ -193,3 +199,46 @@ def test_ties_between_incident_types_go_to_the_first_identity() -> None:
 
 def test_a_document_that_is_not_in_force_is_not_put_on_an_order() -> None:
     assert documents(guidance(table(({}, ("W99", "W5"))))) == ["W5"]
+
+
+def test_never_together_holds_for_what_is_inside_another_document() -> None:
+    """A form inside a plan, and a plan beside it; or two forms inside two plans."""
+    apart = (NeverTogether(first="F1", second="W2", why="One lock only"),)
+    rows = (({"symptom": is_("stalls")}, ("W1",)), ({"symptom": is_("stalls")}, ("W2",)))
+    made = guidance(table(*rows, never_together=apart), inside={"W1": ("F1",)})
+    (refused,) = match_order(made, ORDER).refused
+    assert refused.sentence == (
+        "Isolation form (part of Rake stalls) and Prove dead (T1 row 2) never go together: One lock only."
+    )
+    both = guidance(
+        table(*rows, never_together=(NeverTogether(first="F1", second="W5"),)),
+        inside={"W1": ("F1",), "W2": ("W5",)},
+    )
+    assert len(match_order(both, ORDER).refused) == 1
+    assert match_order(both, ORDER, without=("W2",)).refused == ()
+
+
+def test_a_row_serves_when_it_puts_something_in_force_on_an_order() -> None:
+    """Over every row of a table against what an order that only it speaks for really gets."""
+    types = {
+        "IT1": IncidentType(title="One", plans=("W5",)),
+        "IT2": IncidentType(title="Two", plans=("GONE",)),
+        "IT3": IncidentType(title="Three", plans=("W1",)),
+    }
+    rows = [
+        ({"symptom": is_("stalls")}, ("W1",)),
+        ({"symptom": is_("stalls")}, ("GONE",)),
+        ({"symptom": is_("stalls")}, ("GONE", "W2")),
+        ({"symptom": is_("stalls")}, ("IT1",)),
+        ({"symptom": is_("stalls")}, ("IT2",)),
+        ({"symptom": is_("stalls")}, ()),
+    ]
+    for row in rows:
+        made = guidance(table(row), types=types)
+        serves = any(r.table == "T1" for r in serving_rows(made))
+        assert serves == bool(match_order(made, ORDER).taken), row
+    made = guidance(table(*rows), types=types)
+    by_itself = {r.table for r in serving_rows(made)} - {"T1"}
+    assert by_itself == {"IT1"}
+    assert match_order(made, OrderFacts(equipment="pump", incident_type="IT1")).taken != ()
+    assert match_order(made, OrderFacts(equipment="pump", incident_type="IT3")).taken == ()

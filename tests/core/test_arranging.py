@@ -201,3 +201,52 @@ def test_the_order_is_the_first_topological_one_that_a_graph_library_finds(seed:
         place = {line.id: n for n, line in enumerate(here)}
         expected += nx.lexicographical_topological_sort(graph, key=place.__getitem__)
     assert [line.id for line in arrange_lines(given, after)] == expected
+
+
+def test_before_and_after_a_repair_stay_two_when_another_plan_uses_it_too() -> None:
+    """Insulation is measured before and after rewinding; another plan that measures it once adds none."""
+    measured = Plan(
+        title="Rewind",
+        steps=(uses_lock("Diagnose"), step("rewind", "Put right"), replace(uses_lock("Prove"), id="again")),
+    )
+    survey = Plan(title="Survey", steps=(uses_lock("Diagnose"),))
+    for order in ((("R", measured), ("S", survey)), (("S", survey), ("R", measured))):
+        sheet = compiled(*order, library=SHELF)
+        found = [(line.phase, len(line.asked_by)) for line in sheet.lines if line.standard]
+        assert found == [("Diagnose", 2), ("Prove", 0)]
+
+
+def test_a_proof_is_not_dropped_for_a_check_before_the_repair() -> None:
+    one = Plan(title="A", steps=(uses_lock("Diagnose"), step("mend", "Put right")))
+    two = Plan(title="B", steps=(uses_lock("Prove"),))
+    sheet = compiled(("A", one), ("B", two), library=SHELF)
+    assert [line.phase for line in sheet.lines if line.standard] == ["Diagnose", "Prove"]
+
+
+def test_uses_go_together_one_for_one_and_none_is_lost_or_doubled() -> None:
+    """300 random sets of plans against the rule read aloud."""
+    rng = random.Random(22)
+    for _ in range(300):
+        plans: list[tuple[str, Plan]] = []
+        for p in range(rng.randint(1, 4)):
+            phases = sorted((rng.choice(PHASES) for _ in range(rng.randint(0, 3))), key=phase_rank)
+            uses = [replace(uses_lock(phase), id=f"u{i}") for i, phase in enumerate(phases)]
+            own = step("own", rng.choice(PHASES))
+            plans.append((f"P{p}", Plan(title=f"P{p}", steps=(*uses, own))))
+        sheet = compiled(*plans, library=SHELF)
+        lines = [line for line in sheet.lines if line.standard]
+        for is_proof in (True, False):
+            wanted = [
+                [s.phase for s in plan.steps if s.standard and (s.phase == "Prove") is is_proof]
+                for _, plan in plans
+            ]
+            here = [line for line in lines if (line.phase == "Prove") is is_proof]
+            # As many as the plan that uses it most; so no use of one plan stands for two of another.
+            assert len(here) == max(map(len, wanted))
+            asked = [line.asked_by or (plans[int(line.id[1])][1].title,) for line in here]
+            for (_, plan), phases in zip(plans, wanted, strict=True):
+                mine = [line for line, by in zip(here, asked, strict=True) if plan.title in by]
+                assert len(mine) == len(phases)
+                # Each is met no later than where the plan wanted it.
+                for line, phase in zip(mine, phases, strict=True):
+                    assert phase_rank(line.phase) <= phase_rank(phase)

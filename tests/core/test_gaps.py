@@ -246,17 +246,18 @@ def test_rows_that_clash_are_told_with_an_order_that_is_refused() -> None:
 
 
 def test_a_row_that_is_always_refused_is_told_so() -> None:
-    """Rows 2 and 3 between them cover all that row 1 speaks for, and neither goes with it."""
+    """Rows 2, 3 and 4 between them cover all that row 1 speaks for, and none goes with it."""
     apart = (NeverTogether(first="W1", second="W2"),)
     guidance, domain = made(
         ({"equipment": is_("rake"), "symptom": is_("stalls")}, ("W1",)),
         ({"model": is_("WR2")}, ("W2",)),
         ({"model": is_("WR3"), "symptom": is_("stalls", "leaks")}, ("W2",)),
+        ({"symptom": is_("stalls")}, ("W2",)),
         apart=apart,
     )
     refused = [f for f in row_findings(guidance.rows, domain, never_together=apart) if f.kind == "refused"]
     assert next(f.sentence for f in refused) == (
-        "T row 1 is refused on every order: T row 2 and T row 3 ask for what it never goes with."
+        "T row 1 is refused on every order: T row 2 and T row 3 and T row 4 ask for what it never goes with."
     )
 
 
@@ -292,7 +293,11 @@ def test_two_rows_that_never_meet_make_one_not_several() -> None:
         ({"model": is_("WR3"), "symptom": is_("stalls")}, ("W2",)),
     )
     cells = coverage_map(guidance.rows, domain, [], "symptom").cells
-    assert next(c.cover for c in cells if (c.equipment, c.across) == ("rake", "stalls")) == "one"
+    # An asset may have no model: it meets neither row, so that only part of the cell is served.
+    assert next(c.cover for c in cells if (c.equipment, c.across) == ("rake", "stalls")) == "part"
+    nameless = OrderFacts(equipment="rake", symptom="stalls")
+    found = find_gaps(guidance.rows, domain, {"A": nameless})
+    assert [g.orders for g in found.gaps if g.orders] == [("A",)]
 
 
 def test_gaps_are_weighed_by_past_orders_and_say_where_they_are() -> None:

@@ -177,6 +177,9 @@ def test_what_is_withdrawn_comes_with_no_more_orders(context: Context, incident:
     released(context, incident)
     with pytest.raises(InvalidInput, match="say why"):
         withdraw(context, ODA, "WP-001", " ")
+    with pytest.raises(Conflict, match=f"{incident} in force refers to it"):
+        withdraw(context, ODA, "WP-001", "Wrong valve")
+    withdraw(context, ODA, incident, "Its plan is wrong")
     withdraw(context, ODA, "WP-001", "Wrong valve")
     assert try_order(context, OrderToMatch(asset="AS-1", symptom="stalls")).runsheet.lines == ()
     with pytest.raises(Conflict, match="nothing of it is in force"):

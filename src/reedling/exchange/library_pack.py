@@ -16,13 +16,14 @@ import base64
 import dataclasses
 import hashlib
 import json
+import re
 from collections import Counter
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from pydantic import TypeAdapter
+from pydantic import ConfigDict, TypeAdapter, with_config
 
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.decision_tables import DecisionTable
@@ -39,6 +40,10 @@ MAX_FILE_TEXT = 20_000_000
 """Characters of one text in a file: a picture stands in one."""
 
 
+_KNOWN_KEYS = ConfigDict(extra="forbid")
+
+
+@with_config(_KNOWN_KEYS)
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PackHead:
     """What ``library.json`` says."""
@@ -47,6 +52,7 @@ class PackHead:
     version: int
 
 
+@with_config(_KNOWN_KEYS)
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PackedRevision:
     """One revision as a file of the pack holds it."""
@@ -60,6 +66,7 @@ class PackedRevision:
     content: Any = None
 
 
+@with_config(_KNOWN_KEYS)
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PackedIllustration:
     """A picture that instructions show; ``id`` is the SHA-256 of its bytes, in hexadecimal."""
@@ -82,6 +89,8 @@ class LibraryPack:
     illustrations: tuple[PackedIllustration, ...] = ()
 
 
+_DOCUMENT = re.compile(r"[A-Za-z0-9][A-Za-z0-9._-]{0,63}")
+_LETTER = re.compile(r"[A-Z]{1,3}")
 _HEADS = TypeAdapter(PackHead)
 _REVISIONS = TypeAdapter(PackedRevision)
 _ILLUSTRATIONS = TypeAdapter(PackedIllustration)
@@ -100,7 +109,7 @@ def generate_pack(pack: LibraryPack) -> dict[str, str]:
     return files
 
 
-def parse_pack(files: Mapping[str, str]) -> LibraryPack:
+def parse_pack(files: Mapping[str, str | bytes]) -> LibraryPack:
     """The library that a pack's files spell out.
 
     Raises
@@ -173,7 +182,7 @@ def _text(data: object) -> str:
     return json.dumps(data, ensure_ascii=False, indent=2) + "\n"
 
 
-def _parse_all(files: Mapping[str, str], problems: list[Problem]) -> dict[str, Any]:
+def _parse_all(files: Mapping[str, str | bytes], problems: list[Problem]) -> dict[str, Any]:
     data: dict[str, Any] = {}
     for path, text in files.items():
         try:
@@ -203,6 +212,7 @@ def _check_head(data: object, problems: list[Problem]) -> None:
                 code="library.version",
                 path="library.json",
                 message=f"this reads {FORMAT} {VERSION}, got {head.format} {head.version}.",
+                hint="Export it anew from the version of Reedling that wrote it, or from a later one.",
             )
         )
 
@@ -229,6 +239,15 @@ def _parse_revision(
         head = load_value(_REVISIONS, data, where=path)
     except InvalidInput as error:
         problems.extend(_placed(p, path) for p in error.problems)
+        return None
+    if not _DOCUMENT.fullmatch(head.document) or not _LETTER.fullmatch(head.letter):
+        problems.append(
+            Problem(
+                code="library.name",
+                path=path,
+                message=f"{head.document} {head.letter} is no document and letter, such as WP-001 and A.",
+            )
+        )
         return None
     if path != _path(head):
         problems.append(

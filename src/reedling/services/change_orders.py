@@ -8,6 +8,7 @@ from typing import Literal
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import Library, Shared
 from reedling.core.guidance.revisions import PLAN_KINDS
+from reedling.core.matching.applicability import never_together_on
 from reedling.core.runsheet.arranging import plan_of
 from reedling.core.runsheet.lines import Runsheet
 from reedling.errors import Conflict, InvalidInput, NotFound
@@ -59,7 +60,7 @@ def change_order(
         revisions = [_issued(unit, order.runsheet, d) for d in issued]
         changed = _to_add(unit, document) if act == "added" else revisions[issued.index(document)]
         if act == "added":
-            _check_pairs(unit, order_id, (*issued, document))
+            _check_pairs(unit, order, document)
             taken = [*revisions, changed]
         else:
             taken = [r for r in revisions if r.document != document]
@@ -119,16 +120,17 @@ def _to_add(unit: Unit, document: str) -> Revision:
     return found
 
 
-def _check_pairs(unit: Unit, order_id: str, documents: tuple[str, ...]) -> None:
-    guidance = guidance_in_force(unit).guidance
-    for pair in guidance.never_together:
-        if pair.first in documents and pair.second in documents:
-            raise Conflict(
-                "matching.never_together",
-                f"{pair.first} and {pair.second} never go together{f': {pair.why}' if pair.why else ''}.",
-                where=order_id,
-                hint="Take the other one off first.",
-            )
+def _check_pairs(unit: Unit, order: Order, document: str) -> None:
+    """What is on the order, and inside what is on it, against what is added."""
+    reasons = {s.document: ("on it",) for s in order.runsheet.sources} | {document: ("to be added",)}
+    refused = list(never_together_on(guidance_in_force(unit).guidance, reasons))
+    if refused:
+        raise Conflict(
+            "matching.never_together",
+            " ".join(r.sentence for r in refused),
+            where=order.id,
+            hint="Take the other one off first.",
+        )
 
 
 def _library(unit: Unit, sheet: Runsheet) -> Library:

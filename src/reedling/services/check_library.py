@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 from datetime import date
 
@@ -28,6 +28,7 @@ def check_library(pack: LibraryPack, today: date) -> tuple[Problem, ...]:
     """Every problem of the revisions that are in force or on their way, by file and pointer."""
     plans = frozenset(head.document for head, _ in pack.revisions if head.kind == "plan")
     forms = frozenset(head.document for head, _ in pack.revisions if head.kind == "form")
+    in_force_plans, in_force_forms = (frozenset(released_in(pack, kind)) for kind in ("plan", "form"))
     written = library_of(pack.revisions, BEING_WRITTEN)
     in_force = library_of(pack.revisions, IN_FORCE)
     out = [replace(p, path=f"catalogue{p.path}") for p in catalogue_problems(pack.catalogue)]
@@ -43,10 +44,17 @@ def check_library(pack: LibraryPack, today: date) -> tuple[Problem, ...]:
         elif isinstance(content, DecisionTable):
             found = list(table_problems(content, pack.catalogue, known_in_pack(pack, but=head.document)))
         else:
-            found = list(incident_type_problems(content, plans, forms, pack.catalogue))
+            # What is in force names what is in force; a draft may name what is on its way.
+            known = (in_force_plans, in_force_forms) if head.state == "Released" else (plans, forms)
+            found = list(incident_type_problems(content, *known, pack.catalogue))
         file = f"documents/{head.document}/{head.letter}.json"
         out += [replace(p, path=f"{file}#/content{p.path}") for p in found]
     return tuple(out)
+
+
+def released_in(pack: LibraryPack, kind: str) -> Iterator[str]:
+    """The documents of a kind that a pack brings into force."""
+    return (head.document for head, _ in pack.revisions if head.kind == kind and head.state == "Released")
 
 
 def known_in_pack(pack: LibraryPack, *, but: str = "") -> Known:

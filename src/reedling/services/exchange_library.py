@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import dataclasses
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import date, datetime
 from typing import get_args
@@ -12,15 +13,17 @@ from reedling.core.checking.draft import draft_defects, errors_of
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.catalogue_soundness import catalogue_problems
 from reedling.core.guidance.decision_tables import DecisionTable
+from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.references import ListName
 from reedling.core.guidance.reuse import Library
 from reedling.core.guidance.revisions import DocumentKind
+from reedling.core.guidance.soundness import incident_type_problems
 from reedling.core.matching.table_soundness import Known, table_problems
 from reedling.errors import InvalidInput, Problem
 from reedling.exchange.content import Content, dump_value
 from reedling.exchange.library_pack import LibraryPack, PackedIllustration, PackedRevision, sort_revisions
-from reedling.services.check_library import IN_FORCE, known_in_pack, library_of
+from reedling.services.check_library import IN_FORCE, known_in_pack, library_of, released_in
 from reedling.services.context import Context
 from reedling.services.keep_changes import keep_change
 from reedling.services.keep_illustrations import describe_illustration
@@ -124,12 +127,21 @@ def _problems(unit: Unit, pack: LibraryPack, merged: Catalogue, today: date) -> 
         documents={**here.documents, **brought.documents},
         incident_types={**here.incident_types, **brought.incident_types},
     )
+    in_force = _in_force(unit, pack)
     problems = [
         p
         for head, content in pack.revisions
-        for p in _refusals(unit, merged, library, known, today, head, content)
+        for p in _refusals(unit, merged, library, known, today, head, content, in_force)
     ]
-    return problems + [replace(p, path=f"catalogue{p.path}") for p in catalogue_problems(merged)]
+    # What the pack's own lists contradict is told too: merging would only hide it.
+    lists = dict.fromkeys((*catalogue_problems(merged), *_codes_twice(pack, merged)))
+    return problems + [replace(p, path=f"catalogue{p.path}") for p in lists]
+
+
+def _codes_twice(pack: LibraryPack, merged: Catalogue) -> list[Problem]:
+    """Codes that a list of the pack has twice; what refers to nothing is looked at once all is merged."""
+    known = set(catalogue_problems(merged))
+    return [p for p in catalogue_problems(pack.catalogue) if p not in known and p.code == "catalogue.code"]
 
 
 def _write_lists(context: Context, unit: Unit, merged: Catalogue) -> None:
@@ -169,6 +181,7 @@ def _refusals(
     today: date,
     head: PackedRevision,
     content: Content,
+    in_force: Mapping[DocumentKind, frozenset[str]],
 ) -> list[Problem]:
     path = f"documents/{head.document}/{head.letter}.json"
     kind = unit.documents.kind(head.document)
@@ -184,6 +197,25 @@ def _refusals(
                 message=f"{head.document} {head.letter} was released here with other content, "
                 "and a released revision never changes.",
                 hint="Give the change the next letter.",
+            )
+        ]
+    if held is not None and final and head.note != held.note:
+        return [
+            Problem(
+                code="library.released",
+                path=path,
+                message=f"{head.document} {head.letter} was released here with another note, "
+                "and a released revision never changes.",
+            )
+        ]
+    if held is not None and held.state in ("Superseded", "Withdrawn") and head.state == "Released":
+        return [
+            Problem(
+                code="library.released",
+                path=path,
+                message=f"{head.document} {head.letter} is {held.state.lower()} here, and does not come back "
+                "into force.",
+                hint="Release it under the next letter.",
             )
         ]
     if held is not None and final and head.state in ("Draft", "In review"):
@@ -204,7 +236,20 @@ def _refusals(
     if head.state == "Released" and isinstance(content, DecisionTable):
         found = table_problems(content, catalogue, known)
         return [replace(p, path=f"{path}#/content{p.path}") for p in found if p.severity == "error"]
+    if head.state == "Released" and isinstance(content, IncidentType):
+        named = incident_type_problems(content, in_force["plan"], in_force["form"], catalogue)
+        return [replace(p, path=f"{path}#/content{p.path}") for p in named if p.severity == "error"]
     return []
+
+
+def _in_force(unit: Unit, pack: LibraryPack) -> Mapping[DocumentKind, frozenset[str]]:
+    """The plans and forms that are in force once the pack is in."""
+    kinds: tuple[DocumentKind, ...] = ("plan", "form")
+    brought = {kind: frozenset(released_in(pack, kind)) for kind in kinds}
+    return {
+        kind: brought[kind] | frozenset(r.document for r in unit.documents.all_released(kind))
+        for kind in kinds
+    }
 
 
 def _bring_in(unit: Unit, head: PackedRevision, content: Content, now: datetime) -> str:

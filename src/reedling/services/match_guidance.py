@@ -6,6 +6,7 @@ from bisect import bisect_right
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from datetime import date, datetime
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.decision_tables import DecisionTable
@@ -16,7 +17,7 @@ from reedling.core.guidance.revisions import PLAN_KINDS
 from reedling.core.matching.applicability import Guidance, guidance_of
 from reedling.core.matching.domain import Surroundings
 from reedling.core.matching.order_facts import OrderFacts
-from reedling.store.records import Asset, MeterState, OrderInShort, Revision
+from reedling.store.records import Asset, MeterState, OrderInShort, Revision, Site
 from reedling.store.unit import Unit
 
 
@@ -78,6 +79,14 @@ def facts_of(
     )
 
 
+def day_on_site(site: Site, at: datetime) -> date:
+    """The day it is at a site at an instant."""
+    try:
+        return at.astimezone(ZoneInfo(site.zone)).date()
+    except (ZoneInfoNotFoundError, ValueError):
+        return at.date()
+
+
 def facts_of_orders(unit: Unit, orders: Iterable[OrderInShort]) -> dict[str, OrderFacts]:
     """What each order was matched on; where that was not kept, what is known of its asset."""
     assets = {a.id: a for a in unit.places.assets()}
@@ -87,7 +96,7 @@ def facts_of_orders(unit: Unit, orders: Iterable[OrderInShort]) -> dict[str, Ord
         or facts_of(
             assets[o.asset],
             o.symptom,
-            day=o.logged_at.date(),
+            day=day_on_site(assets[o.asset].site, o.logged_at),
             meters=meters_at(meters.get(o.asset, ()), o.logged_at),
             priority=o.priority,
         )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from reedling.core.guidance.catalogue import Catalogue
@@ -110,6 +110,8 @@ def read_facts(data: Any, ready: ReadyLibrary, *, where: str) -> OrderFacts:
 def match_in_library(ready: ReadyLibrary, facts: OrderFacts) -> LibraryMatch:
     """What an order gets, the steps in their order, and why."""
     match = match_order(ready.guidance, facts)
+    # Rows are asked again once the incident type is chosen; their reasons are those of that asking.
+    asked = facts if facts.incident_type else replace(facts, incident_type=match.incident_type or "")
     taken = [(t.document, *ready.plans[t.document]) for t in match.taken]
     sheet = compile_runsheet(
         ((Source(document=d, revision=letter, title=plan.title), plan) for d, letter, plan in taken),
@@ -129,5 +131,5 @@ def match_in_library(ready: ReadyLibrary, facts: OrderFacts) -> LibraryMatch:
             )
             for line in sheet.lines
         ),
-        trace=trace_rows(ready.guidance, facts),
+        trace=trace_rows(ready.guidance, asked),
     )

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from reedling.core.guidance.decision_tables import Column, DecisionTable
-from reedling.core.matching.applicability import Guidance
+from reedling.core.matching.applicability import Guidance, serving_rows
 from reedling.core.matching.coverage import Across, CoverageMap, coverage_map, orders_in
 from reedling.core.matching.domain import Domain, domain_of
 from reedling.core.matching.impact import ImpactGroup, impact_of
@@ -150,13 +150,17 @@ def coverage(context: Context, across: Across, *, draft: str | None = None) -> C
         orders = unit.orders.facts()
         facts = with_type(facts_of_orders(unit, orders), orders)
         domain = _domain(unit, guidance, across)
-        types = tuple(guidance.incident_types)
+        types, serving = tuple(guidance.incident_types), serving_rows(guidance)
         return Coverage(
-            map=coverage_map(guidance.rows, domain, facts.values(), across, incident_types=types),
+            map=coverage_map(serving, domain, facts.values(), across, incident_types=types),
             findings=row_findings(
-                guidance.rows, domain, never_together=guidance.never_together, incident_types=types
+                guidance.rows,
+                domain,
+                never_together=guidance.never_together,
+                incident_types=types,
+                parts_of=guidance.parts_of,
             ),
-            gaps=find_gaps(guidance.rows, domain, facts, incident_types=types),
+            gaps=find_gaps(serving, domain, facts, incident_types=types),
             by_hand=_by_hand(unit, orders),
         )
 
@@ -171,7 +175,7 @@ def map_cell(
         facts = with_type(facts_of_orders(unit, orders), orders)
         domain = _domain(unit, guidance, across)
         types = tuple(guidance.incident_types)
-        found = coverage_map(guidance.rows, domain, (), across, incident_types=types)
+        found = coverage_map(serving_rows(guidance), domain, (), across, incident_types=types)
         cell = next((c for c in found.cells if (c.equipment, c.across) == (equipment, code)), None)
         wanted = set(cell.rows) if cell else set()
         inside = list(reversed(orders_in(facts, equipment, across, code)))

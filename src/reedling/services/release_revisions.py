@@ -192,7 +192,8 @@ def withdraw(context: Context, person: Person, document: str, reason: str) -> No
     InvalidInput
         ``reviews.reason`` when no reason is given.
     Conflict
-        ``revisions.in_use`` when a released plan or decision table refers to it.
+        ``revisions.in_use`` when a released plan, decision table or incident type refers to it; orders
+        would get nothing in its place.
     """
     if not reason.strip():
         raise InvalidInput("reviews.reason", "say why it is withdrawn.", where=document)
@@ -206,16 +207,14 @@ def withdraw(context: Context, person: Person, document: str, reason: str) -> No
         users = [
             d
             for d in where_used(unit, document)
-            if (r := unit.documents.released(d))
-            and not isinstance(r.content, IncidentType)
-            and document in named_in(r.content)
+            if (r := unit.documents.released(d)) and document in named_in(r.content)
         ]
         if users:
             raise Conflict(
                 "revisions.in_use",
                 f"{', '.join(users)} in force refers to it.",
                 where=document,
-                hint="Release a revision of that without it first.",
+                hint="Release a revision of that without it first, or withdraw that.",
             )
         state = move_revision(held.state, "withdraw", where=document)
         unit.documents.save(replace(held, state=state, changed_at=now))

@@ -27,7 +27,7 @@ from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.services.context import Context
 from reedling.services.current import current_revision
 from reedling.services.keep_changes import keep_order_change
-from reedling.services.match_guidance import Readied, facts_of, guidance_in_force
+from reedling.services.match_guidance import Readied, day_on_site, facts_of, guidance_in_force
 from reedling.services.order_facts import order_facts
 from reedling.services.release_revisions import bring_into_force
 from reedling.services.shared_library import library_in_force
@@ -227,7 +227,7 @@ def _match(
         facts = facts_of(
             asset,
             asked.symptom,
-            day=asked.day or now.date(),
+            day=asked.day or day_on_site(asset.site, now),
             meters={m: s.value for m, s in unit.places.meters(asset.id).items()},
             incident_type=asked.incident_type,
             priority=asked.priority,

@@ -242,9 +242,40 @@ def match_order(guidance: Guidance, facts: OrderFacts, *, without: Iterable[str]
     return Match(
         incident_type=chosen or None,
         taken=taken,
-        refused=tuple(_refused(guidance, reasons)),
+        refused=tuple(never_together_on(guidance, reasons)),
         notes=tuple(notes),
     )
+
+
+def serving_rows(guidance: Guidance) -> tuple[RowInForce, ...]:
+    """The rows that put something in force on an order, with one for each incident type that does by itself.
+
+    A row that names only what is not in force serves nobody, and an incident type brings what it names
+    only where no row does.
+    """
+    brought = {
+        code: tuple(
+            d
+            for d in (*incident.plans, *incident.forms)
+            if d in guidance.titles and d not in guidance.in_rows
+        )
+        for code, incident in guidance.incident_types.items()
+    }
+    serving = tuple(
+        r for r in guidance.rows if any(d in guidance.titles or brought.get(d) for d in r.row.documents)
+    )
+    by_itself = (
+        RowInForce(
+            table=code,
+            revision="",
+            number=0,
+            row=Row(id="", cells={"incident type": Cell(values=(code,))}, documents=documents),
+            columns=(Column(kind="incident type"),),
+        )
+        for code, documents in brought.items()
+        if documents
+    )
+    return (*serving, *by_itself)
 
 
 def what_speaks(guidance: Guidance, facts: OrderFacts) -> tuple[object, ...]:
@@ -259,15 +290,22 @@ def what_speaks(guidance: Guidance, facts: OrderFacts) -> tuple[object, ...]:
     return (chosen, mask, guidance.lookup.mask(replace(facts, incident_type=chosen)) if chosen else mask)
 
 
-def _refused(guidance: Guidance, reasons: Mapping[str, Sequence[str]]) -> Iterator[Refused]:
+def never_together_on(guidance: Guidance, reasons: Mapping[str, Sequence[str]]) -> Iterator[Refused]:
+    """Pairs that never go together and are both on an order, also inside a document that is.
+
+    ``reasons`` says of each document on it where it is from.
+    """
+    on_it = {d: ", ".join(by) for d, by in reasons.items()}
+    for whole in reasons:
+        for part in guidance.parts_of.get(whole, ()):
+            on_it.setdefault(part, f"part of {guidance.titles[whole]}")
     for pair in dict.fromkeys(guidance.never_together):
-        if pair.first in reasons and pair.second in reasons:
-            first, second = (guidance.titles[d] for d in (pair.first, pair.second))
+        if pair.first in on_it and pair.second in on_it:
+            first, second = (guidance.titles.get(d, d) for d in (pair.first, pair.second))
             yield Refused(
                 first=pair.first,
                 second=pair.second,
-                sentence=f"{first} ({', '.join(reasons[pair.first])}) and {second} "
-                f"({', '.join(reasons[pair.second])}) never go together"
+                sentence=f"{first} ({on_it[pair.first]}) and {second} ({on_it[pair.second]}) never go together"
                 + (f": {pair.why}" if pair.why else "")
                 + ".",
             )

@@ -57,8 +57,8 @@ def coverage_map(
     """The map over a domain that has an axis for kinds of equipment and one for ``across``."""
     known = tuple(incident_types)
     speaking = [r for r in rows if says_what_to_do(r.row, known)]
-    boxes = domain.boxes(r.row.cells for r in speaking)
-    index = BoxIndex.of(boxes)
+    on_map = domain.told_apart(speaking)
+    index = BoxIndex.of(domain.boxes(r.row.cells for r in on_map))
     columns = dict.fromkeys(c for r in speaking for c in r.columns)
     lookup = look_up([r.row.cells for r in speaking], columns, domain.tree)
     counted: dict[tuple[str, str], list[bool]] = {}
@@ -79,7 +79,7 @@ def coverage_map(
             here = list(everything)
             here[kind], here[other] = kinds, 1 << i
             found = counted.get((equipment, code), [])
-            cover, by = _cover(tuple(here), speaking, index)
+            cover, by = _cover(tuple(here), on_map, index)
             cells.append(
                 MapCell(
                     equipment=equipment,

@@ -15,6 +15,7 @@ from itertools import pairwise
 
 from reedling.core.guidance.catalogue import Catalogue, EquipmentTree
 from reedling.core.guidance.decision_tables import PRIORITIES, Cell, Column, ColumnKind
+from reedling.core.matching.applicability import RowInForce
 from reedling.core.matching.cells import LEAP_YEAR, Naming, cell_words, is_yearly, meets, number_of, position
 from reedling.core.matching.lookup import Mask, bits_of
 from reedling.core.matching.order_facts import Fact, OrderFacts, fact_of
@@ -93,6 +94,11 @@ class Domain:
                 box.append(known[key])
             out.append(tuple(box))
         return out
+
+    def told_apart(self, rows: Iterable[RowInForce]) -> list[RowInForce]:
+        """The rows whose every cell is on an axis here; a row beyond that would seem to take all orders."""
+        here = {c.key for axis in self.axes for c in axis.columns}
+        return [r for r in rows if r.row.cells.keys() <= here]
 
     def box(self, cells: Mapping[str, Cell]) -> tuple[Mask, ...]:
         """The values of each axis that one row takes."""
@@ -223,7 +229,8 @@ def _joined(words: Sequence[str]) -> str:
 
 
 def _kinds(lists: Catalogue, naming: Naming, around: Surroundings) -> Iterator[AxisValue]:
-    """Each class with each of its models; a class of which there is no model stands alone if it is a leaf."""
+    """Each class with each of its models, and without one; a class with classes below it and no model of
+    its own has no assets, unless there are some."""
     of_class: dict[str, set[str]] = {}
     for model in lists.models:
         of_class.setdefault(model.equipment, set()).add(model.code)
@@ -232,10 +239,17 @@ def _kinds(lists: Catalogue, naming: Naming, around: Surroundings) -> Iterator[A
     parents = {c.parent for c in lists.equipment}
     for found in lists.equipment:
         models = of_class.get(found.code, set())
-        if not models and found.code not in parents:
-            models = {""}
+        if models or found.code not in parents:
+            models = {*models, ""}
         for code in sorted(models):
-            label = naming.label("model", code) if code else naming.label("equipment", found.code)
+            whole = naming.label("equipment", found.code)
+            label = (
+                naming.label("model", code)
+                if code
+                else f"{whole} without a model"
+                if len(models) > 1
+                else whole
+            )
             yield AxisValue(label, _put_kind(found.code, code), found.code)
 
 

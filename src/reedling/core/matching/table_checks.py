@@ -91,8 +91,12 @@ def row_findings(
     *,
     never_together: Iterable[NeverTogether] = (),
     incident_types: Iterable[str] = (),
+    parts_of: Mapping[str, tuple[str, ...]] | None = None,
 ) -> tuple[RowFinding, ...]:
-    """All findings about the rows, the gravest kind first; at most ``MAX_LISTED`` overlaps."""
+    """All findings about the rows, the gravest kind first; at most ``MAX_LISTED`` overlaps.
+
+    ``parts_of`` gives, by document, those that are filled in with it: they are on an order too.
+    """
     boxes = dict(zip((r.words for r in rows), domain.boxes(r.row.cells for r in rows), strict=True))
     dead = [r for r in rows if not all(boxes[r.words])]
     alive = [r for r in rows if all(boxes[r.words])]
@@ -103,11 +107,14 @@ def row_findings(
         )
         for r in dead
     ]
-    refused = list(_refused(alive, boxes, pairs))
+    brings = {
+        r.words: {d for doc in r.row.documents for d in (doc, *(parts_of or {}).get(doc, ()))} for r in alive
+    }
+    refused = list(_refused(alive, boxes, pairs, brings))
     out += refused
     out += _idle(alive, boxes)
     told = {r for f in refused for r in f.rows}
-    out += (f for f in _clashes(alive, boxes, pairs, domain) if not set(f.rows) <= told)
+    out += (f for f in _clashes(alive, boxes, pairs, domain, brings) if not set(f.rows) <= told)
     out += _overlaps(alive, boxes, domain, tuple(incident_types), {p.pair() for p in pairs})
     return tuple(out)
 
@@ -127,7 +134,7 @@ def find_gaps(
     speaking = [r for r in rows if says_what_to_do(r.row, known)]
     lookup = look_up([r.row.cells for r in speaking], _columns(speaking), domain.tree)
     unserved = {order: facts for order, facts in orders.items() if not lookup.mask(facts)}
-    boxes = [box for box in domain.boxes(r.row.cells for r in speaking) if all(box)]
+    boxes = [box for box in domain.boxes(r.row.cells for r in domain.told_apart(speaking)) if all(box)]
     everything = tuple(axis.all for axis in domain.axes)
     complete = True
     try:
@@ -214,12 +221,15 @@ def _partners(pairs: Iterable[NeverTogether]) -> Mapping[str, set[str]]:
 
 
 def _refused(
-    rows: Sequence[RowInForce], boxes: Mapping[str, Box], pairs: Sequence[NeverTogether]
+    rows: Sequence[RowInForce],
+    boxes: Mapping[str, Box],
+    pairs: Sequence[NeverTogether],
+    brings: Mapping[str, set[str]],
 ) -> Iterator[RowFinding]:
     partners = _partners(pairs)
     for found in rows:
-        foes = {p for d in found.row.documents for p in partners.get(d, ())}
-        against = [r for r in rows if r is not found and foes & set(r.row.documents)] if foes else []
+        foes = {p for d in brings[found.words] for p in partners.get(d, ())}
+        against = [r for r in rows if r is not found and foes & brings[r.words]] if foes else []
         box = boxes[found.words]
         touching = [r for r in against if meet(boxes[r.words], box)]
         if touching and is_covered(box, [boxes[r.words] for r in touching]):
@@ -261,10 +271,11 @@ def _clashes(
     boxes: Mapping[str, Box],
     pairs: Sequence[NeverTogether],
     domain: Domain,
+    brings: Mapping[str, set[str]],
 ) -> Iterator[RowFinding]:
     for pair in pairs:
-        firsts = [r for r in rows if pair.first in r.row.documents]
-        seconds = [r for r in rows if pair.second in r.row.documents]
+        firsts = [r for r in rows if pair.first in brings[r.words]]
+        seconds = [r for r in rows if pair.second in brings[r.words]]
         for one in firsts:
             for other in seconds:
                 both = meet(boxes[one.words], boxes[other.words])

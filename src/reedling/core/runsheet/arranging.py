@@ -23,37 +23,63 @@ def plan_of(line: Line) -> str:
 
 
 def merge_standard_steps(lines: Iterable[Line]) -> tuple[Line, ...]:
-    """The lines with each standard step once, in the earliest phase that wants it.
+    """The lines with each standard step done once where several plans want it: one use of one plan for
+    one use of another (docs/decisions/022).
+
+    Uses in the same phase go together first, then the others in their order, in the earliest phase that
+    wants it. A use in Prove goes with uses in Prove only, so that a proof is neither dropped for a check
+    before the repair nor moved before it. Several uses within one plan all stay. One that is repeated
+    over other things is another step.
 
     It is wanted when any of those who ask for it want it. What asked about the answers of one that
     fell away asks about those of the one that stays, and what hung under it hangs under that one.
-    One that is repeated over other things is another step.
     """
     given = tuple(lines)
     reused = {standard_of(line) for line in given} - {""}
-    groups: dict[tuple[object, ...], list[Line]] = {}
+    uses: dict[tuple[object, ...], list[Line]] = {}
     for line in given:
         # A standard step may also be on the order by itself, as a plan of one step.
         standard = standard_of(line) or (plan_of(line) if plan_of(line) in reused else "")
         if standard:
-            groups.setdefault((standard, line.repeat), []).append(line)
+            uses.setdefault((standard, line.repeat, line.phase == "Prove"), []).append(line)
     by_id = {line.id: line for line in given}
     stays: dict[str, Line] = {}
     moved: dict[str, str] = {}
-    for group in groups.values():
-        asking = tuple(dict.fromkeys(plan_of(line) for line in group))
-        if len(asking) < 2:
+    for together in (group for of_step in uses.values() for group in _one_for_one(of_step)):
+        if len(together) < 2:
             continue
-        kept = min(group, key=lambda line: phase_rank(line.phase))
-        wanted = [_effective(line, by_id) for line in group]
-        stays[kept.id] = _kept(kept, wanted, asking)
-        for line in group:
+        kept = min(together, key=lambda line: phase_rank(line.phase))
+        asking = tuple(plan_of(line) for line in together)
+        stays[kept.id] = _kept(kept, [_effective(line, by_id) for line in together], asking)
+        for line in together:
             if line.id != kept.id:
                 moved[line.id] = kept.id
                 moved.update(zip((q.id for q in line.proofs), (q.id for q in kept.proofs), strict=False))
     if not moved:
         return given
     return tuple(_renamed(stays.get(line.id, line), moved) for line in given if line.id not in moved)
+
+
+def _one_for_one(uses: Sequence[Line]) -> list[list[Line]]:
+    """Uses of one standard step put together, at most one of each plan in a group."""
+    of_plan: dict[str, list[Line]] = {}
+    for line in uses:
+        of_plan.setdefault(plan_of(line), []).append(line)
+    groups: list[list[Line]] = []
+    for own in of_plan.values():
+        free = list(groups)
+        left = []
+        for line in own:
+            same = next((g for g in free if any(other.phase == line.phase for other in g)), None)
+            if same is None:
+                left.append(line)
+            else:
+                same.append(line)
+                free.remove(same)
+        for line, group in zip(left, free, strict=False):
+            group.append(line)
+        groups += [[line] for line in left[len(free) :]]
+    return groups
 
 
 def _effective(line: Line, by_id: Mapping[str, Line]) -> Condition | None:
