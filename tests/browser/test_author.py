@@ -258,3 +258,25 @@ def test_an_incident_type_is_renamed_where_its_title_stands(draft: Page) -> None
     expect(shelf.get_by_role("link", name="Rake stalls on the way up")).to_be_visible()
     draft.reload()
     expect(draft.get_by_role("heading", name="Rake stalls on the way up")).to_be_visible()
+
+
+def slowed(page: Page, times: int) -> None:
+    """The browser's processor so many times slower."""
+    page.context.new_cdp_session(page).send("Emulation.setCPUThrottlingRate", {"rate": times})
+
+
+def test_on_a_slow_machine_a_key_changes_the_row_that_it_was_pressed_on(draft: Page) -> None:
+    """Saves are still on their way when the next row has the focus; their answers do not take it back."""
+    slowed(draft, 6)
+    draft.get_by_role("button", name="Edit “Look for debris behind the tines”").click()
+    draft.get_by_label("Detail, for the one who wants to know how").fill("Shine a light between the tines.")
+    draft.get_by_role("button", name="Close “Look for debris behind the tines”").click()
+    row(draft, "clear")
+    draft.keyboard.press("Alt+ArrowUp")
+    row(draft, "other")
+    expect(draft.locator(STEPS).nth(5)).to_have_attribute("data-step", "clear")
+    draft.keyboard.press("Alt+ArrowRight")
+    indented = re.compile("26px")
+    expect(draft.locator('[data-step="other"] .stem-text')).to_have_attribute("style", indented)
+    expect(draft.locator('[data-step="clear"] .stem-text')).not_to_have_attribute("style", indented)
+    expect(draft.locator('[data-step="other"]')).to_be_focused()

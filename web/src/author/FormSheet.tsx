@@ -8,6 +8,7 @@ import { EditableText } from "../draft/EditableText";
 import { SavedNumber, SavedTextarea } from "../draft/saved-fields";
 import { type Draft, reworkQuestion, reworkStep, setStep } from "../draft/use-draft";
 import { Empty } from "../ui/Empty";
+import { useFocusAtOnce, watchFocus } from "../ui/focus";
 import { kindName, QUESTION_KINDS, unitOf } from "../ui/questions";
 import { askableBefore } from "./askable";
 import { ConditionEditor } from "./ConditionEditor";
@@ -40,18 +41,17 @@ export function FormSheet({ plan, draft, editable, chosen, onChoose }: Props) {
 
   const row = (id: string) => list.current?.querySelector<HTMLElement>(`[data-question="${CSS.escape(id)}"]`);
 
+  const focusRow = useFocusAtOnce(row);
   function focus(id: string) {
     setAt(id);
-    row(id)?.focus();
-    window.requestAnimationFrame(() => {
-      if (!row(id)?.contains(document.activeElement)) row(id)?.focus();
-    });
+    focusRow(id);
   }
 
   async function edit(change: PlanEdit, keep: string | null = at) {
+    const stayed = watchFocus();
     const saved = await draft.change({ edit: change });
-    const busy = document.activeElement?.closest("input, textarea, select, [role=listbox], [role=menu]");
-    if (keep && !busy) focus(keep);
+    // Whoever has gone on to another question or field meanwhile stays there.
+    if (keep && stayed()) focus(keep);
     return saved;
   }
 

@@ -14,6 +14,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Evidence, PlanEdit, PlanView, Step } from "../api/types";
 import type { Draft } from "../draft/use-draft";
 import { Empty } from "../ui/Empty";
+import { useFocusAtOnce, watchFocus } from "../ui/focus";
 import { PHASES } from "../ui/phases";
 import { copiedSteps, copySteps, SelectionBar, UseMenu } from "./SelectionBar";
 import { StemRow } from "./StemRow";
@@ -65,23 +66,19 @@ export function PlanStem({
     if (next) focusStep(next.id);
   }
 
-  /** Focus at once where the row stands already, so that the next key means it; after drawing otherwise. */
+  const focusRow = useFocusAtOnce((id) =>
+    list.current?.querySelector<HTMLElement>(`[data-step="${CSS.escape(id)}"]`),
+  );
   function focusStep(id: string) {
-    const row = () => list.current?.querySelector<HTMLElement>(`[data-step="${CSS.escape(id)}"]`);
-    row()?.focus();
+    focusRow(id);
     onChoose(id);
-    window.requestAnimationFrame(() => {
-      if (!row()?.contains(document.activeElement)) row()?.focus();
-    });
   }
 
   async function edit(change: PlanEdit, keep: string | null = chosen) {
+    const stayed = watchFocus();
     await draft.change({ edit: change });
-    if (!keep) return;
-    // Whoever has gone on to another field meanwhile keeps it.
-    const busy = document.activeElement?.closest("input, textarea, select, [role=listbox], [role=menu]");
-    if (busy) onChoose(keep);
-    else focusStep(keep);
+    // Whoever has gone on to another step or field meanwhile stays there.
+    if (keep && stayed()) focusStep(keep);
   }
 
   async function pasteSteps(after: string | null) {
@@ -96,9 +93,10 @@ export function PlanStem({
 
   async function add(after: string | null, phase?: Step["phase"]) {
     const before = new Set(steps.map((s) => s.id));
+    const stayed = watchFocus();
     const saved = await draft.change({ edit: { kind: "add step", text: "", after, phase: phase ?? null } });
     const made = saved?.plan?.content.steps.find((s) => !before.has(s.id));
-    if (made) {
+    if (made && stayed()) {
       onChoose(made.id);
       setNaming(made.id);
     }
