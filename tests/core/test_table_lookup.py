@@ -184,7 +184,8 @@ def test_the_last_day_of_a_season_counts_and_the_turn_of_the_year_is_inside() ->
 
 
 def test_a_column_that_no_row_fills_in_is_not_asked_about() -> None:
-    assert look_up([{}, {}], COLUMNS, TREE).columns == ()
+    found = look_up([{}, {}], COLUMNS, TREE)
+    assert (found.coded, found.scaled) == ((), ())
     assert look_up([{}, {}], COLUMNS, TREE).rows(OrderFacts()) == [0, 1]
 
 

@@ -284,20 +284,30 @@ class Orders:
     def facts(self) -> tuple[OrderInShort, ...]:
         """Every order but the cancelled ones in short, oldest first; runsheets are not read.
 
-        Of what was read before, only the states are read again: all else of it never changes.
+        Of what was read before, only the states are read again, and of these only those that can still
+        become others: all else of an order never changes.
         """
         kept = self.kept.in_short
-        query = select(OrderRow.id, OrderRow.state).order_by(OrderRow.logged_at, OrderRow.id)
-        states = [(order, state) for order, state in self.session.execute(query) if state != "Cancelled"]
-        read = self._in_short([order for order, _ in states if order not in kept])
+        of_state = select(OrderRow.id, OrderRow.state)
+        total = self.session.scalar(select(func.count()).select_from(OrderRow)) or 0
+        changing = self.session.execute(of_state.where(OrderRow.state != "Reviewed"))
+        states = {row.id: row.state for row in changing}
+        if total != len(kept):
+            query = select(OrderRow.id).order_by(OrderRow.logged_at, OrderRow.id)
+            orders = list(self.session.scalars(query))
+            read = self._in_short([order for order in orders if order not in kept])
+            kept = {order: read.get(order) or kept[order] for order in orders}
+            if only_reads(self.session):
+                self.kept.in_short = kept
         out = []
-        for order, state in states:
-            held = read.get(order) or kept[order]
+        for order, held in kept.items():
+            state = states.get(order, "Reviewed")
+            if state == "Cancelled":
+                continue
             if held.state != state:
-                held = read[order] = replace(held, state=cast(OrderState, state))
+                # Somebody may be going over what is kept: it is put in place of itself, never added to.
+                held = kept[order] = replace(held, state=cast(OrderState, state))
             out.append(held)
-        if only_reads(self.session):
-            kept.update(read)
         return tuple(out)
 
     def _in_short(self, orders: Sequence[str]) -> dict[str, OrderInShort]:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
+from operator import attrgetter
 from typing import Literal
 
 from reedling.core.matching.applicability import RowInForce
@@ -61,12 +63,10 @@ def coverage_map(
     index = BoxIndex.of(domain.boxes(r.row.cells for r in on_map))
     columns = dict.fromkeys(c for r in speaking for c in r.columns)
     lookup = look_up([r.row.cells for r in speaking], columns, domain.tree)
-    counted: dict[tuple[str, str], list[bool]] = {}
-    n_orders = 0
-    for facts in orders:
-        n_orders += 1
-        key = (facts.equipment, facts.symptom if across == "symptom" else facts.incident_type)
-        counted.setdefault(key, []).append(lookup.mask(facts) == 0)
+    cell_of = attrgetter("equipment", "symptom" if across == "symptom" else "incident_type")
+    given = list(orders)
+    counted = Counter(map(cell_of, given))
+    unserved = Counter(cell_of(facts) for facts in given if not lookup.mask(facts))
     kind, other = (_axis(domain, name) for name in ("kind", across))
     of_class: dict[str, int] = {}
     for i, value in enumerate(domain.axes[kind].values):
@@ -78,7 +78,6 @@ def coverage_map(
         for i, code in enumerate(codes):
             here = list(everything)
             here[kind], here[other] = kinds, 1 << i
-            found = counted.get((equipment, code), [])
             cover, by = _cover(tuple(here), on_map, index)
             cells.append(
                 MapCell(
@@ -86,8 +85,8 @@ def coverage_map(
                     across=code,
                     cover=cover,
                     rows=by,
-                    n_orders=len(found),
-                    n_unserved=sum(found),
+                    n_orders=counted[equipment, code],
+                    n_unserved=unserved[equipment, code],
                 )
             )
     return CoverageMap(
@@ -95,7 +94,7 @@ def coverage_map(
         equipment=tuple(of_class),
         columns=tuple(codes),
         cells=tuple(cells),
-        n_orders=n_orders,
+        n_orders=len(given),
     )
 
 

@@ -10,7 +10,8 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from operator import attrgetter
 
 from reedling.core.guidance.catalogue import EquipmentTree
 from reedling.core.guidance.decision_tables import ORDERED_KINDS, Cell, Column, ColumnKind
@@ -19,22 +20,48 @@ from reedling.core.matching.order_facts import Fact, OrderFacts, fact_of
 
 Mask = int
 """A set of rows: bit n stands for row n."""
+MOST_KEPT = 50_000
+"""Combinations of codes whose rows are kept; there are as many as kinds of orders."""
+CODED_FIELDS: Mapping[ColumnKind, str] = {
+    "equipment": "equipment",
+    "model": "model",
+    "incident type": "incident_type",
+    "symptom": "symptom",
+    "customer": "customer",
+    "site tag": "tags",
+    "contract": "contract",
+    "warranty": "warranty",
+    "priority": "priority",
+}
+"""Where an order's facts hold what a column of codes asks for."""
 
 
 @dataclass(frozen=True, slots=True)
 class RowLookup:
-    """All rows of one or several tables, ready to be looked up."""
+    """All rows of one or several tables, ready to be looked up.
+
+    Orders are of few kinds as far as codes go: what was found for the codes of one is kept for the next.
+    Meters are looked up each time, days once each.
+    """
 
     n_rows: int
-    columns: tuple[tuple[Callable[[OrderFacts], Fact], Callable[[Fact], Mask]], ...]
+    codes: Callable[[OrderFacts], object]
+    coded: tuple[tuple[Callable[[OrderFacts], Fact], Callable[[Fact], Mask]], ...]
+    scaled: tuple[tuple[Callable[[OrderFacts], Fact], Callable[[Fact], Mask]], ...]
+    kept: dict[object, Mask] = field(default_factory=dict)
 
     def mask(self, facts: OrderFacts) -> Mask:
         """The rows that speak for an order, as bits."""
-        found = (1 << self.n_rows) - 1
-        for read, rows_of in self.columns:
+        codes = self.codes(facts)
+        found = self.kept.get(codes)
+        if found is None:
+            found = (1 << self.n_rows) - 1
+            for read, rows_of in self.coded:
+                found &= rows_of(read(facts))
+            if len(self.kept) < MOST_KEPT:
+                self.kept[codes] = found
+        for read, rows_of in self.scaled if found else ():
             found &= rows_of(read(facts))
-            if not found:
-                break
         return found
 
     def rows(self, facts: OrderFacts) -> list[int]:
@@ -53,9 +80,13 @@ def bits_of(mask: Mask) -> Iterator[int]:
 def look_up(rows: Sequence[Mapping[str, Cell]], columns: Iterable[Column], tree: EquipmentTree) -> RowLookup:
     """A lookup over rows given by their cells; a column that no row fills in costs nothing."""
     used = [c for c in columns if any(c.key in cells for cells in rows)]
+    asked = {c.key: (_reader(c), _column(c, [cells.get(c.key) for cells in rows], tree)) for c in used}
+    fields = sorted({CODED_FIELDS[c.kind] for c in used if c.kind in CODED_FIELDS})
     return RowLookup(
         n_rows=len(rows),
-        columns=tuple((_reader(c), _column(c, [cells.get(c.key) for cells in rows], tree)) for c in used),
+        codes=attrgetter(*fields) if fields else lambda _: None,
+        coded=tuple(asked[c.key] for c in used if c.kind in CODED_FIELDS),
+        scaled=tuple(asked[c.key] for c in used if c.kind not in CODED_FIELDS),
     )
 
 
@@ -192,9 +223,15 @@ def _days(cells: Sequence[Cell | None]) -> Callable[[Fact], Mask]:
     in_year = _ordered("day", [c if c and is_yearly(c) else None for c in cells])
     of_all = _ordered("day", [c if c and not is_yearly(c) else None for c in cells])
 
+    known: dict[Fact, Mask] = {None: free}
+
     def rows_of(value: Fact) -> Mask:
-        if value is None:
-            return free
+        if value not in known:
+            known[value] = of_day(value)
+        return known[value]
+
+    def of_day(value: Fact) -> Mask:
+        assert value is not None
         return free | in_year(position("day", value, yearly=True)) | of_all(position("day", value))
 
     return rows_of
