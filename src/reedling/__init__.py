@@ -1,3 +1,3 @@
 """Reedling: author, match, run, review and refine the guidance field technicians carry out."""
 
-__version__ = "0.4.0"
+__version__ = "0.5.0"

@@ -209,3 +209,32 @@ def test_pump_trips_on_overload_is_written_from_an_empty_page_and_carried_out(si
     fill(preview, "Current in A", "29,5")
     forward.click()
     expect(preview.get_by_text("5 steps done, 1 finding raised.")).to_be_visible()
+
+
+def test_which_pumps_a_condition_means_is_chosen_said_and_checked(sign_in_as: SignInAs) -> None:
+    page = sign_in_as("Ines Varga", "/author")
+    page.get_by_role("button", name="New form").click()
+    page.get_by_label("Title").fill("Pumps, hot or shaking")
+    page.get_by_role("button", name="Begin", exact=True).click()
+    page.get_by_role("button", name="Section: First section. Edit").click()
+    fill(page, "Section", "Each pump")
+    page.get_by_role("button", name="Edit section “Each pump”").click()
+    page.get_by_role("button", name="Repeat it").click()
+    fill(page, "Each", "pump")
+    fill(page, "Names, with commas between", "North, South")
+    page.get_by_role("button", name="Close section “Each pump”").click()
+    reading(page, "Temperature", "°C", "t", high="80")
+    reading(page, "Vibration", "mm/s", "v", high="7")
+    page.get_by_role("button", name="Section", exact=True).click()
+    fill(page, "Section", "Stop the pump")
+    add_question(page, "Yes or no", "Stopped")
+    page.get_by_role("button", name="Edit section “Stop the pump”").click()
+    choose(page, "Depend on an earlier answer", "Temperature, Each pump")
+    choose(page, "Depend on an earlier answer", "Vibration, Each pump")
+    same = "when for the same pump, temperature is above 80 °C and vibration is above 7 mm/s"
+    expect(page.get_by_text(same)).to_be_visible()
+    for n in (0, 1):
+        page.get_by_label("Of which").nth(n).click()
+        page.get_by_role("option", name="of any pump").click()
+    any_any = "when temperature of any pump is above 80 °C and vibration of any pump is above 7 mm/s"
+    expect(page.get_by_text(any_any)).to_be_visible()

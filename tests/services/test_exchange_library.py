@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from dataclasses import replace
+from datetime import date
 from pathlib import Path
 
 import pytest
@@ -15,6 +16,7 @@ from reedling.core.logic.conditions import AllOf, Comparison
 from reedling.demo.loader import demo_pack
 from reedling.errors import InvalidInput
 from reedling.exchange.library_pack import LibraryPack, generate_pack, parse_pack
+from reedling.services.check_library import check_library
 from reedling.services.context import Context
 from reedling.services.exchange_library import ImportReport, export_library, import_library
 from reedling.services.keep_illustrations import illustration_data, keep_illustration
@@ -22,6 +24,8 @@ from reedling.services.read_guidance import plan_document, shelf
 from reedling.services.write_drafts import begin_draft, create_incident_type, edit_draft
 from reedling.wiring import open_context
 from tests.conftest import INES
+
+TODAY = date(2026, 6, 1)
 
 
 def test_the_demo_goes_out_and_into_an_empty_library_without_a_difference(
@@ -149,3 +153,73 @@ def test_a_released_table_that_names_nothing_that_is_there_is_not_imported(conte
     assert [(p.code, p.path) for p in refused.value.problems] == [
         ("tables.document", "documents/DT-001/A.json#/content/rows/1/documents")
     ]
+
+
+def with_state(pack: LibraryPack, document: str, state: str, letter: str | None = None) -> LibraryPack:
+    return replace(
+        pack,
+        revisions=tuple(
+            (replace(h, state=state) if h.document == document and letter in (None, h.letter) else h, c)  # type: ignore[arg-type]
+            for h, c in pack.revisions
+        ),
+    )
+
+
+def refusal(context: Context, pack: LibraryPack) -> list[str]:
+    with pytest.raises(InvalidInput) as refused:
+        import_library(context, pack)
+    return [p.message for p in refused.value.problems]
+
+
+def test_an_import_that_names_a_missing_plan_is_refused_and_check_says_the_same(context: Context) -> None:
+    pack = demo_pack()
+    without = replace(pack, revisions=tuple(p for p in pack.revisions if p[0].document != "WP-001"))
+    assert "There is no work plan WP-001." in refusal(context, without)
+    assert "There is no work plan WP-001." in [p.message for p in check_library(without, TODAY)]
+    drafted = with_state(pack, "WP-001", "Superseded")
+    assert "There is no work plan WP-001." in refusal(context, drafted)
+    assert "There is no work plan WP-001." in [p.message for p in check_library(drafted, TODAY)]
+    with context.store.reading() as unit:
+        assert unit.documents.of_kind("plan") == ()
+
+
+def test_an_import_does_not_take_away_what_an_incident_type_in_force_names(context: Context) -> None:
+    pack = demo_pack()
+    import_library(context, pack)
+    only = tuple(p for p in with_state(pack, "WP-001", "Withdrawn").revisions if p[0].document == "WP-001")
+    assert refusal(context, replace(pack, revisions=only)) == [
+        "IT-001 is in force here and names WP-001, which would not be."
+    ]
+
+
+def test_a_released_note_and_an_ended_revision_are_not_rewritten(context: Context) -> None:
+    pack = demo_pack()
+    import_library(context, pack)
+    released = next(h for h, _ in pack.revisions if h.document == "WP-001" and h.state == "Released")
+    noted = replace(
+        pack,
+        revisions=tuple((replace(h, note="Rewritten") if h == released else h, c) for h, c in pack.revisions),
+    )
+    assert refusal(context, noted) == [
+        f"WP-001 {released.letter} was released here with another note, and a released revision never changes."
+    ]
+    other = replace(
+        pack,
+        revisions=tuple(
+            (replace(h, state="Superseded" if h == released else "Released"), c)
+            if h.document == "WP-001"
+            else (h, c)
+            for h, c in pack.revisions
+        ),
+    )
+    assert any("does not come back into force" in message for message in refusal(context, other))
+
+
+def test_codes_that_stand_twice_are_refused_by_check_and_import_alike(context: Context) -> None:
+    pack = demo_pack()
+    twice = replace(
+        pack, catalogue=replace(pack.catalogue, parts=(*pack.catalogue.parts, pack.catalogue.parts[0]))
+    )
+    code = pack.catalogue.parts[0].code
+    assert f"{code} stands 2 times." in refusal(context, twice)
+    assert f"{code} stands 2 times." in [p.message for p in check_library(twice, TODAY)]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import random
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from datetime import timedelta
 from uuid import uuid4
 
@@ -29,7 +30,14 @@ from reedling.services.keep_pictures import keep_picture, picture_data
 from reedling.services.read_guidance import plan_document
 from reedling.services.read_orders import order_page, own_orders
 from reedling.services.release_revisions import release, send_for_review
-from reedling.services.review_work import completion, evidence, evidence_csv, inbox, mark_reviewed
+from reedling.services.review_work import (
+    completion,
+    evidence,
+    evidence_csv,
+    inbox,
+    jobs_behind,
+    mark_reviewed,
+)
 from reedling.services.submit_events import submit_events
 from reedling.services.take_orders import OrderToMatch, cancel_order, log_order, plan_visit, try_order
 from reedling.services.write_drafts import begin_draft, patch_draft
@@ -346,3 +354,47 @@ def test_of_submissions_at_once_each_is_applied_once_and_none_is_lost(context: C
     with context.store.reading() as unit:
         notes = [e.text for e in unit.orders.events(order) if isinstance(e, NoteWritten)]
     assert sorted(notes) == sorted(parcels.values())
+
+
+def test_a_finish_long_before_the_order_was_logged_is_kept_told_and_no_figure(
+    context: Context, order: str, clock: FakeClock
+) -> None:
+    long_ago = [replace(e, at=e.at - timedelta(days=400)) for e in whole_job(context)]
+    assert submit_events(context, RUNA, order, str(uuid4()), long_ago).state == "Finished"
+    page = completion(context, order)
+    assert page.page.job.finished_at == long_ago[-1].at
+    assert page.minutes_on_site is None
+    told = [d.sentence for d in page.departures if d.kind == "doubtful time"]
+    assert told == [
+        "Visit 1 lies 400 days before the order was logged; it is left out of times on site.",
+    ]
+    (row,) = inbox(context).rows
+    assert (row.minutes_on_site, row.n_departures) == (None, len(page.departures))
+    clock.forward(days=40)
+    found = evidence(context, "IT-001")
+    assert (found.n_jobs, found.n_doubtful, found.fixed_first_time.n_total) == (1, 1, 0)
+    assert found.minutes_on_site is None
+    (dot,) = jobs_behind(context, "IT-001").jobs
+    assert (dot.doubtful, dot.fixed_first_time) == (True, None)
+
+
+def test_what_a_later_answer_closed_is_read_and_counted(context: Context, order: str) -> None:
+    low = [*done(context, "read", bar=84.0), *done(context, "valve", seat="scored")]
+    job = [
+        *arrive(context),
+        *done(context, "lock", locked=True),
+        *low,
+        Answered(at=context.clock(), question="WP-001:bar", value=100.0),
+        *done(context, "run", runs=True),
+        Coded(at=context.clock(), cause="debris", remedy="cleared"),
+        LeftSite(at=context.clock() + timedelta(minutes=5), outcome="finished"),
+    ]
+    submit_events(context, RUNA, order, str(uuid4()), job)
+    page = completion(context, order)
+    assert page.page.answers_in_words["WP-001:seat"] == "Scored"
+    states = {p.line: p.state for p in page.page.run.progress.lines}
+    assert states["WP-001:valve"] == "no longer asked"
+    assert "“Check the valve” was done; a later answer closed it." in [d.sentence for d in page.departures]
+    valve = next(row.evidence for row in evidence(context, "IT-001").steps if row.step == "valve")
+    assert valve is not None
+    assert (valve.wanted.n_hits, valve.done.n_hits) == (1, 1)

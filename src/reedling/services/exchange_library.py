@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import dataclasses
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from datetime import date, datetime
 from typing import get_args
@@ -133,6 +133,7 @@ def _problems(unit: Unit, pack: LibraryPack, merged: Catalogue, today: date) -> 
         for head, content in pack.revisions
         for p in _refusals(unit, merged, library, known, today, head, content, in_force)
     ]
+    problems += _left_without(unit, pack, in_force)
     # What the pack's own lists contradict is told too: merging would only hide it.
     lists = dict.fromkeys((*catalogue_problems(merged), *_codes_twice(pack, merged)))
     return problems + [replace(p, path=f"catalogue{p.path}") for p in lists]
@@ -243,13 +244,35 @@ def _refusals(
 
 
 def _in_force(unit: Unit, pack: LibraryPack) -> Mapping[DocumentKind, frozenset[str]]:
-    """The plans and forms that are in force once the pack is in."""
+    """The plans and forms that are in force once the pack is in; it may take some out of force."""
     kinds: tuple[DocumentKind, ...] = ("plan", "form")
-    brought = {kind: frozenset(released_in(pack, kind)) for kind in kinds}
+    ended = {(h.document, h.letter) for h, _ in pack.revisions if h.state in ("Superseded", "Withdrawn")}
     return {
-        kind: brought[kind] | frozenset(r.document for r in unit.documents.all_released(kind))
+        kind: frozenset(released_in(pack, kind))
+        | frozenset(
+            r.document for r in unit.documents.all_released(kind) if (r.document, r.letter) not in ended
+        )
         for kind in kinds
     }
+
+
+def _left_without(
+    unit: Unit, pack: LibraryPack, in_force: Mapping[DocumentKind, frozenset[str]]
+) -> Iterator[Problem]:
+    """Incident types in force here that would name what the pack takes out of force."""
+    brought = {head.document for head, _ in pack.revisions if head.state == "Released"}
+    for held in unit.documents.all_released("incident type"):
+        if held.document in brought or not isinstance(held.content, IncidentType):
+            continue
+        gone = [d for d in held.content.plans if d not in in_force["plan"]]
+        gone += [d for d in held.content.forms if d not in in_force["form"]]
+        for document in gone:
+            yield Problem(
+                code="library.in_use",
+                path=f"documents/{document}",
+                message=f"{held.document} is in force here and names {document}, which would not be.",
+                hint=f"Bring a revision of {held.document} without it.",
+            )
 
 
 def _bring_in(unit: Unit, head: PackedRevision, content: Content, now: datetime) -> str:
