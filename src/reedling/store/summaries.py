@@ -189,9 +189,12 @@ class Summaries:
         }
 
     def span(self, wanted: WantedJobs) -> tuple[int, datetime | None, datetime | None]:
-        """How many jobs, when the first and the last of them were finished."""
+        """How many jobs, when the first and the last of them were finished, as far as that can be."""
+        plausible = case((JobSummaryRow.doubtful_finish.is_(False), JobSummaryRow.finished_at))
         query = select(
-            func.count(), func.min(JobSummaryRow.finished_at), func.max(JobSummaryRow.finished_at)
+            func.count(),
+            func.min(plausible, type_=JobSummaryRow.finished_at.type),
+            func.max(plausible, type_=JobSummaryRow.finished_at.type),
         ).where(*_where(wanted))
         n_jobs, first, last = self.session.execute(query).one()
         return n_jobs, first, last

@@ -1,4 +1,4 @@
-import { Button, NumberInput, Select, TextInput } from "@mantine/core";
+import { NumberInput, Select, TextInput } from "@mantine/core";
 import { IconPlus } from "@tabler/icons-react";
 import { useEffect, useState } from "react";
 import { useOperators } from "../api/queries";
@@ -120,9 +120,9 @@ function Clauses({
               put(next ? parts.map((p, j) => (j === i ? next : p)) : parts.filter((_, j) => j !== i))
             }
           />
-          <Button variant="subtle" color="slate" onClick={() => put(parts.filter((_, j) => j !== i))}>
+          <button type="button" className="linklike" onClick={() => put(parts.filter((_, j) => j !== i))}>
             Remove
-          </Button>
+          </button>
         </div>
       ))}
       <div className="clause">

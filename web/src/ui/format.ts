@@ -29,7 +29,11 @@ const dayFormat = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "sho
 const timeFormat = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
 const dayYearFormat = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric" });
 
-export const day = (instant: string) => dayFormat.format(new Date(instant));
+/** A day; with its year where that is not this one. */
+export function day(instant: string): string {
+  const at = new Date(instant);
+  return (at.getFullYear() === new Date().getFullYear() ? dayFormat : dayYearFormat).format(at);
+}
 export const dayYear = (instant: string) => dayYearFormat.format(new Date(instant));
 export const time = (instant: string) => timeFormat.format(new Date(instant));
 export const dayTime = (instant: string) => `${day(instant)}, ${time(instant)}`;
