@@ -302,12 +302,13 @@ def main() -> int:
     scratch = Path(tempfile.mkdtemp())
     play_demo(open_context(scratch / "demo", demo=True), DEMO_PASSWORD)
     faults: list[str] = []
-    for name, act in (
-        ("kills", lambda s: kills(s, options.kills, options.seed)),
-        ("mixed", lambda s: mixed(s, options.clients, options.mixed, options.seed)),
-        ("identities", identities),
-        ("fuzz", lambda s: fuzz(s, options.fuzz, options.seed)),
-    ):
+    asked_for = (
+        ("kills", options.kills, lambda s: kills(s, options.kills, options.seed)),
+        ("mixed", options.mixed, lambda s: mixed(s, options.clients, options.mixed, options.seed)),
+        ("identities", 1, identities),
+        ("fuzz", options.fuzz, lambda s: fuzz(s, options.fuzz, options.seed)),
+    )
+    for name, act in ((name, act) for name, how_long, act in asked_for if how_long):
         shutil.copytree(scratch / "demo", scratch / name)
         faults += act(Server(scratch / name))
     for fault in faults[:40]:
