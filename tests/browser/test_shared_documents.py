@@ -59,7 +59,7 @@ def test_a_wrong_formula_is_named_with_its_place_while_it_is_written(sign_in_as:
     page.get_by_role("button", name="Undo").click()
     page.get_by_role("button", name="Undo").click()
     page.get_by_role("button", name="Undo").click()
-    expect(checks).to_contain_text("Nothing is amiss")
+    expect(checks).to_contain_text("0 to mend before review")
 
 
 def test_what_a_change_of_a_standard_step_touches_is_told_before_it_is_released(
