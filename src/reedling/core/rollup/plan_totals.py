@@ -96,6 +96,11 @@ def total_plans(plans: Sequence[Plan], evidence: Mapping[str, BranchEvidence] = 
     return _totals(tuple(plans), tuple(sorted(evidence.items())))
 
 
+def forget_totals() -> None:
+    """Forget what was added up before; the same plan is asked for again and again otherwise."""
+    _totals.cache_clear()
+
+
 @lru_cache(maxsize=128)
 def _totals(plans: tuple[Plan, ...], evidence: tuple[tuple[str, BranchEvidence], ...]) -> PlanTotals:
     found = outlook(plans)
