@@ -1,7 +1,16 @@
 import { ActionIcon, Menu } from "@mantine/core";
 import { IconDots, IconX } from "@tabler/icons-react";
-import { type ClipboardEvent, type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import {
+  type ClipboardEvent,
+  type KeyboardEvent,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import type { MatchTrace, RowView, TableEdit, TableView } from "../api/types";
+import { focusIsLost } from "../ui/focus";
 import { count } from "../ui/format";
 import { CellEditor } from "./CellEditor";
 
@@ -49,14 +58,14 @@ export function TableSheet({
   const first = tall ? Math.max(0, Math.floor(top / ROW_HEIGHT) - 10) : 0;
   const last = tall ? Math.min(view.rows.length, first + WINDOW) : view.rows.length;
 
-  // What was asked to have the focus may be drawn only with the next view.
-  useEffect(() => {
+  // What was asked to have the focus may be drawn only with the next view; by then somebody may have gone
+  // on to something outside the sheet, and stays there.
+  useLayoutEffect(() => {
     if (!wantsFocus.current || editing) return;
     const cell = box.current?.querySelector<HTMLElement>(`[data-place="${at.row}-${at.column}"]`);
-    if (cell) {
-      cell.focus();
-      wantsFocus.current = false;
-    }
+    if (!cell) return;
+    wantsFocus.current = false;
+    if (focusIsLost() || box.current?.contains(document.activeElement)) cell.focus();
   });
 
   // Rows that move take the focus along with them; it belongs to the place.

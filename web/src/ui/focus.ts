@@ -1,7 +1,7 @@
 import { useLayoutEffect, useRef } from "react";
 
 /** Whether nothing has the focus, because what had it was taken away. */
-const isLost = () => !document.activeElement || document.activeElement === document.body;
+export const focusIsLost = () => !document.activeElement || document.activeElement === document.body;
 
 /**
  * Moves the focus at once, or with the very next drawing where the target is not there yet; never later.
@@ -15,7 +15,7 @@ export function useFocusAtOnce(find: (id: string) => HTMLElement | null | undefi
     const target = find(wanted.id);
     if (!target) return;
     waiting.current = null;
-    if (isLost() || document.activeElement === wanted.from) target.focus();
+    if (focusIsLost() || document.activeElement === wanted.from) target.focus();
   });
   return (id: string) => {
     const target = find(id);
@@ -28,5 +28,5 @@ export function useFocusAtOnce(find: (id: string) => HTMLElement | null | undefi
 /** Says, once something that took time is over, whether the focus is still where it was when it began. */
 export function watchFocus(): () => boolean {
   const from = document.activeElement;
-  return () => isLost() || document.activeElement === from;
+  return () => focusIsLost() || document.activeElement === from;
 }
