@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date
+
+from hypothesis import given
+from hypothesis import strategies as st
 
 from reedling.core.guidance.catalogue import Catalogue, EquipmentClass, Meter, Model, Symptom
 from reedling.core.guidance.decision_tables import (
@@ -22,6 +26,7 @@ from reedling.core.matching.applicability import (
     serving_rows,
     trace_rows,
 )
+from reedling.core.matching.lookup import look_up
 from reedling.core.matching.order_facts import OrderFacts
 
 LISTS = Catalogue(
@@ -242,3 +247,56 @@ def test_a_row_serves_when_it_puts_something_in_force_on_an_order() -> None:
     assert by_itself == {"IT1"}
     assert match_order(made, OrderFacts(equipment="pump", incident_type="IT1")).taken != ()
     assert match_order(made, OrderFacts(equipment="pump", incident_type="IT3")).taken == ()
+
+
+def test_a_row_that_names_an_incident_type_serves_by_the_rows_that_ask_for_it() -> None:
+    types = {"IT3": IncidentType(title="Three", plans=("W1",))}
+    rows = (({"symptom": is_("stalls")}, ("IT3",)), ({"incident type": is_("IT3")}, ("W1",)))
+    made = guidance(table(*rows), types=types)
+    assert [t.document for t in match_order(made, ORDER).taken] == ["W1"]
+    assert [r.number for r in serving_rows(made)] == [1, 2]
+    gone = guidance(
+        table(rows[0], ({"incident type": is_("IT3")}, ("GONE",))),
+        types=types | {"IT3": IncidentType(title="Three", plans=("GONE",))},
+    )
+    assert match_order(gone, ORDER).taken == ()
+    assert serving_rows(gone) == ()
+
+
+CELLS = st.fixed_dictionaries(
+    {},
+    optional={
+        "equipment": st.sampled_from([is_("rake"), is_("pump"), is_("plant")]),
+        "model": st.sampled_from([is_("WR2"), is_("WR2", "WR3")]),
+        "incident type": st.sampled_from([is_("IT1"), is_("IT2")]),
+        "symptom": st.sampled_from([is_("stalls"), is_("trips")]),
+    },
+)
+
+
+@given(
+    st.lists(
+        st.tuples(CELLS, st.lists(st.sampled_from(["W1", "W2", "GONE"]), max_size=2).map(tuple)), max_size=5
+    ),
+    st.lists(st.sampled_from(["W1", "W5", "GONE"]), max_size=2).map(tuple),
+    st.lists(st.sampled_from(["W2", "W4", "GONE"]), max_size=2).map(tuple),
+)
+def test_what_counts_as_served_is_what_an_order_really_gets(
+    rows: list[tuple[dict[str, Cell], tuple[str, ...]]], first: tuple[str, ...], second: tuple[str, ...]
+) -> None:
+    """Every order there can be, of a type or of none, against what matching puts on it."""
+    types = {"IT1": IncidentType(title="1", plans=first), "IT2": IncidentType(title="2", plans=second)}
+    made = guidance(table(*rows), types=types)
+    serving = serving_rows(made)
+    columns = dict.fromkeys(c for r in serving for c in r.columns)
+    lookup = look_up([r.row.cells for r in serving], columns, made.tree)
+    for equipment, model in (("rake", "WR2"), ("rake", "WR3"), ("rake", ""), ("pump", ""), ("plant", "")):
+        for symptom in ("stalls", "trips"):
+            for incident_type in ("", "IT1", "IT2"):
+                order = OrderFacts(
+                    equipment=equipment, model=model, symptom=symptom, incident_type=incident_type
+                )
+                # Without a type of its own an order takes the one that its rows speak for.
+                chosen = match_order(made, order).incident_type or ""
+                typed = replace(order, incident_type=chosen)
+                assert bool(lookup.mask(typed)) == bool(match_order(made, order).taken)

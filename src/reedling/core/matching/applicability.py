@@ -250,10 +250,10 @@ def match_order(guidance: Guidance, facts: OrderFacts, *, without: Iterable[str]
 def serving_rows(guidance: Guidance) -> tuple[RowInForce, ...]:
     """The rows that put something in force on an order, with one for each incident type that does by itself.
 
-    A row that names only what is not in force serves nobody, and an incident type brings what it names
-    only where no row does.
+    A row that names only what is not in force serves nobody. One that names an incident type serves by
+    what that brings: what it names where no row does, and what rows bring that ask for it.
     """
-    brought = {
+    own = {
         code: tuple(
             d
             for d in (*incident.plans, *incident.forms)
@@ -261,8 +261,18 @@ def serving_rows(guidance: Guidance) -> tuple[RowInForce, ...]:
         )
         for code, incident in guidance.incident_types.items()
     }
+    asked_for = {
+        str(code)
+        for r in guidance.rows
+        if any(d in guidance.titles for d in r.row.documents)
+        for cell in [r.row.cells.get("incident type")]
+        if cell is not None and cell.operator == "is"
+        for code in cell.values
+    }
     serving = tuple(
-        r for r in guidance.rows if any(d in guidance.titles or brought.get(d) for d in r.row.documents)
+        r
+        for r in guidance.rows
+        if any(d in guidance.titles or own.get(d) or d in asked_for for d in r.row.documents)
     )
     by_itself = (
         RowInForce(
@@ -272,7 +282,7 @@ def serving_rows(guidance: Guidance) -> tuple[RowInForce, ...]:
             row=Row(id="", cells={"incident type": Cell(values=(code,))}, documents=documents),
             columns=(Column(kind="incident type"),),
         )
-        for code, documents in brought.items()
+        for code, documents in own.items()
         if documents
     )
     return (*serving, *by_itself)
