@@ -82,7 +82,7 @@ def test_malformed_days_are_refused_as_answer_and_in_a_condition(day: str) -> No
     question = DateEntry(id="d", label="Day")
     assert answer_problem(question, day) is not None
     problems = plan_problems(plan_with(question, then=ask("d", "before", day)), LISTS)
-    assert "conditions.date" in [p.code for p in problems]
+    assert "conditions.value" in [p.code for p in problems]
 
 
 def test_a_scan_is_met_without_the_blanks_at_its_ends() -> None:

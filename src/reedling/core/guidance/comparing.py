@@ -109,7 +109,7 @@ def value_problem(question: Question, c: Comparison) -> tuple[str, str] | None:
         wrong = [x for x in items if not isinstance(x, str) or not (is_day(x) or is_day_and_time(x))]
         if wrong:
             return (
-                "conditions.date",
+                "conditions.value",
                 f"“{wrong[0]}” is no day. Write it as 2026-05-31, or 2026-05-31T14:30 with a time.",
             )
     elif OPERATORS[c.operator].numeric:
