@@ -2,7 +2,7 @@
 
 How this works. Each question is a variable over its domain (a real for a number, within what the
 instrument can show; an index for one of; a truth for each option of any of, and for yes or no; an
-index over the texts or days that conditions name) and a truth for "answered". A condition has two
+index over the texts that conditions name; minutes for days and times) and a truth for "answered". A condition has two
 formulas, one for when it is true and one for when it is false; where neither holds it is unknown,
 exactly as in :mod:`reedling.core.logic.conditions`. A step is shown when its condition is true and the
 step it hangs on is shown; a question is asked when its step is shown and its own condition is true. A
