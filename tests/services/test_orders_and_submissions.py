@@ -368,6 +368,7 @@ def test_a_finish_long_before_the_order_was_logged_is_kept_told_and_no_figure(
     assert told == [
         "Visit 1 lies 400 days before the order was logged; it is left out of times on site.",
     ]
+    assert [d.sentence for d in page.page.doubts] == told
     (row,) = inbox(context).rows
     assert (row.minutes_on_site, row.n_departures) == (None, len(page.departures))
     clock.forward(days=40)

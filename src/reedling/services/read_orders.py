@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from reedling.core.evidence.doubtful_times import Bounds, DoubtfulTime, doubtful_times
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.facts import known_facts
 from reedling.core.guidance.questions import answer_text
@@ -72,7 +73,8 @@ class ChangeByHand:
 class OrderPage:
     """One order in full: what it was issued and how far it has come.
 
-    ``documents`` are those put on it, without the forms and standard steps inside them.
+    ``documents`` are those put on it, without the forms and standard steps inside them; ``doubts`` say
+    which of its times cannot be.
     """
 
     line: OrderLine
@@ -86,6 +88,7 @@ class OrderPage:
     documents: tuple[Source, ...]
     by_hand: tuple[ChangeByHand, ...]
     category_name: str
+    doubts: tuple[DoubtfulTime, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -168,7 +171,13 @@ def page_of(unit: Unit, order: Order) -> OrderPage:
             for c in unit.orders.changes(order.id)
         ),
         category_name=categories.get(order.terms.category, order.terms.category),
+        doubts=doubtful_times(job, run.lines_ever, bounds_of(unit, order)),
     )
+
+
+def bounds_of(unit: Unit, order: Order) -> Bounds:
+    """What the times of an order's job are held against."""
+    return Bounds(logged_at=order.logged_at, received_at=unit.orders.received_at(order.id))
 
 
 def answers_in_words(run: Run) -> dict[str, str]:

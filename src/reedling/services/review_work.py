@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 
 from reedling.core.evidence.departures import Departure, departures
-from reedling.core.evidence.doubtful_times import Bounds, plausible_minutes_on_site
+from reedling.core.evidence.doubtful_times import plausible_minutes_on_site
 from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, settled_by
 from reedling.core.evidence.revision_outcomes import OutcomeChange, outcome_change
 from reedling.core.evidence.steps import StepEvidence, evidence_of
@@ -24,7 +24,7 @@ from reedling.exchange.csv_cells import cell_of
 from reedling.services.context import Context
 from reedling.services.current import current_revision
 from reedling.services.keep_changes import keep_order_change
-from reedling.services.read_orders import OrderLine, OrderPage, order_line, page_of
+from reedling.services.read_orders import OrderLine, OrderPage, bounds_of, order_line, page_of
 from reedling.services.take_orders import need_order
 from reedling.store.records import JobLine, Person, WantedJobs
 from reedling.store.summaries import NO_JOBS
@@ -163,7 +163,7 @@ def completion(context: Context, order_id: str) -> CompletionPage:
         causes = {c.code: c.label for c in lists.causes}
         remedies = {r.code: r.label for r in lists.remedies}
         parts = {p.code: p for p in lists.parts}
-        bounds = Bounds(logged_at=order.logged_at, received_at=unit.orders.received_at(order_id))
+        bounds = bounds_of(unit, order)
         return CompletionPage(
             page=page,
             departures=departures(order.runsheet, page.job, parts, bounds=bounds),

@@ -108,6 +108,11 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
               {line.planned_for && `, planned for ${dayTime(line.planned_for)}`}
             </p>
           )}
+          {page.doubts.map((doubt) => (
+            <p key={doubt.line + doubt.sentence} className="note bad">
+              {doubt.sentence}
+            </p>
+          ))}
           <ByHand page={page} />
           <h2 style={{ marginTop: 16 }}>
             Runsheet, frozen when the order was {page.by_hand.length ? "last changed by hand" : "logged"}
