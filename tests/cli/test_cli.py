@@ -247,21 +247,14 @@ def test_a_backup_is_written_restored_and_looked_over(
     assert (code, "nothing is written over" in err) == (1, True)
 
 
+ADD_ANN = ("add-person", "ann", "Ann Reed", "--role", "approver", "--password", "marsh harrier over reeds")
+
+
 def test_people_are_managed_from_the_command_line(
     tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     data = ("--data", tmp_path / "own")
-    add = (
-        "add-person",
-        "ann",
-        "Ann Reed",
-        "--role",
-        "approver",
-        "--password",
-        "marsh harrier over reeds",
-        *data,
-    )
-    assert run(capsys, monkeypatch, *add)[0] == 0
+    assert run(capsys, monkeypatch, *ADD_ANN, *data)[0] == 0
     code, out, _ = run(capsys, monkeypatch, "people", "invite", "bo", "Bo Finch", "--role", "planner", *data)
     assert (code, "/invitation/" in out, "works once" in out) == (0, True, True)
     assert run(capsys, monkeypatch, "people", "change", "bo", "--role", "engineer", *data)[0] == 0
@@ -283,17 +276,7 @@ def test_a_demo_is_not_reset_over_a_folder_of_ones_own(
     tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     data = ("--data", tmp_path / "own")
-    add = (
-        "add-person",
-        "ann",
-        "Ann Reed",
-        "--role",
-        "approver",
-        "--password",
-        "marsh harrier over reeds",
-        *data,
-    )
-    run(capsys, monkeypatch, *add)
+    run(capsys, monkeypatch, *ADD_ANN, *data)
     code, _, err = run(capsys, monkeypatch, "demo", "--reset", *data)
     assert (code, "this is not the folder of a demo" in err) == (1, True)
     assert "ann" in run(capsys, monkeypatch, "people", "list", *data)[1]

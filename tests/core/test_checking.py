@@ -11,8 +11,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from reedling.core.checking.encoding import parts_of
 from reedling.core.checking.plan_checks import check_plan
+from reedling.core.checking.plan_parts import parts_of
 from reedling.core.checking.tours import tours
 from reedling.core.checking.wording import check_wording
 from reedling.core.guidance.plans import Minutes, Plan, Step

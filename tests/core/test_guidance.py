@@ -11,12 +11,13 @@ from hypothesis import strategies as st
 from reedling.core.guidance.catalogue import Catalogue, EquipmentClass, EquipmentTree, Part, Skill, Symptom
 from reedling.core.guidance.differences import compare_incident_types, compare_plans
 from reedling.core.guidance.editing import MoveStep, PlaceStep, edit_plan
+from reedling.core.guidance.incident_type_soundness import incident_type_problems
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Minutes, Plan, Step
 from reedling.core.guidance.questions import Limits, OneOf, Option, Reading, Tick
 from reedling.core.guidance.revisions import letter_rank, move_revision, next_letter, require_second_person
 from reedling.core.guidance.skills import PartNeed, SkillNeed
-from reedling.core.guidance.soundness import has_errors, incident_type_problems, plan_problems
+from reedling.core.guidance.soundness import has_errors, plan_problems
 from reedling.core.logic.conditions import Comparison
 from reedling.core.rollup.plan_totals import total_plans
 from reedling.errors import Conflict, InvalidInput, NotAllowed

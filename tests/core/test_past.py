@@ -71,8 +71,8 @@ def done(line: str, start: float, end: float, **answers: Answer) -> list[FieldEv
     return [StepStarted(at=at(start), line=f"W:{line}"), *said, StepDone(at=at(end), line=f"W:{line}")]
 
 
-def departed(sheet: Runsheet, so_far: Job) -> list[tuple[str, str]]:
-    return [(d.kind, d.sentence) for d in departures(sheet, so_far)]
+def departed(sheet: Runsheet, events: list[FieldEvent]) -> list[tuple[str, str]]:
+    return [(d.kind, d.sentence) for d in departures(sheet, replay(sheet, events))]
 
 
 def test_a_reading_out_of_limit_stays_when_its_pump_is_taken_off_the_list() -> None:
@@ -83,7 +83,7 @@ def test_a_reading_out_of_limit_stays_when_its_pump_is_taken_off_the_list() -> N
     events += done("pump@South", 31, 36, **{"amps@South": 30.0})
     events += [Answered(at=at(37), question="W:pump@", value=("South",))]
     job = replay(sheet, events)
-    assert departed(sheet, job)[:2] == [
+    assert departed(sheet, events)[:2] == [
         ("no longer asked", "“Read the current: North” was done in 20 min; a later answer closed it."),
         (
             "took long",
@@ -102,7 +102,7 @@ def test_a_step_done_out_of_limit_stays_when_a_later_answer_closes_its_branch() 
     events = [*THERE, *done("ask", 10, 12, wet=True), *done("read", 12, 30, amps=55.0)]
     events += [Answered(at=at(31), question="W:wet", value=False)]
     job = replay(sheet, events)
-    kinds = [kind for kind, _ in departed(sheet, job)]
+    kinds = [kind for kind, _ in departed(sheet, events)]
     assert kinds == ["no longer asked", "took long", "out of limit"]
     (read,) = [r for r in step_records("WO", sheet, job) if r.step == "read"]
     assert (read.wanted, read.done, read.minutes, read.out_of_limit) == (True, True, 18, True)

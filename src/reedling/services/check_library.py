@@ -9,11 +9,11 @@ from datetime import date
 from reedling.core.checking.draft import draft_defects
 from reedling.core.guidance.catalogue_soundness import catalogue_problems
 from reedling.core.guidance.decision_tables import After, DecisionTable
+from reedling.core.guidance.incident_type_soundness import incident_type_problems
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import Library, Shared
 from reedling.core.guidance.revisions import RevisionState
-from reedling.core.guidance.soundness import incident_type_problems
 from reedling.core.matching.table_soundness import Known, table_problems
 from reedling.errors import Problem
 from reedling.exchange.content import Content

@@ -10,13 +10,13 @@ from reedling.core.checking.crew import always_needed, crew_defects
 from reedling.core.checking.defects import Defect
 from reedling.core.checking.draft import draft_defects
 from reedling.core.guidance.facts import fact_names
+from reedling.core.guidance.incident_type_soundness import incident_type_problems
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan, Step, depth_of, names_in, sections_of
 from reedling.core.guidance.question_editing import question_depths
 from reedling.core.guidance.questions import formula_name, proof_line
 from reedling.core.guidance.reuse import Library, Shared, fill_in
 from reedling.core.guidance.revisions import DocumentKind, RevisionState, next_letter
-from reedling.core.guidance.soundness import incident_type_problems
 from reedling.core.logic.conditions import QuestionName, fact_label, sentence
 from reedling.core.rollup.plan_totals import PlanTotals, total_plans
 from reedling.errors import Problem

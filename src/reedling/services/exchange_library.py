@@ -13,12 +13,12 @@ from reedling.core.checking.draft import draft_defects, errors_of
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.catalogue_soundness import catalogue_problems
 from reedling.core.guidance.decision_tables import DecisionTable
+from reedling.core.guidance.incident_type_soundness import incident_type_problems
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.references import ListName
 from reedling.core.guidance.reuse import Library
 from reedling.core.guidance.revisions import DocumentKind
-from reedling.core.guidance.soundness import incident_type_problems
 from reedling.core.matching.table_soundness import Known, table_problems
 from reedling.errors import InvalidInput, Problem
 from reedling.exchange.content import Content, dump_value

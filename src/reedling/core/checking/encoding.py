@@ -20,14 +20,15 @@ proved impossible is then still impossible; what is found possible is replayed b
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
-from datetime import date
 from typing import Any
 
 import z3
 
 from reedling.core.checking.arithmetic import exact_value, formula_value
+from reedling.core.checking.moments import DAY, FIRST, LAST, minutes_of, moment
+from reedling.core.checking.plan_parts import all_conditions, parts_of
 from reedling.core.guidance.plans import Plan, Step
 from reedling.core.guidance.questions import (
     Computed,
@@ -54,8 +55,6 @@ from reedling.core.logic.conditions import (
     Negation,
     Operator,
     comparisons,
-    is_day,
-    is_day_and_time,
     is_fact,
     questions_of,
     shared_section,
@@ -274,11 +273,11 @@ class Encoding:
 
     def _moment_holds(self, c: Comparison, proof: DateEntry, value: Any) -> Any:
         """A date or time against another, in minutes; a day against a time is the whole day."""
-        named = [m for item in _items(c.value) if (m := _minutes_of(item)) is not None]
+        named = [m for item in _items(c.value) if (m := minutes_of(item)) is not None]
         if c.operator in ("before", "after") and len(named) == 1:
-            (start, end) = named[0] if proof.with_time else (d := named[0][0] // _DAY * _DAY, d + _DAY)
+            (start, end) = named[0] if proof.with_time else (d := named[0][0] // DAY * DAY, d + DAY)
             return value < start if c.operator == "before" else value >= end
-        spans = named if proof.with_time else [(s // _DAY * _DAY, s // _DAY * _DAY + _DAY) for s, _ in named]
+        spans = named if proof.with_time else [(s // DAY * DAY, s // DAY * DAY + DAY) for s, _ in named]
         meets = self.either(z3.And(value >= start, value < end) for start, end in spans)
         if c.operator in ("is", "is one of"):
             return meets
@@ -331,7 +330,7 @@ class Encoding:
         """When two answers of one kind are the same, or one lies before the other; nothing where unknown."""
         if isinstance(one, DateEntry) and isinstance(other, DateEntry):
             if not (one.with_time and other.with_time):
-                a, b = a / _DAY, b / _DAY
+                a, b = a / DAY, b / DAY
             return {"before": a < b, "after": a > b}.get(operator, a == b)
         if operator not in ("is", "is not"):
             return None
@@ -409,7 +408,7 @@ class Encoding:
             return proof.options[index].id if proof.options else ""
         texts = self.texts.get(question, [])
         if isinstance(proof, DateEntry):
-            return _moment(index, with_time=proof.with_time)
+            return moment(index, with_time=proof.with_time)
         return texts[index] if index < len(texts) else "something else"
 
 
@@ -422,7 +421,7 @@ def encode_parts(plan: Plan) -> tuple[Encoding, ...]:
 def encode(plan: Plan, context: Any) -> Encoding:
     """The formulas of a plan whose conditions look backwards only, in a solver context."""
     e = Encoding(plan=plan, context=context)
-    for condition in _all_conditions(plan):
+    for condition in all_conditions(plan):
         for c in comparisons(condition):
             named = c.value if isinstance(c.value, tuple) else (c.value,)
             known = e.texts.setdefault(c.question, [])
@@ -553,7 +552,7 @@ def _variable(e: Encoding, proof: Question) -> tuple[Any, Any]:
         ]
         return value, value == (stated[0] if stated else known)
     if isinstance(proof, DateEntry):
-        return value, z3.And(value >= _FIRST, value < _LAST)
+        return value, z3.And(value >= FIRST, value < LAST)
     return value, z3.And(value >= 0, value < n)
 
 
@@ -574,107 +573,10 @@ def _plain(value: float) -> float:
     return short if short == value else value
 
 
-_DAY = 24 * 60
-_FIRST, _LAST = date.min.toordinal() * _DAY, date.max.toordinal() * _DAY
-
-
 def _items(value: object) -> tuple[object, ...]:
     return value if isinstance(value, tuple) else (value,)
-
-
-def _minutes_of(item: object) -> tuple[int, int] | None:
-    """When a named day or time begins and ends, in minutes; nothing for what is neither."""
-    if not isinstance(item, str) or not (is_day(item) or is_day_and_time(item)):
-        return None
-    start = date.fromisoformat(item[:10]).toordinal() * _DAY
-    if len(item) == 10:
-        return start, start + _DAY
-    start += int(item[11:13]) * 60 + int(item[14:16])
-    return start, start + 1
-
-
-def _moment(minutes: int, *, with_time: bool) -> str:
-    day = date.fromordinal(minutes // _DAY)
-    return f"{day}T{minutes % _DAY // 60:02}:{minutes % 60:02}" if with_time else str(day)
 
 
 def _alone(condition: Condition) -> Condition:
     """A comparison as one about the repeat that is spoken of; a group as it is."""
     return replace(condition, repeats="same") if isinstance(condition, Comparison) else condition
-
-
-def _all_conditions(plan: Plan) -> Iterator[Condition]:
-    """Every condition of the plan: of steps, questions, parts and findings."""
-    for step in plan.steps:
-        yield from (c for c in (step.condition, *(p.condition for p in step.parts)) if c is not None)
-        for q in step.proofs:
-            yield from (c for c in (q.condition, q.required_when) if c is not None)
-            yield from (r.when for r in q.raises)
-
-
-def parts_of(plan: Plan) -> tuple[Plan, ...]:
-    """The plan split into parts that share no question, no fact and no branch, each in plan order.
-
-    What holds in one part does not depend on another, so each is solved by itself; that is what
-    keeps a long form quick.
-    """
-    home: dict[str, str] = {proof.id: step.id for step in plan.steps for proof in step.proofs}
-    named: dict[tuple[str, str], str] = {
-        (proof.id.rpartition("/")[0], formula_name(proof)): step.id
-        for step in plan.steps
-        for proof in step.proofs
-    }
-    root = {step.id: step.id for step in plan.steps}
-
-    def find(step: str) -> str:
-        while root[step] != step:
-            root[step] = root[root[step]]
-            step = root[step]
-        return step
-
-    for step in plan.steps:
-        linked = [step.under] if step.under in root else []
-        for condition in _all_conditions(Plan(title="", steps=(step,))):
-            for question in questions_of(condition):
-                if is_fact(question):
-                    linked.append(home.setdefault(question, step.id))
-                elif question in home:
-                    linked.append(home[question])
-        for proof in step.proofs:
-            if isinstance(proof, Computed):
-                scope = proof.id.rpartition("/")[0]
-                used = (named.get((scope, name)) for name in formula_names(proof.formula))
-                linked.extend(s for s in used if s is not None)
-        for other in linked:
-            assert other is not None
-            root[find(step.id)] = find(other)
-    groups: dict[str, list[Step]] = {}
-    for step in plan.steps:
-        groups.setdefault(find(step.id), []).append(step)
-    return tuple(Plan(title=plan.title, steps=tuple(steps)) for steps in groups.values())
-
-
-def conjuncts(
-    condition: Condition | None, section_of: Callable[[str], str] = lambda _: ""
-) -> tuple[Condition, ...]:
-    """The clauses of a condition that must all be true; those about the same repeat are one clause."""
-    if condition is None:
-        return ()
-    if isinstance(condition, AllOf) and not shared_section(condition, section_of):
-        return tuple(c for part in condition.parts for c in conjuncts(part, section_of))
-    return (condition,)
-
-
-def requirements(
-    plan: Plan, step: Step, section_of: Callable[[str], str] = lambda _: ""
-) -> tuple[Condition, ...]:
-    """Every clause that must be true for the step to be shown: its own and those above it."""
-    by_id: Mapping[str, Step] = {s.id: s for s in plan.steps}
-    clauses: list[Condition] = []
-    at: Step | None = step
-    seen: set[str] = set()
-    while at is not None and at.id not in seen:
-        seen.add(at.id)
-        clauses = [*conjuncts(at.condition, section_of), *clauses]
-        at = by_id.get(at.under) if at.under else None
-    return tuple(clauses)

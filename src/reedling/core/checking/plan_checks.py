@@ -14,7 +14,8 @@ from typing import Any
 import z3
 
 from reedling.core.checking.defects import Change, Defect, Fix, SetField, defect
-from reedling.core.checking.encoding import Encoding, conjuncts, encode_parts, requirements
+from reedling.core.checking.encoding import Encoding, encode_parts
+from reedling.core.checking.plan_parts import conjuncts, requirements
 from reedling.core.checking.replaying import find_replaying, whole_runs
 from reedling.core.checking.spans import spans_of
 from reedling.core.checking.witnesses import DOCUMENT, run_answers, run_plan
