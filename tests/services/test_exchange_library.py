@@ -190,6 +190,12 @@ def test_an_import_does_not_take_away_what_an_incident_type_in_force_names(conte
     assert refusal(context, replace(pack, revisions=only)) == [
         "IT-001 is in force here and names WP-001, which would not be."
     ]
+    both = tuple(
+        pair
+        for pair in with_state(with_state(pack, "WP-001", "Withdrawn"), "IT-001", "Withdrawn").revisions
+        if pair[0].document in ("WP-001", "IT-001")
+    )
+    assert import_library(context, replace(pack, revisions=both)).n_changed > 0
 
 
 def test_a_released_note_and_an_ended_revision_are_not_rewritten(context: Context) -> None:

@@ -260,12 +260,17 @@ def _left_without(
     unit: Unit, pack: LibraryPack, in_force: Mapping[DocumentKind, frozenset[str]]
 ) -> Iterator[Problem]:
     """Incident types in force here that would name what the pack takes out of force."""
-    brought = {head.document for head, _ in pack.revisions if head.state == "Released"}
+    # An incident type that the pack brings, or takes out of force itself, is none of these.
+    brought = {h.document for h, _ in pack.revisions if h.state == "Released"}
+    ended = {(h.document, h.letter) for h, _ in pack.revisions if h.state in ("Superseded", "Withdrawn")}
+    here = {r.document for kind in in_force for r in unit.documents.all_released(kind)}
     for held in unit.documents.all_released("incident type"):
-        if held.document in brought or not isinstance(held.content, IncidentType):
+        if held.document in brought or (held.document, held.letter) in ended:
             continue
-        gone = [d for d in held.content.plans if d not in in_force["plan"]]
-        gone += [d for d in held.content.forms if d not in in_force["form"]]
+        if not isinstance(held.content, IncidentType):
+            continue
+        gone = [d for d in held.content.plans if d in here and d not in in_force["plan"]]
+        gone += [d for d in held.content.forms if d in here and d not in in_force["form"]]
         for document in gone:
             yield Problem(
                 code="library.in_use",

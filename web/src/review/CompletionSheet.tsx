@@ -188,7 +188,9 @@ function CompletedLine({
           const past = run.progress.lines.some((l) => l.line === line.id && l.past.includes(proof.id));
           const answer = past ? job.past.answers[proof.id] : job.answers[proof.id];
           if (words[proof.id] === undefined) return null;
-          const outside = run.progress.findings.find((f) => f.question === proof.id)?.severity;
+          const outside = past
+            ? run.progress.findings.find((f) => f.question === proof.id)?.severity
+            : run.consequences[proof.id]?.severity;
           if (proof.kind === "photo" || proof.kind === "signature")
             return (
               <a key={proof.id} href={`/api/pictures/${answer}`} target="_blank" rel="noreferrer">

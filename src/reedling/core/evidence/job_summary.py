@@ -26,8 +26,8 @@ class JobSummary:
 
     ``working_visits`` are those on which work could be done (:func:`is_working_visit`),
     ``minutes_on_site`` those of all visits, nothing where times of one cannot be; ``doubtful_finish``
-    says so of ``finished_at``, and ``known_at`` is then when it was received. ``planned_minutes`` the likely minutes of the steps it turned out to want (nothing where it
-    wanted none). ``sources`` are the documents of its runsheet with their revisions, ``answers`` what was
+    says so of ``finished_at``, and ``known_at`` is then when it was received. ``planned_minutes`` are the
+    likely minutes of the steps it turned out to want (nothing where it wanted none). ``sources`` are the documents of its runsheet with their revisions, ``answers`` what was
     answered last to each question, ``parts`` how much of each part it took.
     """
 

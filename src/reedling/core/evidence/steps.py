@@ -19,8 +19,8 @@ class StepRecord:
     """One step of one job: what was planned, what it took, what came of it.
 
     A step that was done counts as wanted and done also where a later answer closed it. ``minutes`` is
-    ``None`` when the step was not finished, or its times cannot be (``doubtful``). ``out_of_limit`` is ``None`` when it was not finished, or
-    has no reading or computed value that was held against limits.
+    ``None`` when the step was not finished, or its times cannot be (``doubtful``). ``out_of_limit`` is
+    ``None`` when it was not finished, or has no reading or computed value that was held against limits.
     """
 
     order: str
