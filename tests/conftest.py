@@ -14,9 +14,10 @@ from fastapi.testclient import TestClient
 from hypothesis import settings
 
 from reedling.app import DEMO_PASSWORD, create_app
+from reedling.core.people import Person
+from reedling.core.register.assets import Asset, Site
 from reedling.services.context import Context
 from reedling.standins.field import play_demo
-from reedling.store.records import Asset, Person, Site
 from reedling.wiring import open_context, read_settings
 from tests.lists import LISTS
 
@@ -58,10 +59,12 @@ ODA = Person(id="oda", name="Oda Fennimore", role="approver", username="oda")
 MAREK = Person(id="marek", name="Marek Tilse", role="planner", username="marek")
 RUNA = Person(id="runa", name="Runa Ashdown", role="technician", username="runa")
 TEO = Person(id="teo", name="Teo Larkin", role="technician", username="teo")
+LODE = Site(code="lode", name="Farrow Lode", district="North Carrs", east=0.1, north=0.3, zone="UTC")
+"""Where the rake stands."""
 RAKE = Asset(
-    id="AS-1",
+    code="AS-1",
     name="Rake 1",
-    site=Site(id="lode", name="Farrow Lode", district="North Carrs", east=0.1, north=0.3),
+    site="lode",
     equipment="rake",
     model="WR2",
     serial="R1",
@@ -80,8 +83,8 @@ def context(tmp_path: Path, clock: FakeClock) -> Context:
     with made.store.writing() as unit:
         for person in (INES, PIA, ODA, MAREK, RUNA, TEO):
             unit.people.add(person, "no password")
-        unit.places.put_site(RAKE.site)
-        unit.places.put_asset(RAKE)
+        unit.register.put_site(LODE)
+        unit.register.put_asset(RAKE)
         unit.catalogues.replace(LISTS)
     return made
 

@@ -14,6 +14,7 @@ import uvicorn
 
 from reedling.api.observing import configure_logs
 from reedling.app import DEMO_PASSWORD, create_app
+from reedling.core.people import ROLES, Person, Role
 from reedling.errors import InvalidInput, NotFound, ReedlingError
 from reedling.exchange.content import dump_value
 from reedling.exchange.json_text import read_json
@@ -29,7 +30,6 @@ from reedling.services.sign_in import add_person, end_all_sessions
 from reedling.services.summaries import recount
 from reedling.standins.field import play_demo
 from reedling.store.folder import DataFolder
-from reedling.store.records import ROLES, Person, Role
 from reedling.store.sqlite import open_engine
 from reedling.store.texts import mend_texts
 from reedling.wiring import open_context, read_settings

@@ -11,7 +11,7 @@ from fastapi.routing import APIRoute
 from fastapi.testclient import TestClient
 
 from reedling.api.guarded import allowed_of
-from reedling.store.records import ROLES
+from reedling.core.people import ROLES
 
 SignIn = Callable[[str], TestClient]
 METHODS = ("GET", "POST", "PUT", "PATCH", "DELETE")

@@ -12,7 +12,7 @@ import pytest
 from reedling.cli import main
 from reedling.core.guidance.phases import Phase
 from reedling.core.guidance.revisions import DocumentKind
-from reedling.store.records import ROLES
+from reedling.core.people import ROLES
 
 
 def run(

@@ -21,9 +21,10 @@ from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import AppliesWhen, FormUse, Plan, Repeat, Step
 from reedling.core.guidance.questions import MeterReading, Raise, TextEntry, YesNo
 from reedling.core.guidance.references import ListEntry, entries_between, entries_named
-from reedling.core.guidance.register import AssetEntry, SiteEntry, asset_problems, site_problems
 from reedling.core.guidance.skills import PartNeed, SkillNeed
 from reedling.core.logic.conditions import AllOf, Comparison
+from reedling.core.register.assets import Asset, Site
+from reedling.core.register.soundness import asset_problems, site_problems
 
 LISTS = Catalogue(
     equipment=(
@@ -38,8 +39,8 @@ LISTS = Catalogue(
     contracts=(Contract(code="full", name="Full care"),),
     fields=(AssetField(code="amps", name="Rated current", unit="A", number=True),),
 )
-SITE = SiteEntry(code="lode", name="Lode", district="North", contract="full", zone="Europe/London")
-ASSET = AssetEntry(code="AS-1", name="Rake 1", site="lode", equipment="rake", model="WR2")
+SITE = Site(code="lode", name="Lode", district="North", contract="full", zone="Europe/London")
+ASSET = Asset(code="AS-1", name="Rake 1", site="lode", equipment="rake", model="WR2")
 
 
 def sentences(problems: object) -> list[str]:

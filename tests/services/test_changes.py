@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from reedling.errors import Conflict, NotFound
 from reedling.services.context import Context
 from reedling.services.edit_catalogue import list_page, put_entry, put_sheet, remove_entry
-from reedling.services.edit_register import put_place, register_page, remove_place
+from reedling.services.edit_register import register_page, remove_register_entry, write_register_entry
 from reedling.services.read_changes import changes_of, changes_of_list
 from reedling.services.take_orders import OrderToMatch, cancel_order, log_order, plan_visit
 from reedling.services.undo_changes import undo_change
@@ -63,12 +63,12 @@ def test_what_changed_again_since_is_not_taken_back_and_says_what(context: Conte
 
 
 def test_sites_and_assets_keep_and_take_back_their_changes_too(context: Context) -> None:
-    sites = put_place(context, INES, "sites", None, SITE, register_page(context, "sites").etag)
+    sites = write_register_entry(context, INES, "sites", None, SITE, register_page(context, "sites").etag)
     moved = next(c for c in changes_of_list(context, "sites").changes)
     assert (moved.key, moved.act) == (SITE["code"], "added")
     assert SITE["code"] not in {e["code"] for e in undo_change(context, INES, "sites", moved.batch).entries}
     page = register_page(context, "assets")
-    remove_place(context, INES, "assets", RAKE.id, page.etag)
+    remove_register_entry(context, INES, "assets", RAKE.code, page.etag)
     gone = newest(context, "assets")
     assert undo_change(context, INES, "assets", gone.batch).entries == page.entries
     assert sites.entries

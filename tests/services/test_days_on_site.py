@@ -7,11 +7,12 @@ from datetime import UTC, date, datetime
 
 import pytest
 
+from reedling.core.register.assets import day_on_site
 from reedling.services.context import Context
-from reedling.services.match_guidance import day_on_site, facts_of_orders
+from reedling.services.match_guidance import facts_of_orders
 from reedling.services.take_orders import OrderToMatch, log_order
 from reedling.services.write_drafts import create_incident_type
-from tests.conftest import INES, MAREK, RAKE, FakeClock
+from tests.conftest import INES, LODE, MAREK, RAKE, FakeClock
 
 
 @pytest.mark.parametrize(
@@ -27,15 +28,15 @@ from tests.conftest import INES, MAREK, RAKE, FakeClock
 )
 def test_the_day_is_that_of_the_site(zone: str, at: datetime, day: date) -> None:
     """IANA time zone database: summer time in Amsterdam is two hours ahead of UTC, New Zealand's thirteen."""
-    assert day_on_site(replace(RAKE.site, zone=zone), at) == day
+    assert day_on_site(replace(LODE, zone=zone), at) == day
 
 
 def test_an_order_is_matched_on_its_sites_day(context: Context, clock: FakeClock) -> None:
     create_incident_type(context, INES, "Rake stalls", None)
     with context.store.writing() as unit:
-        unit.places.put_site(replace(RAKE.site, zone="Pacific/Auckland"), replaces=RAKE.site.id)
+        unit.register.put_site(replace(LODE, zone="Pacific/Auckland"), replaces=LODE.code)
     clock.now = datetime(2026, 9, 30, 13, 0, tzinfo=UTC)
-    order = log_order(context, MAREK, OrderToMatch(asset=RAKE.id, symptom="stalls"), "It stalls")
+    order = log_order(context, MAREK, OrderToMatch(asset=RAKE.code, symptom="stalls"), "It stalls")
     assert order.matched_on is not None
     assert order.matched_on.day == date(2026, 10, 1)
     with context.store.reading() as unit:

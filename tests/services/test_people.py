@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 
 from reedling.app import DEMO_PASSWORD
+from reedling.core.people import Person
 from reedling.errors import Conflict, InvalidInput, NotAllowed, NotSignedIn, TooMany
 from reedling.services.context import Context
 from reedling.services.people import (
@@ -35,7 +36,6 @@ from reedling.services.sign_in import (
 )
 from reedling.services.take_orders import OrderToMatch, log_order, plan_visit
 from reedling.services.write_drafts import copy_document, edit_draft, patch_draft
-from reedling.store.records import Person
 from reedling.wiring import open_context
 from tests.conftest import INES, MAREK, ODA, PIA, FakeClock
 from tests.plans import rake_plan

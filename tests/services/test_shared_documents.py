@@ -104,7 +104,7 @@ def survey(context: Context) -> str:
     )
     with context.store.writing() as unit:
         unit.catalogues.replace(lists)
-        unit.places.set_fields("AS-1", {"pumps": "North, South", "rated": 30.0})
+        unit.register.set_fields("AS-1", {"pumps": "North, South", "rated": 30.0})
     made = create_document(context, INES, "form", "Survey")
     write(context, made, SURVEY)
     return made

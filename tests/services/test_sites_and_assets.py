@@ -17,13 +17,18 @@ from reedling.exchange.list_sheets import write_sheet
 from reedling.services.change_orders import change_order
 from reedling.services.context import Context
 from reedling.services.edit_catalogue import list_page, put_entry, put_sheet, remove_entry
-from reedling.services.edit_register import put_place, put_places, register_page, remove_place
+from reedling.services.edit_register import (
+    register_page,
+    remove_register_entry,
+    write_register_entry,
+    write_register_sheet,
+)
 from reedling.services.list_pages import ListPage, Used
 from reedling.services.read_guidance import plan_document
 from reedling.services.release_revisions import release, send_for_review
 from reedling.services.take_orders import OrderToMatch, log_order
 from reedling.services.write_drafts import create_document, patch_draft
-from tests.conftest import INES, MAREK, ODA, RAKE
+from tests.conftest import INES, LODE, MAREK, ODA, RAKE
 
 SITE = {"code": "lock", "name": "Lock", "district": "North", "tags": ["tidal", "unlit", "tidal"]}
 
@@ -41,12 +46,12 @@ def order_for(context: Context, asset: str) -> str:
 
 
 def test_a_site_and_its_asset_are_added_and_an_order_is_matched_on_them(context: Context) -> None:
-    sites = put_place(context, INES, "sites", None, SITE, etag(context, "sites"))
+    sites = write_register_entry(context, INES, "sites", None, SITE, etag(context, "sites"))
     made = entry(sites, "lock")
     assert made["tags"] == ["tidal", "unlit"]
-    assert made["zone"] == RAKE.site.zone  # that of most sites
+    assert made["zone"] == LODE.zone  # that of most sites
     asset = {"code": "AS-9", "name": "Rake 9", "site": "lock", "equipment": "rake", "model": "WR2"}
-    assets = put_place(context, INES, "assets", None, asset, etag(context, "assets"))
+    assets = write_register_entry(context, INES, "assets", None, asset, etag(context, "assets"))
     assert "AS-9" not in assets.used
     assert register_page(context, "sites").used["lock"] == Used(total=1, words="AS-9")
     order = order_for(context, "AS-9")
@@ -59,55 +64,57 @@ def test_a_site_and_its_asset_are_added_and_an_order_is_matched_on_them(context:
 
 
 def test_an_order_keeps_what_was_known_when_the_site_changes(context: Context) -> None:
-    order = order_for(context, RAKE.id)
+    order = order_for(context, RAKE.code)
     page = register_page(context, "sites")
-    changed = {**entry(page, RAKE.site.id), "tags": ["by boat"], "customer": "Somebody else"}
-    put_place(context, INES, "sites", RAKE.site.id, changed, page.etag)
+    changed = {**entry(page, LODE.code), "tags": ["by boat"], "customer": "Somebody else"}
+    write_register_entry(context, INES, "sites", LODE.code, changed, page.etag)
     with context.store.reading() as unit:
-        kept, now = unit.orders.get(order), unit.places.asset(RAKE.id)
+        kept, now = unit.orders.get(order), unit.register.asset(RAKE.code)
         assert kept is not None
         assert kept.matched_on is not None
         assert now is not None
-        assert kept.matched_on.tags == RAKE.site.tags
+        assert kept.matched_on.tags == LODE.tags
         assert now.site.tags == ("by boat",)
 
 
 def test_what_is_in_use_is_neither_renamed_nor_removed(context: Context) -> None:
-    order_for(context, RAKE.id)
+    order_for(context, RAKE.code)
     sites, assets = register_page(context, "sites"), register_page(context, "assets")
-    with pytest.raises(Conflict, match=f"{RAKE.site.id} cannot be removed: {RAKE.id} refers to it"):
-        remove_place(context, INES, "sites", RAKE.site.id, sites.etag)
-    with pytest.raises(Conflict, match=f"{RAKE.id} cannot be changed: 1 order refers to it"):
-        put_place(context, INES, "assets", RAKE.id, {**entry(assets, RAKE.id), "code": "AS-2"}, assets.etag)
+    with pytest.raises(Conflict, match=f"{LODE.code} cannot be removed: {RAKE.code} refers to it"):
+        remove_register_entry(context, INES, "sites", LODE.code, sites.etag)
+    with pytest.raises(Conflict, match=f"{RAKE.code} cannot be changed: 1 order refers to it"):
+        write_register_entry(
+            context, INES, "assets", RAKE.code, {**entry(assets, RAKE.code), "code": "AS-2"}, assets.etag
+        )
 
 
 def test_what_nothing_refers_to_is_renamed_and_removed(context: Context) -> None:
     page = register_page(context, "assets")
-    renamed = put_place(
-        context, INES, "assets", RAKE.id, {**entry(page, RAKE.id), "code": "AS-77"}, page.etag
+    renamed = write_register_entry(
+        context, INES, "assets", RAKE.code, {**entry(page, RAKE.code), "code": "AS-77"}, page.etag
     )
     assert [e["code"] for e in renamed.entries] == ["AS-77"]
-    assert remove_place(context, INES, "assets", "AS-77", renamed.etag).entries == []
+    assert remove_register_entry(context, INES, "assets", "AS-77", renamed.etag).entries == []
     sites = register_page(context, "sites")
-    assert remove_place(context, INES, "sites", RAKE.site.id, sites.etag).entries == []
+    assert remove_register_entry(context, INES, "sites", LODE.code, sites.etag).entries == []
 
 
 def test_bad_entries_are_refused_whole_and_nothing_is_lost(context: Context) -> None:
     page = register_page(context, "assets")
     with pytest.raises(InvalidInput, match="2 things are wrong") as refused:
-        put_place(context, INES, "assets", None, {"code": "AS-3", "name": "X"}, page.etag)
+        write_register_entry(context, INES, "assets", None, {"code": "AS-3", "name": "X"}, page.etag)
     assert [p.path for p in refused.value.problems] == ["/site", "/equipment"]
     with pytest.raises(InvalidInput) as unknown:
-        put_place(context, INES, "assets", None, {"code": "AS-3", "colour": "red"}, page.etag)
+        write_register_entry(context, INES, "assets", None, {"code": "AS-3", "colour": "red"}, page.etag)
     assert unknown.value.code == "content.invalid"
     with pytest.raises(NotFound):
-        put_place(context, INES, "assets", "AS-404", {"code": "AS-404"}, page.etag)
+        write_register_entry(context, INES, "assets", "AS-404", {"code": "AS-404"}, page.etag)
     with pytest.raises(NotFound):
-        remove_place(context, INES, "sites", "nowhere", etag(context, "sites"))
+        remove_register_entry(context, INES, "sites", "nowhere", etag(context, "sites"))
     assert register_page(context, "assets") == page
-    put_place(context, INES, "sites", None, SITE, etag(context, "sites"))
+    write_register_entry(context, INES, "sites", None, SITE, etag(context, "sites"))
     with pytest.raises(Conflict, match="somebody changed this list since you read it"):
-        put_place(context, INES, "sites", None, {**SITE, "code": "weir"}, '"sites-stale"')
+        write_register_entry(context, INES, "sites", None, {**SITE, "code": "weir"}, '"sites-stale"')
 
 
 def test_a_step_may_hang_on_the_priority_and_the_contract(context: Context) -> None:
@@ -126,11 +133,11 @@ def test_a_step_may_hang_on_the_priority_and_the_contract(context: Context) -> N
     send_for_review(context, INES, made, "")
     release(context, ODA, made)
     sites = register_page(context, "sites")
-    covered_site = {**entry(sites, RAKE.site.id), "contract": "full-care"}
-    put_place(context, INES, "sites", RAKE.site.id, covered_site, sites.etag)
+    covered_site = {**entry(sites, LODE.code), "contract": "full-care"}
+    write_register_entry(context, INES, "sites", LODE.code, covered_site, sites.etag)
 
     def wanted(priority: str) -> dict[str, str]:
-        asked = OrderToMatch(asset=RAKE.id, symptom="stalls", priority=priority)
+        asked = OrderToMatch(asset=RAKE.code, symptom="stalls", priority=priority)
         order = log_order(context, MAREK, asked, "")
         change_order(context, MAREK, order.id, "added", made, "To be sure.")
         with context.store.reading() as unit:
@@ -142,15 +149,15 @@ def test_a_step_may_hang_on_the_priority_and_the_contract(context: Context) -> N
     assert wanted("At once") == {ring: "due", bill: "due"}
     assert wanted("Can wait") == {ring: "hidden", bill: "due"}
     contracts = list_page(context, "contracts").used["full-care"]
-    assert contracts == Used(total=2, words=f"{made} A and {RAKE.site.id}")
+    assert contracts == Used(total=2, words=f"{made} A and {LODE.code}")
 
 
 def test_lists_are_kept_from_losing_what_assets_and_orders_refer_to(context: Context) -> None:
-    order_for(context, RAKE.id)
+    order_for(context, RAKE.code)
     symptoms, models = list_page(context, "symptoms"), list_page(context, "models")
     assert symptoms.used["stalls"] == Used(total=1, words="1 order")
-    assert models.used["WR2"] == Used(total=1, words=RAKE.id)
-    with pytest.raises(Conflict, match=f"WR2 cannot be removed: {RAKE.id} refers to it"):
+    assert models.used["WR2"] == Used(total=1, words=RAKE.code)
+    with pytest.raises(Conflict, match=f"WR2 cannot be removed: {RAKE.code} refers to it"):
         remove_entry(context, INES, "models", "WR2", models.etag)
     equipment = list_page(context, "equipment")
     parent = put_entry(
@@ -189,25 +196,29 @@ def test_a_sheet_of_assets_and_one_of_sites_go_out_and_come_back(context: Contex
     with context.store.writing() as unit:
         unit.catalogues.replace(replace(unit.catalogues.get(), fields=fields))
     sites, assets = register_page(context, "sites"), register_page(context, "assets")
-    same = put_places(context, INES, "sites", write_sheet("sites", sites.entries), sites.etag)
-    assert (same.added, same.changed, same.same) == ([], [], [RAKE.site.id])
-    text = f"code,name,site,equipment,fields.amps\nAS-2,Rake 2,{RAKE.site.id},rake,31.5\n{RAKE.id},,,,12\n"
+    same = write_register_sheet(context, INES, "sites", write_sheet("sites", sites.entries), sites.etag)
+    assert (same.added, same.changed, same.same) == ([], [], [LODE.code])
+    text = f"code,name,site,equipment,fields.amps\nAS-2,Rake 2,{LODE.code},rake,31.5\n{RAKE.code},,,,12\n"
     with pytest.raises(InvalidInput, match="things are wrong") as refused:
-        put_places(context, INES, "assets", text, assets.etag)
+        write_register_sheet(context, INES, "assets", text, assets.etag)
     assert {p.message for p in refused.value.problems} == {
         "Line 3: The asset has no name.",
         "Line 3: The asset stands at no site.",
         "Line 3: The asset is of no class.",
     }
     assert register_page(context, "assets") == assets
-    good = text.replace(f"{RAKE.id},,,,12", f"{RAKE.id},Rake 1,{RAKE.site.id},rake,12")
-    done = put_places(context, INES, "assets", good, assets.etag)
-    assert (done.added, done.changed) == (["AS-2"], [RAKE.id])
+    good = text.replace(f"{RAKE.code},,,,12", f"{RAKE.code},Rake 1,{LODE.code},rake,12")
+    done = write_register_sheet(context, INES, "assets", good, assets.etag)
+    assert (done.added, done.changed) == (["AS-2"], [RAKE.code])
     assert entry(done.page, "AS-2")["fields"] == {"amps": 31.5}
-    assert entry(done.page, RAKE.id)["model"] == RAKE.model
+    assert entry(done.page, RAKE.code)["model"] == RAKE.model
     with pytest.raises(InvalidInput, match="Line 2: Rated current is a number"):
-        put_places(context, INES, "assets", good.replace("31.5", "much"), done.page.etag)
-    bare = put_places(context, INES, "assets", "code,fields.amps\nAS-2,\n", done.page.etag, only_tell=True)
+        write_register_sheet(context, INES, "assets", good.replace("31.5", "much"), done.page.etag)
+    bare = write_register_sheet(
+        context, INES, "assets", "code,fields.amps\nAS-2,\n", done.page.etag, only_tell=True
+    )
     assert bare.changed == ["AS-2"]
-    back = put_places(context, INES, "assets", write_sheet("assets", done.page.entries), done.page.etag)
-    assert back.same == ["AS-2", RAKE.id] or back.same == [RAKE.id, "AS-2"]
+    back = write_register_sheet(
+        context, INES, "assets", write_sheet("assets", done.page.entries), done.page.etag
+    )
+    assert back.same == ["AS-2", RAKE.code] or back.same == [RAKE.code, "AS-2"]

@@ -12,6 +12,7 @@ from uuid import uuid4
 import pytest
 from sqlalchemy import text
 
+from reedling.core.evidence.jobs import WantedJobs
 from reedling.core.evidence.outcomes import OrderOutcome, settled_by
 from reedling.core.evidence.steps import step_evidence, step_records
 from reedling.core.runsheet.job import replay
@@ -23,7 +24,6 @@ from reedling.services.submit_events import submit_events
 from reedling.services.summaries import recount
 from reedling.services.symptoms import relation_of
 from reedling.services.take_orders import OrderToMatch, cancel_order, log_order, plan_visit
-from reedling.store.records import WantedJobs
 from reedling.store.unit import Unit
 from reedling.wiring import open_context
 from tests.conftest import INES, MAREK, RUNA, FakeClock

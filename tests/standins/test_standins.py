@@ -149,4 +149,4 @@ def test_the_surveys_carry_a_form_with_a_section_for_each_pump(demo: Context) ->
             assert {q.split("@")[-1] for q in computed if "@" in q} == {"Pump 1", "Pump 2"}
             hottest = computed["WP-005:survey/hottest"]
             assert hottest == max(v for q, v in computed.items() if q.startswith("WP-005:survey/bearing@"))
-            assert unit.places.meters(order.asset.id)["hours"].value > 0
+            assert unit.register.meters(order.asset.code)["hours"].value > 0

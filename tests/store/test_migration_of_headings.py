@@ -6,8 +6,8 @@ from pathlib import Path
 
 from sqlalchemy import text
 
+from reedling.core.orders.orders import heading_of
 from reedling.store.migrate import missing_migrations
-from reedling.store.records import heading_of
 from reedling.wiring import open_context
 from tests.store.test_migration_of_matching import go_to
 

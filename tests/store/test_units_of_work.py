@@ -8,11 +8,12 @@ from datetime import UTC, datetime, timedelta, timezone
 
 import pytest
 
+from reedling.core.people import Person
+from reedling.core.register.assets import PlacedAsset
 from reedling.errors import NotSignedIn
 from reedling.services.context import Context
 from reedling.services.sign_in import add_person, offered_people, sign_in, sign_out, who_is
-from reedling.store.records import Person
-from tests.conftest import INES, RAKE, FakeClock
+from tests.conftest import INES, LODE, RAKE, FakeClock
 from tests.lists import LISTS
 
 ANN = Person(id="ann", name="Ann Sedge", role="engineer", username="ann", offered=True)
@@ -75,8 +76,8 @@ def test_a_reader_keeps_its_view_while_somebody_writes(context: Context) -> None
 
 def test_assets_and_lists_come_back_as_they_went_in(context: Context) -> None:
     with context.store.reading() as unit:
-        assert unit.places.assets() == (RAKE,)
-        assert unit.places.asset("nowhere") is None
+        assert unit.register.assets() == (PlacedAsset(asset=RAKE, site=LODE),)
+        assert unit.register.asset("nowhere") is None
         assert unit.catalogues.get() == LISTS
     with context.store.writing() as unit:
         unit.catalogues.replace(replace(LISTS, parts=()))

@@ -10,11 +10,11 @@ from pydantic import BaseModel, Field
 from reedling.api.access import Anyone, Ctx, OfficePerson, Writer
 from reedling.api.guarded import PICTURE_BODY, guarded_router
 from reedling.api.shapes import Identity
+from reedling.core.guidance.documents import Illustration
 from reedling.core.guidance.facts import Fact, known_facts
 from reedling.core.logic.units import MENU
 from reedling.services import keep_illustrations, read_guidance, write_drafts
 from reedling.services.keep_pictures import MAX_PICTURE_BYTES
-from reedling.store.records import Illustration
 
 router = guarded_router("/api", "library")
 

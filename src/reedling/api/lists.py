@@ -66,7 +66,9 @@ def put_sheet(
 ) -> SheetOutcome:
     """Write the entries of a sheet over those with their codes, or add them; nothing is removed."""
     if name == "sites" or name == "assets":
-        return edit_register.put_places(context, person, name, body.text, if_match, only_tell=body.only_tell)
+        return edit_register.write_register_sheet(
+            context, person, name, body.text, if_match, only_tell=body.only_tell
+        )
     return edit_catalogue.put_sheet(context, person, name, body.text, if_match, only_tell=body.only_tell)
 
 
@@ -76,7 +78,7 @@ def put_entry(
 ) -> ListPage:
     """Write an entry; gives the list after."""
     if name == "sites" or name == "assets":
-        return edit_register.put_place(context, person, name, body.replaces, body.entry, if_match)
+        return edit_register.write_register_entry(context, person, name, body.replaces, body.entry, if_match)
     return edit_catalogue.put_entry(context, person, name, body.replaces, body.entry, if_match)
 
 
@@ -84,5 +86,5 @@ def put_entry(
 def remove_entry(name: AnyListName, code: str, if_match: IfMatch, person: Writer, context: Ctx) -> ListPage:
     """Take an entry out; gives the list after."""
     if name == "sites" or name == "assets":
-        return edit_register.remove_place(context, person, name, code, if_match)
+        return edit_register.remove_register_entry(context, person, name, code, if_match)
     return edit_catalogue.remove_entry(context, person, name, code, if_match)

@@ -13,6 +13,7 @@ from reedling.api.guarded import DOCUMENT_BODY, guarded_router, takes_sheets
 from reedling.core.guidance.decision_tables import PRIORITIES
 from reedling.core.matching.coverage import Across
 from reedling.core.matching.table_editing import TableEdit
+from reedling.core.register.assets import PlacedAsset
 from reedling.services import read_matching, take_orders, write_drafts
 from reedling.services.read_crew import CoverPage, cover_page
 from reedling.services.read_kits import KitPage, kit_page
@@ -20,7 +21,6 @@ from reedling.services.read_matching import Coverage, MapCellPage, Noticed, Tabl
 from reedling.services.table_views import TableView
 from reedling.services.take_orders import Matched, OrderToMatch
 from reedling.services.write_drafts import SavedEdit
-from reedling.store.records import Asset
 
 router = guarded_router("/api", "match")
 
@@ -47,8 +47,8 @@ class TableEditRequest(BaseModel):
 
 
 @router.get("/assets")
-def assets(_person: OfficePerson, context: Ctx) -> list[Asset]:
-    """All assets, by site and name."""
+def assets(_person: OfficePerson, context: Ctx) -> list[PlacedAsset]:
+    """All assets with their sites, by site and name."""
     return list(take_orders.assets(context))
 
 

@@ -6,9 +6,9 @@ from pydantic import BaseModel, Field
 
 from reedling.api.access import Administrator, Ctx
 from reedling.api.guarded import guarded_router
+from reedling.core.people import Person, Role
 from reedling.services import people as service
 from reedling.services.people import Invitation, PersonFacts, PersonLine
-from reedling.store.records import Person, Role
 
 router = guarded_router("/api/people", "people")
 

@@ -10,11 +10,11 @@ from pydantic import AwareDatetime, BaseModel, Field
 from reedling.api.access import Anyone, Ctx, Technician
 from reedling.api.guarded import DOCUMENT_BODY, PICTURE_BODY, guarded_router
 from reedling.core.guidance.catalogue import Cause, Part, Remedy
+from reedling.core.orders.receipts import Picture, Receipt
 from reedling.core.runsheet.events import FieldEvent
 from reedling.services import keep_pictures, read_guidance, read_orders
 from reedling.services.read_orders import OrderLine, OrderPage
 from reedling.services.submit_events import MAX_EVENTS, submit_events
-from reedling.store.records import Picture, Receipt
 
 router = guarded_router("/api", "pocket")
 

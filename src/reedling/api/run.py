@@ -10,12 +10,12 @@ from pydantic import BaseModel, Field
 from reedling.api.access import Ctx, OfficePerson, Planner
 from reedling.api.guarded import guarded_router
 from reedling.api.shapes import PlannableInstant
+from reedling.core.people import Person
 from reedling.core.runsheet.job import OrderState
 from reedling.services import read_orders, take_orders
 from reedling.services.change_orders import HandAct, change_order
 from reedling.services.read_orders import OrderPage, OrdersPage
 from reedling.services.take_orders import OrderToMatch
-from reedling.store.records import Person
 
 router = guarded_router("/api", "run")
 

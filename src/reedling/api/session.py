@@ -12,9 +12,9 @@ from pydantic import BaseModel, Field
 
 from reedling.api.access import COOKIE, Anyone, Ctx
 from reedling.api.guarded import guarded_router
+from reedling.core.people import Person
 from reedling.services import sign_in as service
 from reedling.services.count_waiting import Waiting, count_waiting
-from reedling.store.records import Person
 
 router = guarded_router("/api", "session")
 HASHES_AT_ONCE = 2

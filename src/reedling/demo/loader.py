@@ -9,11 +9,12 @@ from pathlib import Path
 from typing import Any
 
 from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.people import Person
+from reedling.exchange.content import ASSETS, SITES, load_value
 from reedling.exchange.library_pack import LibraryPack, parse_pack
 from reedling.services.context import Context
 from reedling.services.exchange_library import import_library
 from reedling.services.sign_in import hash_password
-from reedling.store.records import Asset, Person, Site
 
 HERE = Path(__file__).parent
 
@@ -43,7 +44,7 @@ def _near(lists: Catalogue, today: date) -> Catalogue:
 
 def load_start(context: Context, password: str, *, today: date) -> None:
     """People, places, and the first revision of every document, released."""
-    _load_register(context, json.loads((HERE / "places.json").read_text("utf-8")), password)
+    _load_register(context, json.loads((HERE / "register.json").read_text("utf-8")), password)
     pack = demo_pack(today)
     first = tuple(
         (replace(head, state="Released"), content) for head, content in pack.revisions if head.letter == "A"
@@ -61,13 +62,7 @@ def _load_register(context: Context, register: dict[str, Any], password: str) ->
     with context.store.writing() as unit:
         for entry in register["people"]:
             unit.people.add(Person(**entry), hashed)
-        sites = {entry["id"]: Site(**{**entry, "tags": tuple(entry["tags"])}) for entry in register["sites"]}
-        for site in sites.values():
-            unit.places.put_site(site)
+        for entry in register["sites"]:
+            unit.register.put_site(load_value(SITES, entry, where="demo sites"))
         for entry in register["assets"]:
-            until = entry.get("warranty_until")
-            known = {
-                "site": sites[entry["site"]],
-                "warranty_until": date.fromisoformat(until) if until else None,
-            }
-            unit.places.put_asset(Asset(**{**entry, **known}))
+            unit.register.put_asset(load_value(ASSETS, entry, where="demo assets"))

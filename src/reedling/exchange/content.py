@@ -18,19 +18,19 @@ from pydantic_core import ErrorDetails
 
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.decision_tables import DecisionTable
+from reedling.core.guidance.documents import Content
 from reedling.core.guidance.editing import PlanEdit
 from reedling.core.guidance.incident_types import IncidentType, OrderTerms
 from reedling.core.guidance.plans import Plan
-from reedling.core.guidance.register import AssetEntry, SiteEntry
 from reedling.core.guidance.revisions import PLAN_KINDS, DocumentKind
 from reedling.core.matching.order_facts import OrderFacts
 from reedling.core.matching.table_editing import TableEdit
+from reedling.core.register.assets import Asset, Site
 from reedling.core.runsheet.events import FieldEvent
 from reedling.core.runsheet.job import Job
 from reedling.core.runsheet.lines import Runsheet
 from reedling.errors import InvalidInput, Problem
 
-Content = IncidentType | Plan | DecisionTable
 T = TypeVar("T")
 
 
@@ -63,8 +63,8 @@ for _root in (
     Job,
     OrderFacts,
     OrderTerms,
-    SiteEntry,
-    AssetEntry,
+    Site,
+    Asset,
 ):
     _forbid_unknown_keys(_root, _strict)
 
@@ -74,8 +74,8 @@ DECISION_TABLES: TypeAdapter[DecisionTable] = TypeAdapter(DecisionTable)
 ORDER_FACTS: TypeAdapter[OrderFacts] = TypeAdapter(OrderFacts)
 ORDER_TERMS: TypeAdapter[OrderTerms] = TypeAdapter(OrderTerms)
 CATALOGUES: TypeAdapter[Catalogue] = TypeAdapter(Catalogue)
-SITE_ENTRIES: TypeAdapter[SiteEntry] = TypeAdapter(SiteEntry)
-ASSET_ENTRIES: TypeAdapter[AssetEntry] = TypeAdapter(AssetEntry)
+SITES: TypeAdapter[Site] = TypeAdapter(Site)
+ASSETS: TypeAdapter[Asset] = TypeAdapter(Asset)
 RUNSHEETS: TypeAdapter[Runsheet] = TypeAdapter(Runsheet)
 EVENTS: TypeAdapter[FieldEvent] = TypeAdapter(FieldEvent)
 

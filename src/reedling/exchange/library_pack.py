@@ -27,11 +27,12 @@ from pydantic import ConfigDict, TypeAdapter, with_config
 
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.decision_tables import DecisionTable
+from reedling.core.guidance.documents import Content
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.revisions import PLAN_KINDS, DocumentKind, RevisionState, letter_rank
 from reedling.errors import InvalidInput, Problem
-from reedling.exchange.content import CATALOGUES, Content, dump_value, load_content, load_value
+from reedling.exchange.content import CATALOGUES, dump_value, load_content, load_value
 from reedling.exchange.json_text import read_json
 
 FORMAT = "reedling-library"

@@ -18,8 +18,8 @@ from pydantic import TypeAdapter
 
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.references import ListName
-from reedling.core.guidance.register import AssetEntry, RegisterName, SiteEntry
 from reedling.core.guidance.skills import LEVELS
+from reedling.core.register.assets import Asset, RegisterName, Site
 from reedling.errors import InvalidInput, Problem
 from reedling.exchange.content import dump_value, load_value
 from reedling.exchange.csv_cells import cell_of, text_of
@@ -28,8 +28,8 @@ AnyListName = ListName | RegisterName
 
 ENTRY_TYPES: Mapping[str, type[Any]] = {
     **{name: typing.get_args(hint)[0] for name, hint in typing.get_type_hints(Catalogue).items()},
-    "sites": SiteEntry,
-    "assets": AssetEntry,
+    "sites": Site,
+    "assets": Asset,
 }
 """What an entry of each list is."""
 

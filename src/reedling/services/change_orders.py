@@ -5,10 +5,14 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Literal
 
+from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import Library, Shared
 from reedling.core.guidance.revisions import PLAN_KINDS
 from reedling.core.matching.applicability import never_together_on
+from reedling.core.orders.orders import Order, OrderChange
+from reedling.core.orders.states import can_be_reissued
+from reedling.core.people import Person
 from reedling.core.runsheet.arranging import plan_of
 from reedling.core.runsheet.lines import Runsheet
 from reedling.errors import Conflict, InvalidInput, NotFound
@@ -17,7 +21,6 @@ from reedling.services.match_guidance import guidance_in_force
 from reedling.services.release_revisions import bring_into_force
 from reedling.services.shared_library import library_in_force
 from reedling.services.take_orders import compose, need_order
-from reedling.store.records import Order, OrderChange, Person, Revision
 from reedling.store.unit import Unit
 
 HandAct = Literal["added", "removed"]
@@ -45,7 +48,7 @@ def change_order(
 
     def prepare(unit: Unit) -> tuple[Order, OrderChange]:
         order = need_order(unit, order_id)
-        if order.state not in ("Logged", "Planned") or unit.orders.n_events(order_id):
+        if not can_be_reissued(order.state, unit.orders.n_events(order_id)):
             raise Conflict(
                 "orders.begun",
                 f"it is {order.state.lower()}, and a runsheet does not change once work has begun.",

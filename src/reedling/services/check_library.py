@@ -9,6 +9,7 @@ from datetime import date
 from reedling.core.checking.draft import draft_defects
 from reedling.core.guidance.catalogue_soundness import catalogue_problems
 from reedling.core.guidance.decision_tables import After, DecisionTable
+from reedling.core.guidance.documents import Content
 from reedling.core.guidance.incident_type_soundness import incident_type_problems
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
@@ -16,7 +17,6 @@ from reedling.core.guidance.reuse import Library, Shared
 from reedling.core.guidance.revisions import RevisionState
 from reedling.core.matching.table_soundness import Known, table_problems
 from reedling.errors import Problem
-from reedling.exchange.content import Content
 from reedling.exchange.library_pack import LibraryPack, PackedRevision
 
 CHECKED = ("Draft", "In review", "Released")

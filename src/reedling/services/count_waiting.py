@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from reedling.core.orders.states import UNREAD, WITHOUT_A_TECHNICIAN
 from reedling.services.context import Context
 
 
@@ -23,7 +24,7 @@ def count_waiting(context: Context) -> Waiting:
     with context.store.reading() as unit:
         return Waiting(
             author=unit.documents.n_in_state("In review"),
-            run=unit.orders.count(("Logged", "Return needed")),
-            review=unit.orders.count(("Finished",)),
+            run=unit.orders.count(WITHOUT_A_TECHNICIAN),
+            review=unit.orders.count((UNREAD,)),
             refine=unit.documents.n_in_state("Draft", first_letters=False),
         )

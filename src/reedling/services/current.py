@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.revisions import DocumentKind
 from reedling.errors import NotFound
-from reedling.store.records import Revision
 from reedling.store.unit import Unit
 
 

@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
+from reedling.core.guidance.documents import Act, Comment, Revision
 from reedling.core.guidance.plans import Plan
+from reedling.core.people import Person
 from reedling.errors import InvalidInput, NotFound
 from reedling.services.context import Context
 from reedling.services.current import current_revision
-from reedling.store.records import Act, Comment, Person, Revision
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

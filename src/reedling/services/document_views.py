@@ -9,6 +9,7 @@ from datetime import date, datetime
 from reedling.core.checking.crew import always_needed, crew_defects
 from reedling.core.checking.defects import Defect
 from reedling.core.checking.draft import draft_defects
+from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.incident_type_soundness import incident_type_problems
 from reedling.core.guidance.incident_types import IncidentType
@@ -23,7 +24,6 @@ from reedling.errors import Problem
 from reedling.services.branch_evidence import branch_chances
 from reedling.services.current import current_revision, etag_of
 from reedling.services.shared_library import library_being_written, where_used
-from reedling.store.records import Revision
 from reedling.store.unit import Unit
 
 

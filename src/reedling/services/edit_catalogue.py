@@ -9,6 +9,7 @@ from typing import Any
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.catalogue_soundness import catalogue_problems
 from reedling.core.guidance.references import ListName
+from reedling.core.people import Person
 from reedling.errors import InvalidInput, NotFound
 from reedling.exchange.content import CATALOGUES, dump_value, load_value
 from reedling.exchange.list_sheets import load_entries, read_sheet, refuse_twice
@@ -26,7 +27,6 @@ from reedling.services.list_pages import (
     uses_of_entries,
 )
 from reedling.services.summaries import note_all_returns
-from reedling.store.records import Person
 from reedling.store.unit import Unit
 
 

@@ -12,15 +12,11 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from reedling.core.guidance.catalogue import Catalogue
-from reedling.core.guidance.register import (
-    AssetEntry,
-    RegisterName,
-    SiteEntry,
-    asset_problems,
-    site_problems,
-)
+from reedling.core.people import Person
+from reedling.core.register.assets import RegisterName, Site
+from reedling.core.register.soundness import asset_problems, site_problems
 from reedling.errors import InvalidInput, NotFound, Problem
-from reedling.exchange.content import ASSET_ENTRIES, SITE_ENTRIES, dump_value, load_value
+from reedling.exchange.content import ASSETS, SITES, dump_value, load_value
 from reedling.exchange.list_sheets import load_entries, read_sheet, refuse_twice
 from reedling.services.context import Context
 from reedling.services.list_pages import (
@@ -34,7 +30,6 @@ from reedling.services.list_pages import (
     page_of,
     refuse_use,
 )
-from reedling.store.records import Asset, Person, Site
 from reedling.store.unit import Unit
 
 
@@ -44,7 +39,7 @@ def register_page(context: Context, name: RegisterName) -> ListPage:
         return _page(unit, name)
 
 
-def put_place(
+def write_register_entry(
     context: Context, person: Person, name: RegisterName, code: str | None, entry: dict[str, Any], etag: str
 ) -> ListPage:
     """Write a site or asset in place of the one with this code, or add it; gives the register after.
@@ -71,7 +66,7 @@ def put_place(
     return rewrite_register(context, person, name, entries_after)
 
 
-def put_places(
+def write_register_sheet(
     context: Context, person: Person, name: RegisterName, text: str, etag: str, *, only_tell: bool = False
 ) -> SheetOutcome:
     """Write the sites or assets of a sheet over those with their codes, or add them; none is removed.
@@ -105,7 +100,9 @@ def put_places(
     return replace(outcome, page=rewrite_register(context, person, name, entries_after, note="sheet"))
 
 
-def remove_place(context: Context, person: Person, name: RegisterName, code: str, etag: str) -> ListPage:
+def remove_register_entry(
+    context: Context, person: Person, name: RegisterName, code: str, etag: str
+) -> ListPage:
     """Take out a site without assets, or an asset without orders."""
 
     def entries_after(before: ListPage) -> Rewritten:
@@ -149,14 +146,14 @@ def rewrite_register(
     def write(unit: Unit, prepared: tuple[list[dict[str, Any]], Rewritten]) -> None:
         before, wanted = prepared
         for removed in wanted.removed:
-            (unit.places.remove_site if name == "sites" else unit.places.remove_asset)(removed)
+            (unit.register.remove_site if name == "sites" else unit.register.remove_asset)(removed)
         for code, entry in wanted.put:
             if name == "sites":
-                site = _site(unit, load_value(SITE_ENTRIES, entry, where="sites"))
-                unit.places.put_site(site, replaces=code)
+                site = _with_zone(unit, load_value(SITES, entry, where="sites"))
+                unit.register.put_site(site, replaces=code)
             else:
-                asset = _asset(unit, load_value(ASSET_ENTRIES, entry, where="assets"))
-                unit.places.put_asset(asset, replaces=code)
+                asset = load_value(ASSETS, entry, where="assets")
+                unit.register.put_asset(asset, replaces=code)
         keep_list_changes(context, unit, person, name, before, _entries(unit, name), note=note)
 
     context.store.change(prepare, write)
@@ -192,23 +189,23 @@ class _Known:
 
     @classmethod
     def read(cls, unit: Unit) -> _Known:
-        return cls(unit.catalogues.get(), frozenset(s.id for s in unit.places.sites()))
+        return cls(unit.catalogues.get(), frozenset(s.code for s in unit.register.sites()))
 
     def problems(
         self, name: RegisterName, entry: dict[str, Any], others: AbstractSet[str]
     ) -> tuple[Problem, ...]:
         """What is wrong with an entry; ``others`` are the codes it must not have."""
         if name == "sites":
-            return tuple(site_problems(load_value(SITE_ENTRIES, entry, where="sites"), others, self.lists))
-        asset = load_value(ASSET_ENTRIES, entry, where="assets")
+            return tuple(site_problems(load_value(SITES, entry, where="sites"), others, self.lists))
+        asset = load_value(ASSETS, entry, where="assets")
         return tuple(asset_problems(asset, others, set(self.sites), self.lists))
 
 
 def _page(unit: Unit, name: RegisterName) -> ListPage:
     if name == "sites":
         at: dict[str, list[str]] = {}
-        for asset in unit.places.assets():
-            at.setdefault(asset.site.id, []).append(asset.id)
+        for placed in unit.register.assets():
+            at.setdefault(placed.site.code, []).append(placed.asset.code)
         used = {site: Uses(assets=there).counted() for site, there in at.items()}
     else:
         used = {asset: Uses(orders=n).counted() for asset, n in unit.orders.n_by_asset().items()}
@@ -217,71 +214,21 @@ def _page(unit: Unit, name: RegisterName) -> ListPage:
 
 def _entries(unit: Unit, name: RegisterName) -> list[dict[str, Any]]:
     if name == "sites":
-        return [dump_value(_site_entry(s)) for s in unit.places.sites()]
-    return [dump_value(_asset_entry(a)) for a in unit.places.assets()]
+        return [dump_value(s) for s in unit.register.sites()]
+    return [dump_value(a.asset) for a in unit.register.assets()]
 
 
 def entries_of_assets(unit: Unit, assets: Sequence[str]) -> list[dict[str, Any]]:
     """These assets, as the register shows them."""
-    found = unit.places.assets_of(frozenset(assets))
-    return [dump_value(_asset_entry(found[a])) for a in assets if a in found]
+    found = unit.register.assets_of(frozenset(assets))
+    return [dump_value(found[a].asset) for a in assets if a in found]
 
 
-def _site_entry(site: Site) -> SiteEntry:
-    return SiteEntry(
-        code=site.id,
-        name=site.name,
-        district=site.district,
-        customer=site.customer,
-        contract=site.contract or None,
-        tags=site.tags,
-        east=site.east,
-        north=site.north,
-        zone=site.zone,
-    )
-
-
-def _asset_entry(asset: Asset) -> AssetEntry:
-    return AssetEntry(
-        code=asset.id,
-        name=asset.name,
-        site=asset.site.id,
-        equipment=asset.equipment,
-        model=asset.model or None,
-        serial=asset.serial,
-        warranty_until=asset.warranty_until,
-        fields=asset.fields,
-    )
-
-
-def _site(unit: Unit, entry: SiteEntry) -> Site:
-    zones = Counter(site.zone for site in unit.places.sites())
+def _with_zone(unit: Unit, site: Site) -> Site:
+    """The site with the zone of most sites where it says none, and each tag once."""
+    zones = Counter(s.zone for s in unit.register.sites())
     usual = zones.most_common(1)[0][0] if zones else "UTC"
-    return Site(
-        id=entry.code,
-        name=entry.name,
-        district=entry.district,
-        east=entry.east,
-        north=entry.north,
-        zone=entry.zone or usual,
-        customer=entry.customer,
-        tags=tuple(dict.fromkeys(entry.tags)),
-        contract=entry.contract or "",
-    )
-
-
-def _asset(unit: Unit, entry: AssetEntry) -> Asset:
-    site = next(s for s in unit.places.sites() if s.id == entry.site)
-    return Asset(
-        id=entry.code,
-        name=entry.name,
-        site=site,
-        equipment=entry.equipment,
-        model=entry.model or "",
-        serial=entry.serial,
-        fields=entry.fields,
-        warranty_until=entry.warranty_until,
-    )
+    return replace(site, zone=site.zone or usual, tags=tuple(dict.fromkeys(site.tags)))
 
 
 def _refuse(name: RegisterName, problems: tuple[Problem, ...]) -> None:

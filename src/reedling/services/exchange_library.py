@@ -13,6 +13,7 @@ from reedling.core.checking.draft import draft_defects, errors_of
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.catalogue_soundness import catalogue_problems
 from reedling.core.guidance.decision_tables import DecisionTable
+from reedling.core.guidance.documents import Content, Revision
 from reedling.core.guidance.incident_type_soundness import incident_type_problems
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
@@ -21,7 +22,7 @@ from reedling.core.guidance.reuse import Library
 from reedling.core.guidance.revisions import DocumentKind
 from reedling.core.matching.table_soundness import Known, table_problems
 from reedling.errors import InvalidInput, Problem
-from reedling.exchange.content import Content, dump_value
+from reedling.exchange.content import dump_value
 from reedling.exchange.library_pack import LibraryPack, PackedIllustration, PackedRevision, sort_revisions
 from reedling.services.check_library import IN_FORCE, known_in_pack, library_of, released_in
 from reedling.services.context import Context
@@ -31,7 +32,6 @@ from reedling.services.list_pages import keep_list_changes
 from reedling.services.shared_library import library_in_force
 from reedling.services.summaries import note_all_returns
 from reedling.services.table_views import known_to_tables
-from reedling.store.records import Revision
 from reedling.store.unit import Unit
 
 KINDS: tuple[DocumentKind, ...] = get_args(DocumentKind)

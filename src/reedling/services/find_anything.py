@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal, get_args
 
+from reedling.core.orders.orders import WantedOrders
+from reedling.core.people import Person
+from reedling.core.register.assets import asset_words
 from reedling.services.context import Context
-from reedling.store.records import Person, WantedOrders
 
 FoundDocument = Literal["incident type", "form", "standard step", "decision table"]
 FoundKind = FoundDocument | Literal["order", "asset"]
@@ -49,13 +51,14 @@ def find_anything(context: Context, person: Person, text: str) -> tuple[Found, .
         wanted = WantedOrders(technician=own, words=tuple(words), symptoms=labels)
         orders: list[Found] = []
         for order in unit.orders.page(wanted, offset=0, limit=MAX_FOUND)[1]:
-            detail = f"{order.asset.name}, {order.asset.site.name}, {order.state}"
+            detail = f"{asset_words(order.asset, order.site)}, {order.state}"
             title = f"{order.id} {labels.get(order.symptom, order.symptom)}"
             orders.append(Found(kind="order", id=order.id, title=title, detail=detail))
         if own is None:
-            for asset in unit.places.assets():
-                where = f"{asset.site.name}, {asset.model}, {asset.serial}"
-                found.append(Found(kind="asset", id=asset.id, title=asset.name, detail=where))
+            for placed in unit.register.assets():
+                asset = placed.asset
+                where = f"{placed.site.name}, {asset.model}, {asset.serial}"
+                found.append(Found(kind="asset", id=asset.code, title=asset.name, detail=where))
     hits = [f for f in found if all(w in f"{f.id} {f.title} {f.detail}".lower() for w in words)]
     n_documents = sum(f.kind != "asset" for f in hits)
     hits = [*hits[:n_documents], *orders, *hits[n_documents:]]

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
+from reedling.core.changes import Change, ChangeAct, ChangeSubject
+from reedling.core.orders.orders import Order
+from reedling.core.people import Person
 from reedling.services.context import Context
-from reedling.store.records import Change, ChangeAct, ChangeSubject, Order, Person
 from reedling.store.unit import Unit
 
 

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from datetime import datetime
 
+from reedling.core.guidance.documents import Illustration
+from reedling.core.people import Person
 from reedling.errors import InvalidInput, NotFound
 from reedling.services.context import Context
 from reedling.services.keep_pictures import inspect_picture
 from reedling.store.pictures import hash_of
-from reedling.store.records import Illustration, Person
 
 STILL_OR_MOVING: Mapping[str, str] = {
     "PNG": "image/png",

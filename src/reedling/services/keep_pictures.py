@@ -11,13 +11,14 @@ from typing import Any
 from PIL import ExifTags, Image, UnidentifiedImageError
 
 from reedling.core.guidance.questions import Photo
+from reedling.core.orders.receipts import Picture
+from reedling.core.people import Person
 from reedling.core.runsheet.job import job_run, replay
 from reedling.core.runsheet.progress import laid_question
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.services.context import Context
 from reedling.services.take_orders import need_order
 from reedling.store.pictures import hash_of
-from reedling.store.records import Person, Picture
 
 MAX_PICTURE_BYTES = 12_000_000
 MAX_PICTURE_SIDE = 8_000

@@ -8,13 +8,15 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from reedling.core.changes import ChangeAct
 from reedling.core.guidance.references import ListEntry, entries_between, entries_named
 from reedling.core.guidance.revisions import RevisionState
+from reedling.core.people import Person
+from reedling.core.register.assets import Asset
 from reedling.errors import Conflict
 from reedling.exchange.list_sheets import AnyListName
 from reedling.services.context import Context
 from reedling.services.keep_changes import keep_change
-from reedling.store.records import Asset, ChangeAct, Person
 from reedling.store.unit import Unit
 
 IN_USE: tuple[RevisionState, ...] = ("Draft", "In review", "Released")
@@ -75,12 +77,12 @@ def uses_of_entries(unit: Unit) -> Mapping[ListEntry, Uses]:
             of(entry).documents.append(f"{revision.document} {revision.letter}")
     for entry, other in entries_between(unit.catalogues.get()):
         of(other).entries.append(entry.code)
-    for asset in unit.places.assets():
-        for entry in _of_asset(asset):
-            of(entry).assets.append(asset.id)
-    for site in unit.places.sites():
+    for placed in unit.register.assets():
+        for entry in _of_asset(placed.asset):
+            of(entry).assets.append(placed.asset.code)
+    for site in unit.register.sites():
         if site.contract:
-            of(ListEntry("contracts", site.contract)).sites.append(site.id)
+            of(ListEntry("contracts", site.contract)).sites.append(site.code)
     for entry, n_orders in unit.summaries.codes_recorded():
         of(entry).orders += n_orders
     return out

@@ -2,22 +2,22 @@
 
 from __future__ import annotations
 
-from bisect import bisect_right
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from datetime import date, datetime
-from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.decision_tables import DecisionTable
+from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import references
 from reedling.core.guidance.revisions import PLAN_KINDS
 from reedling.core.matching.applicability import Guidance, guidance_of
 from reedling.core.matching.domain import Surroundings
-from reedling.core.matching.order_facts import OrderFacts
-from reedling.store.records import Asset, MeterState, OrderInShort, Revision, Site
+from reedling.core.matching.order_facts import OrderFacts, facts_of
+from reedling.core.orders.orders import OrderInShort
+from reedling.core.register.assets import PlacedAsset, day_on_site, meters_at
 from reedling.store.unit import Unit
 
 
@@ -53,44 +53,31 @@ def guidance_in_force(unit: Unit, *, instead: Iterable[Revision] = ()) -> Readie
     return Readied(guidance=guidance, revisions=released, lists=lists)
 
 
-def facts_of(
-    asset: Asset,
+def facts_now(
+    unit: Unit,
+    placed: PlacedAsset,
     symptom: str,
     *,
-    day: date,
-    meters: Mapping[str, float],
+    at: datetime,
+    day: date | None = None,
     incident_type: str = "",
     priority: str = "",
 ) -> OrderFacts:
-    """What is known of an order for this asset on a day."""
-    site = asset.site
-    return OrderFacts(
-        equipment=asset.equipment,
-        model=asset.model,
-        symptom=symptom,
+    """What is known of an order for this asset as it stands; the day is the site's at ``at`` unless given."""
+    return facts_of(
+        placed,
+        symptom,
+        day=day or day_on_site(placed.site, at),
+        meters={m: s.value for m, s in unit.register.meters(placed.asset.code).items()},
         incident_type=incident_type,
-        customer=site.customer,
-        tags=site.tags,
-        contract=site.contract,
-        warranty=None if asset.warranty_until is None else day <= asset.warranty_until,
-        day=day,
-        meters=meters,
         priority=priority,
     )
 
 
-def day_on_site(site: Site, at: datetime) -> date:
-    """The day it is at a site at an instant."""
-    try:
-        return at.astimezone(ZoneInfo(site.zone)).date()
-    except (ZoneInfoNotFoundError, ValueError):
-        return at.date()
-
-
 def facts_of_orders(unit: Unit, orders: Iterable[OrderInShort]) -> dict[str, OrderFacts]:
     """What each order was matched on; where that was not kept, what is known of its asset."""
-    assets = {a.id: a for a in unit.places.assets()}
-    meters = unit.places.all_meters()
+    assets = {a.asset.code: a for a in unit.register.assets()}
+    meters = unit.register.all_meters()
     return {
         o.id: o.matched_on
         or facts_of(
@@ -109,17 +96,11 @@ def with_type(facts: Mapping[str, OrderFacts], orders: Iterable[OrderInShort]) -
     return {o.id: o.typed or replace(facts[o.id], incident_type=o.incident_type or "") for o in orders}
 
 
-def meters_at(states: tuple[MeterState, ...], at: datetime) -> dict[str, float]:
-    """What each meter read last by a time, from its states, oldest first."""
-    n = bisect_right([s.at for s in states], at)
-    return {s.meter: s.value for s in states[:n]}
-
-
 def surroundings(unit: Unit) -> Surroundings:
     """Kinds of asset, customers and sets of tags that there are."""
-    assets = unit.places.assets()
+    placed = unit.register.assets()
     return Surroundings(
-        kinds=frozenset((a.equipment, a.model) for a in assets),
-        customers=frozenset(a.site.customer for a in assets if a.site.customer),
-        tag_sets=frozenset(tuple(a.site.tags) for a in assets),
+        kinds=frozenset((p.asset.equipment, p.asset.model) for p in placed),
+        customers=frozenset(p.site.customer for p in placed if p.site.customer),
+        tag_sets=frozenset(p.site.tags for p in placed),
     )

@@ -6,11 +6,11 @@ import secrets
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
+from reedling.core.people import FailedSignIns, Person, Role
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.services.context import Context
 from reedling.services.keep_changes import keep_change
 from reedling.services.sign_in import INVITATION_DAYS, token_hash
-from reedling.store.records import FailedSignIns, Person, Role
 from reedling.store.unit import Unit
 
 

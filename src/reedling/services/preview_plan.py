@@ -11,6 +11,7 @@ from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import Library, fill_in
 from reedling.core.guidance.revisions import PLAN_KINDS
 from reedling.core.logic.conditions import Answer, Answers, is_fact
+from reedling.core.matching.order_facts import facts_by_name
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import NO_REASONS, refused_answers, take_up
@@ -18,7 +19,7 @@ from reedling.core.runsheet.standing import rules_of
 from reedling.errors import InvalidInput
 from reedling.services.context import Context
 from reedling.services.current import current_revision
-from reedling.services.order_facts import order_facts
+from reedling.services.match_guidance import facts_now
 from reedling.services.run_views import RunView, run_view
 from reedling.services.shared_library import library_being_written
 from reedling.services.take_orders import need_asset
@@ -31,7 +32,7 @@ def preview_tours(context: Context, documents: Sequence[str], asset: str | None 
     With an ``asset`` they are runs for it: its pumps, and its meters as they stand.
     """
     with context.store.reading() as unit:
-        known = order_facts(unit, need_asset(unit, asset), "") if asset is not None else {}
+        known = _facts_of_asset(context, unit, asset) if asset is not None else {}
         joined: list[Tour] = []
         for document in documents:
             plan = _filled(unit, document)
@@ -79,8 +80,7 @@ def preview(
             )
         last: Mapping[str, Answer] = {}
         if asset is not None:
-            found = need_asset(unit, asset)
-            facts = {**order_facts(unit, found, ""), **facts}
+            facts = {**_facts_of_asset(context, unit, asset), **facts}
             last = unit.summaries.last_answers(asset)
         names = fact_names(unit.catalogues.get())
     runsheet = compile_runsheet(plans, library=library, facts=facts, last=last, names=names)
@@ -90,6 +90,11 @@ def preview(
     if refused:
         raise InvalidInput("preview.answer", refused[0], where="Preview")
     return run_view(take_up(runsheet, kept, done=done, reasons=reasons))
+
+
+def _facts_of_asset(context: Context, unit: Unit, asset: str) -> dict[str, Answer]:
+    placed = need_asset(unit, asset)
+    return facts_by_name(facts_now(unit, placed, "", at=context.clock()), placed)
 
 
 def _filled(unit: Unit, document: str) -> Plan:

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from reedling.core.changes import Change, ChangeAct, ChangeSubject
 from reedling.exchange.list_sheets import AnyListName
 from reedling.services.context import Context
-from reedling.store.records import Change, ChangeAct, ChangeSubject
 from reedling.store.unit import Unit
 
 PAGE = 100

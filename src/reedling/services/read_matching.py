@@ -7,12 +7,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from reedling.core.guidance.decision_tables import Column, DecisionTable
+from reedling.core.guidance.documents import Revision
 from reedling.core.matching.applicability import Guidance, serving_rows
 from reedling.core.matching.coverage import Across, CoverageMap, coverage_map, orders_in
 from reedling.core.matching.domain import Domain, domain_of
 from reedling.core.matching.impact import ImpactGroup, impact_of
 from reedling.core.matching.table_checks import Gaps, RowFinding, find_gaps, row_findings
 from reedling.core.matching.table_differences import row_words
+from reedling.core.orders.orders import OrderInShort
+from reedling.core.register.assets import asset_words
 from reedling.core.runsheet.job import OPEN_STATES
 from reedling.services.context import Context
 from reedling.services.current import current_revision
@@ -25,7 +28,6 @@ from reedling.services.match_guidance import (
 )
 from reedling.services.release_revisions import bring_into_force
 from reedling.services.table_views import TableView, table_view
-from reedling.store.records import Asset, OrderInShort, Revision
 from reedling.store.unit import Unit
 
 MAX_MENTIONED = 100
@@ -241,14 +243,14 @@ def _domain(unit: Unit, guidance: Guidance, across: Across) -> Domain:
 
 
 def _mentions(unit: Unit, orders: Sequence[OrderInShort], wanted: Sequence[str]) -> tuple[OrderMention, ...]:
-    assets: dict[str, Asset] = {a.id: a for a in unit.places.assets()}
+    assets = {a.asset.code: a for a in unit.register.assets()}
     labels = {s.code: s.label for s in unit.catalogues.get().symptoms}
     names = set(wanted)
     found = {o.id: o for o in orders if o.id in names}
     return tuple(
         OrderMention(
             order=o.id,
-            asset=f"{assets[o.asset].name}, {assets[o.asset].site.name}",
+            asset=asset_words(assets[o.asset].asset, assets[o.asset].site),
             symptom=labels.get(o.symptom, o.symptom),
             is_open=o.state in OPEN_STATES,
         )
@@ -257,8 +259,8 @@ def _mentions(unit: Unit, orders: Sequence[OrderInShort], wanted: Sequence[str])
 
 
 def _by_hand(unit: Unit, orders: Sequence[OrderInShort]) -> tuple[ByHand, ...]:
-    assets = {a.id: a for a in unit.places.assets()}
-    kinds = {o.id: (assets[o.asset].equipment, o.symptom) for o in orders}
+    equipment = {a.asset.code: a.asset.equipment for a in unit.register.assets()}
+    kinds = {o.id: (equipment[o.asset], o.symptom) for o in orders}
     found: dict[tuple[str, str, str, str, str], list[tuple[str, str]]] = {}
     for change in unit.orders.changes():
         if change.order in kinds:

@@ -11,6 +11,10 @@ from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.facts import known_facts
 from reedling.core.guidance.questions import answer_text
 from reedling.core.logic.conditions import fact_label
+from reedling.core.orders.orders import Order, OrderHeading, WantedOrders, heading_of
+from reedling.core.orders.states import FOR_THE_FIELD
+from reedling.core.people import Person
+from reedling.core.register.assets import Asset, Site
 from reedling.core.runsheet.job import Job, OrderState, job_run, replay
 from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import Run, is_past, progress_of, write_backs
@@ -19,7 +23,6 @@ from reedling.services.change_orders import issued_documents
 from reedling.services.context import Context
 from reedling.services.run_views import RunView, run_view
 from reedling.services.take_orders import need_order
-from reedling.store.records import Asset, Order, OrderHeading, Person, WantedOrders, heading_of
 from reedling.store.unit import Unit
 
 PAGE = 100
@@ -32,6 +35,7 @@ class OrderLine:
 
     id: str
     asset: Asset
+    site: Site
     symptom: str
     symptom_label: str
     report: str
@@ -125,9 +129,7 @@ def own_orders(context: Context, person: Person) -> tuple[OrderLine, ...]:
     """A technician's orders that wait or are under way, by the time planned."""
     with context.store.reading() as unit:
         names, lists = unit.people.names(), unit.catalogues.get()
-        found = unit.orders.headings(
-            states=("Planned", "Heading out", "On site", "Return needed"), technician=person.id
-        )
+        found = unit.orders.headings(states=FOR_THE_FIELD, technician=person.id)
         lines = (order_line(order, names, lists) for order in found)
         return tuple(sorted(lines, key=lambda line: (line.planned_for or line.logged_at, line.id)))
 
@@ -210,6 +212,7 @@ def order_line(order: OrderHeading, names: Mapping[str, str], lists: Catalogue) 
     return OrderLine(
         id=order.id,
         asset=order.asset,
+        site=order.site,
         symptom=order.symptom,
         symptom_label=labels.get(order.symptom, order.symptom),
         report=order.report,

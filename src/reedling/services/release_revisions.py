@@ -12,11 +12,14 @@ from datetime import date, datetime, timedelta
 
 from reedling.core.checking.draft import draft_defects
 from reedling.core.guidance.decision_tables import DecisionTable
+from reedling.core.guidance.documents import Act, Revision, RevisionAct
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import references
 from reedling.core.guidance.revisions import move_revision, require_second_person
 from reedling.core.matching.table_soundness import table_problems
+from reedling.core.people import Person
+from reedling.core.register.assets import asset_words
 from reedling.core.runsheet.job import OPEN_STATES
 from reedling.errors import Conflict, InvalidInput, NotFound, Problem
 from reedling.services.context import Context
@@ -24,7 +27,6 @@ from reedling.services.document_views import DocumentLink, incident_type_finding
 from reedling.services.shared_library import library_being_written, named_in, uses, where_used
 from reedling.services.table_views import known_to_tables
 from reedling.services.write_drafts import writers_of
-from reedling.store.records import Act, Person, Revision, RevisionAct
 from reedling.store.unit import Unit
 
 MOST_DAYS_AHEAD = 730
@@ -240,7 +242,7 @@ def effect_of_release(context: Context, document: str) -> ReleaseEffect:
         orders = [
             KeptOrder(
                 order=o.id,
-                asset=f"{o.asset.name}, {o.asset.site.name}",
+                asset=asset_words(o.asset, o.site),
                 state=o.state,
                 revision=", ".join(f"{s.document} {s.revision}" for s in o.sources if s.document in going),
             )

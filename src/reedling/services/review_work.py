@@ -10,6 +10,7 @@ from datetime import datetime
 
 from reedling.core.evidence.departures import Departure, departures
 from reedling.core.evidence.doubtful_times import plausible_minutes_on_site
+from reedling.core.evidence.jobs import JobLine, WantedJobs
 from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, settled_by
 from reedling.core.evidence.revision_outcomes import OutcomeChange, outcome_change
 from reedling.core.evidence.steps import StepEvidence, evidence_of
@@ -17,6 +18,9 @@ from reedling.core.guidance.catalogue import Part
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.revisions import letter_rank
+from reedling.core.orders.states import UNREAD
+from reedling.core.people import Person
+from reedling.core.register.assets import asset_words
 from reedling.core.statistics.intervals import Share, wilson_interval
 from reedling.core.statistics.summaries import Spread
 from reedling.errors import Conflict, NotFound
@@ -26,7 +30,6 @@ from reedling.services.current import current_revision
 from reedling.services.keep_changes import keep_order_change
 from reedling.services.read_orders import OrderLine, OrderPage, bounds_of, order_line, page_of
 from reedling.services.take_orders import need_order
-from reedling.store.records import JobLine, Person, WantedJobs
 from reedling.store.summaries import NO_JOBS
 from reedling.store.unit import Unit
 
@@ -181,7 +184,7 @@ def mark_reviewed(context: Context, person: Person, order_id: str, note: str) ->
     """Note that a finished job was read."""
     with context.store.writing() as unit:
         order = need_order(unit, order_id)
-        if order.state != "Finished":
+        if order.state != UNREAD:
             raise Conflict("orders.state", f"it is {order.state.lower()}, not finished.", where=order_id)
         read = replace(
             order,
@@ -331,7 +334,7 @@ def _dots(unit: Unit, jobs: Sequence[JobLine], now: datetime) -> tuple[JobDot, .
     return tuple(
         JobDot(
             order=job.order,
-            asset=f"{order.asset.name}, {order.asset.site.name}",
+            asset=asset_words(order.asset, order.site),
             technician=names.get(order.technician or "", ""),
             finished_at=job.finished_at,
             doubtful=job.doubtful_finish,

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from reedling.core.guidance.decision_tables import DecisionTable, documents_of
+from reedling.core.guidance.documents import Content, Revision
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import Library, Shared, references
-from reedling.exchange.content import Content
 from reedling.services.current import current_revision
-from reedling.store.records import Revision
 from reedling.store.unit import Unit
 
 

@@ -15,10 +15,10 @@ from pwdlib import PasswordHash
 from pwdlib.exceptions import PwdlibError
 from zxcvbn import zxcvbn
 
+from reedling.core.people import FailedSignIns, Person
 from reedling.errors import InvalidInput, NotSignedIn, TooMany
 from reedling.services.context import Context
 from reedling.services.keep_changes import keep_change
-from reedling.store.records import FailedSignIns, Person
 
 SESSION_DAYS = 30
 INVITATION_DAYS = 7

@@ -11,6 +11,11 @@ from datetime import MAXYEAR, datetime
 from reedling.core.evidence.job_summary import JobSummary
 from reedling.core.evidence.steps import StepRecord, step_records
 from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.orders.orders import Order
+from reedling.core.orders.receipts import Receipt
+from reedling.core.orders.states import takes_records
+from reedling.core.people import Person
+from reedling.core.register.assets import MeterState
 from reedling.core.runsheet.events import Answered, Coded, FieldEvent, PartUsed
 from reedling.core.runsheet.job import Job, job_run, job_state, record, replay
 from reedling.core.runsheet.progress import laid_question, write_backs
@@ -21,7 +26,6 @@ from reedling.services.edit_register import entries_of_assets
 from reedling.services.list_pages import keep_list_changes
 from reedling.services.summaries import Related, note_returns, related_symptoms, summary_of
 from reedling.services.take_orders import need_order
-from reedling.store.records import MeterState, Order, Person, Receipt
 from reedling.store.unit import Unit
 
 MAX_EVENTS = 500
@@ -102,9 +106,9 @@ def submit_events(
         unit.summaries.note_codes(order_id, events)
         order = replace(order, state=state, finished_at=job.finished_at)
         if state == "Finished":
-            before = entries_of_assets(unit, [order.asset.id])
+            before = entries_of_assets(unit, [order.asset.code])
             order = _write_back(unit, order, job, applied.summary)
-            after = entries_of_assets(unit, [order.asset.id])
+            after = entries_of_assets(unit, [order.asset.code])
             keep_list_changes(
                 context, unit, person, "assets", before, after, note=f"written back by {order_id}"
             )
@@ -117,7 +121,7 @@ def submit_events(
         )
         if applied.summary is not None:
             unit.summaries.add(applied.summary, applied.records)
-            note_returns(unit, order.asset.id, applied.related)
+            note_returns(unit, order.asset.code, applied.related)
         return receipt
 
     return context.store.change(prepare, write, on=lambda unit: unit.orders.mark(order_id, submission))
@@ -153,7 +157,7 @@ def _own_order(unit: Unit, person: Person, order_id: str) -> Order:
 
 def _after(unit: Unit, order: Order, job: Job, events: Sequence[FieldEvent]) -> Job:
     """The job after these events, each checked against those before it."""
-    if order.state in ("Cancelled", "Reviewed", "Finished"):
+    if not takes_records(order.state):
         raise Conflict("orders.state", f"it is {order.state.lower()}.", where=order.id)
     if not events:
         raise InvalidInput("submissions.empty", "a submission has at least one event.", where=order.id)
@@ -209,17 +213,17 @@ def _write_back(unit: Unit, order: Order, job: Job, summary: JobSummary | None) 
         whose, field = back.field.split(".", 1)
         if whose == "meter" and isinstance(back.after, int | float):
             state = MeterState(
-                asset=order.asset.id,
+                asset=order.asset.code,
                 meter=field,
                 value=float(back.after),
                 at=summary.known_at,
                 order=order.id,
             )
-            unit.places.add_meter_reading(state)
+            unit.register.add_meter_reading(state)
         elif whose == "asset" and field == "serial":
-            unit.places.set_serial(order.asset.id, str(back.after))
+            unit.register.set_serial(order.asset.code, str(back.after))
         elif whose == "asset":
-            unit.places.set_fields(order.asset.id, {field: back.after})
+            unit.register.set_fields(order.asset.code, {field: back.after})
         elif whose == "order":
             fields[field] = back.after
     return replace(order, fields=fields)

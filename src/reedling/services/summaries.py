@@ -9,10 +9,10 @@ from reedling.core.evidence.doubtful_times import Bounds
 from reedling.core.evidence.job_summary import JobSummary, summarise_job
 from reedling.core.evidence.outcomes import is_fixed
 from reedling.core.evidence.steps import StepRecord, step_records
+from reedling.core.orders.orders import Order
 from reedling.core.runsheet.job import Job, job_state, replay
 from reedling.services.context import Context
 from reedling.services.symptoms import relation_of
-from reedling.store.records import Order
 from reedling.store.unit import Unit
 
 RULES = 2
@@ -33,7 +33,7 @@ def summary_of(
         records,
         order=order.id,
         incident_type=order.incident_type or "",
-        asset=order.asset.id,
+        asset=order.asset.code,
         symptom=order.symptom,
         bounds=Bounds(logged_at=order.logged_at, received_at=received_at),
     )

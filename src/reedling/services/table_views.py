@@ -16,6 +16,7 @@ from reedling.core.guidance.decision_tables import (
     DecisionTable,
     NeverTogether,
 )
+from reedling.core.guidance.documents import Revision, RevisionHeading
 from reedling.core.guidance.revisions import PLAN_KINDS, DocumentKind, RevisionState, next_letter
 from reedling.core.matching.applicability import NamedDocument
 from reedling.core.matching.cell_reading import Vocabulary, vocabulary_of
@@ -31,7 +32,6 @@ from reedling.services.document_views import (
     letter_in_force,
 )
 from reedling.services.match_guidance import facts_of_orders, with_type
-from reedling.store.records import Revision, RevisionHeading
 from reedling.store.unit import Unit
 
 BEING_WRITTEN: frozenset[RevisionState] = frozenset(("Draft", "In review"))
@@ -192,13 +192,13 @@ def _now(revisions: Sequence[RevisionHeading]) -> RevisionHeading:
 
 def vocabulary(unit: Unit) -> Vocabulary:
     """What may be typed into cells here."""
-    assets = unit.places.assets()
+    sites = unit.register.sites()
     return vocabulary_of(
         unit.catalogues.get(),
         documents=document_titles(unit),
         incident_types=unit.documents.of_kind("incident type"),
-        customers=sorted({a.site.customer for a in assets if a.site.customer}),
-        tags=sorted({t for a in assets for t in a.site.tags}),
+        customers=sorted({s.customer for s in sites if s.customer}),
+        tags=sorted({t for s in sites for t in s.tags}),
     )
 
 

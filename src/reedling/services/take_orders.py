@@ -8,6 +8,7 @@ from datetime import date, datetime
 
 from reedling.core.guidance.catalogue import Catalogue, EquipmentTree
 from reedling.core.guidance.decision_tables import PRIORITIES, After, earlier_of
+from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.incident_types import OrderTerms, terms_of
 from reedling.core.guidance.plans import Link, Plan
@@ -20,19 +21,21 @@ from reedling.core.matching.applicability import (
     match_order,
     trace_rows,
 )
-from reedling.core.matching.order_facts import OrderFacts
+from reedling.core.matching.order_facts import OrderFacts, facts_by_name
+from reedling.core.orders.orders import Order
+from reedling.core.orders.states import can_be_cancelled, can_be_planned
+from reedling.core.people import Person
+from reedling.core.register.assets import Asset, PlacedAsset
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Runsheet, Source
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.services.context import Context
 from reedling.services.current import current_revision
 from reedling.services.keep_changes import keep_order_change
-from reedling.services.match_guidance import Readied, day_on_site, facts_of, guidance_in_force
-from reedling.services.order_facts import order_facts
+from reedling.services.match_guidance import Readied, facts_now, guidance_in_force
 from reedling.services.release_revisions import bring_into_force
 from reedling.services.shared_library import library_in_force
 from reedling.services.summaries import Related, note_returns, related_symptoms
-from reedling.store.records import Asset, Order, Person, Revision
 from reedling.store.unit import Unit
 
 MAX_TRACES = 400
@@ -73,10 +76,10 @@ class Matched:
     terms: OrderTerms
 
 
-def assets(context: Context) -> tuple[Asset, ...]:
-    """All assets, by site and name."""
+def assets(context: Context) -> tuple[PlacedAsset, ...]:
+    """All assets with their sites, by site and name."""
     with context.store.reading() as unit:
-        return unit.places.assets()
+        return unit.register.assets()
 
 
 def try_order(context: Context, order: OrderToMatch, *, draft: str | None = None) -> Matched:
@@ -93,7 +96,7 @@ def try_again(context: Context, order_id: str, *, draft: str | None = None) -> M
     with context.store.reading() as unit:
         held = need_order(unit, order_id)
         drafts = [current_revision(unit, draft, ("decision table",))] if draft else []
-        asked = OrderToMatch(asset=held.asset.id, symptom=held.symptom, priority=held.priority)
+        asked = OrderToMatch(asset=held.asset.code, symptom=held.symptom, priority=held.priority)
         return _match(unit, asked, held.logged_at, drafts=drafts, keep=MAX_TRACES, facts=held.matched_on)
 
 
@@ -116,7 +119,7 @@ def log_order(
     bring_into_force(context)
     when = at or context.clock()
 
-    def prepare(unit: Unit) -> tuple[Asset, Matched, Related]:
+    def prepare(unit: Unit) -> tuple[PlacedAsset, Matched, Related]:
         found = need_asset(unit, asked.asset)
         matched = _match(unit, asked, when, report=report)
         if matched.match.refused:
@@ -128,11 +131,12 @@ def log_order(
             )
         return found, matched, related_symptoms(unit)
 
-    def write(unit: Unit, prepared: tuple[Asset, Matched, Related]) -> Order:
+    def write(unit: Unit, prepared: tuple[PlacedAsset, Matched, Related]) -> Order:
         found, matched, related = prepared
         order = Order(
             id=f"WO-{unit.next_number('WO'):04d}",
-            asset=found,
+            asset=found.asset,
+            site=found.site,
             symptom=asked.symptom,
             report=report.strip(),
             incident_type=matched.incident_type,
@@ -147,7 +151,7 @@ def log_order(
             priority=asked.priority,
         )
         unit.orders.add(order)
-        note_returns(unit, found.id, related)
+        note_returns(unit, found.asset.code, related)
         return order
 
     return context.store.change(prepare, write, on=_what_decides)
@@ -164,7 +168,7 @@ def plan_visit(
     """Give an order to a technician for a time; also after a return was needed."""
     with context.store.writing() as unit:
         order = need_order(unit, order_id)
-        if order.state not in ("Logged", "Planned", "Return needed"):
+        if not can_be_planned(order.state):
             raise Conflict(
                 "orders.state", f"it is {order.state.lower()} and cannot be planned now.", where=order_id
             )
@@ -183,14 +187,14 @@ def cancel_order(context: Context, person: Person, order_id: str, reason: str) -
         raise InvalidInput("orders.reason", "say why it is cancelled.", where=order_id)
     with context.store.writing() as unit:
         order = need_order(unit, order_id)
-        if order.state not in ("Logged", "Planned", "Return needed"):
+        if not can_be_cancelled(order.state):
             raise Conflict(
                 "orders.state", f"it is {order.state.lower()} and cannot be cancelled now.", where=order_id
             )
         cancelled = replace(order, state="Cancelled", review_note=reason.strip())
         unit.orders.save(cancelled)
         keep_order_change(context, unit, person, "cancelled", order, cancelled)
-        note_returns(unit, order.asset.id, related_symptoms(unit))
+        note_returns(unit, order.asset.code, related_symptoms(unit))
         return cancelled
 
 
@@ -202,9 +206,9 @@ def need_order(unit: Unit, order_id: str) -> Order:
     return order
 
 
-def need_asset(unit: Unit, asset_id: str) -> Asset:
-    """The asset, or an error that names it."""
-    asset = unit.places.asset(asset_id)
+def need_asset(unit: Unit, asset_id: str) -> PlacedAsset:
+    """The asset with its site, or an error that names it."""
+    asset = unit.register.asset(asset_id)
     if asset is None:
         raise NotFound("assets.unknown", f"there is no asset {asset_id}.", hint="Choose one from the list.")
     return asset
@@ -220,18 +224,19 @@ def _match(
     keep: int = KEPT_TRACES,
     facts: OrderFacts | None = None,
 ) -> Matched:
-    asset = need_asset(unit, asked.asset)
+    placed = need_asset(unit, asked.asset)
     ready = guidance_in_force(unit, instead=drafts)
     _check(asked, ready)
-    if facts is None:
-        facts = facts_of(
-            asset,
-            asked.symptom,
-            day=asked.day or day_on_site(asset.site, now),
-            meters={m: s.value for m, s in unit.places.meters(asset.id).items()},
-            incident_type=asked.incident_type,
-            priority=asked.priority,
-        )
+    as_now = facts_now(
+        unit,
+        placed,
+        asked.symptom,
+        at=now,
+        day=asked.day,
+        incident_type=asked.incident_type,
+        priority=asked.priority,
+    )
+    facts = facts or as_now
     match = match_order(ready.guidance, facts, without=asked.without)
     incident = unit.documents.released(match.incident_type) if match.incident_type else None
     content = ready.guidance.incident_types.get(match.incident_type or "")
@@ -248,8 +253,8 @@ def _match(
         runsheet=compose(
             unit,
             taken,
-            asset,
-            order_facts(unit, asset, asked.symptom, report, asked.priority),
+            placed.asset,
+            facts_by_name(as_now, placed, report=report),
             after=ready.guidance.after,
         ),
         terms=terms_of(content) if content else OrderTerms(),
@@ -294,7 +299,7 @@ def compose(
         ),
         library=library or library_in_force(unit),
         facts=facts,
-        last=unit.summaries.last_answers(asset.id),
+        last=unit.summaries.last_answers(asset.code),
         names=fact_names(lists),
         after=earlier_of(after),
     )

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+from reedling.core.changes import Change
+from reedling.core.people import Person
 from reedling.errors import Conflict, NotFound
 from reedling.exchange.list_sheets import AnyListName
 from reedling.services.context import Context
 from reedling.services.edit_catalogue import rewrite_list
 from reedling.services.edit_register import Rewritten, rewrite_register
 from reedling.services.list_pages import ListPage, entry_code, list_words, refuse_use
-from reedling.store.records import Change, Person
 
 
 def undo_change(context: Context, person: Person, name: AnyListName, batch: str) -> ListPage:

@@ -10,6 +10,7 @@ from typing import Any
 
 from reedling.core.guidance.decision_tables import Column, DecisionTable
 from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
+from reedling.core.guidance.documents import Act, Content, Edit, Revision, RevisionAct
 from reedling.core.guidance.editing import CopySteps, PlanEdit, arranged, edit_plan
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Minutes, Plan, Step
@@ -18,8 +19,9 @@ from reedling.core.guidance.revisions import PLAN_KINDS, DocumentKind, letter_ra
 from reedling.core.matching.cells import Naming, naming_of
 from reedling.core.matching.table_differences import compare_tables
 from reedling.core.matching.table_editing import MAX_ROWS, TableEdit, edit_table
+from reedling.core.people import Person
 from reedling.errors import Conflict, InvalidInput, NotFound
-from reedling.exchange.content import Content, dump_value, load_content
+from reedling.exchange.content import dump_value, load_content
 from reedling.services.context import Context
 from reedling.services.current import current_revision, etag_of
 from reedling.services.document_views import IncidentTypeView, PlanView, incident_type_view, plan_view
@@ -27,7 +29,6 @@ from reedling.services.keep_changes import keep_change
 from reedling.services.patches import Patch, apply_patch, patch_between
 from reedling.services.shared_library import where_used
 from reedling.services.table_views import TableView, known_to_tables, table_view, vocabulary
-from reedling.store.records import Act, Edit, Person, Revision, RevisionAct
 from reedling.store.unit import Unit
 
 MAX_CONTENT_BYTES = 4_000_000

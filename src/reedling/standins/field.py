@@ -12,6 +12,9 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from reedling.core.guidance.questions import Photo, Signature
+from reedling.core.orders.orders import Order
+from reedling.core.people import Person
+from reedling.core.register.assets import Asset, PlacedAsset
 from reedling.core.runsheet.events import (
     Answered,
     Arrived,
@@ -36,7 +39,6 @@ from reedling.services.submit_events import submit_events
 from reedling.services.take_orders import OrderToMatch, assets, log_order, plan_visit
 from reedling.standins.camera import take_picture
 from reedling.standins.field_truth import KINDS, SURVEY, UNSERVED, Kind, Trouble, true_answer
-from reedling.store.records import Asset, Order, Person
 
 N_PAST = 60
 N_SURVEYS = 6
@@ -64,8 +66,17 @@ class Field:
     clock: Clock
     rng: random.Random
     people: dict[str, Person]
-    assets: tuple[Asset, ...]
+    placed: tuple[PlacedAsset, ...]
     pace: dict[str, float]
+
+    @property
+    def assets(self) -> tuple[Asset, ...]:
+        """Everything that is maintained."""
+        return tuple(p.asset for p in self.placed)
+
+    def district(self, asset: Asset) -> str:
+        """Where an asset stands."""
+        return next(p.site.district for p in self.placed if p.site.code == asset.site)
 
     def by_role(self, role: str) -> list[Person]:
         """Everybody of a role."""
@@ -87,7 +98,7 @@ def play_demo(context: Context, password: str, *, seed: int = 14) -> int:
         clock=clock,
         rng=rng,
         people=people,
-        assets=assets(context),
+        placed=assets(context),
         pace={t: rng.uniform(0.85, 1.2) for t in technicians},
     )
     switch = end - timedelta(days=LATER_REVISIONS_DAYS_AGO)
@@ -151,7 +162,7 @@ def _carry_out(
     clock.now = logged_at
     planner = field.by_role("planner")[0]
     order = log_order(
-        field.context, planner, OrderToMatch(asset=asset.id, symptom=kind.symptom), rng.choice(kind.reports)
+        field.context, planner, OrderToMatch(asset=asset.code, symptom=kind.symptom), rng.choice(kind.reports)
     )
     technician = _crew(field, asset)
     at = logged_at + timedelta(hours=rng.uniform(1, 3))
@@ -170,7 +181,7 @@ def _carry_out(
 
 def _crew(field: Field, asset: Asset) -> Person:
     technicians = field.by_role("technician")
-    local = [t for t in technicians if t.district == asset.site.district]
+    local = [t for t in technicians if t.district == field.district(asset)]
     return field.rng.choice(local or technicians)
 
 
@@ -206,7 +217,7 @@ def _visit(
     now = at
     add(HeadedOut(at=now))
     now += timedelta(minutes=rng.uniform(12, 45))
-    site = order.asset.site
+    site = order.site
     add(
         Arrived(
             at=now,
@@ -293,10 +304,10 @@ def _leave_waiting(field: Field, end: datetime) -> None:
     )
     used: set[str] = set()
     for equipment, symptom, report, planned in wanted:
-        near = [a for a in field.assets if a.equipment == equipment and a.id not in used]
-        asset = next((a for a in near if a.site.district == shown.district), near[0])
-        used.add(asset.id)
-        order = log_order(field.context, planner, OrderToMatch(asset=asset.id, symptom=symptom), report)
+        near = [a for a in field.assets if a.equipment == equipment and a.code not in used]
+        asset = next((a for a in near if field.district(a) == shown.district), near[0])
+        used.add(asset.code)
+        order = log_order(field.context, planner, OrderToMatch(asset=asset.code, symptom=symptom), report)
         if (equipment, symptom) == ("conveyor", "stalls"):
             reason = "It has the rake's drive and valve, and there is no plan for conveyors."
             change_order(field.context, planner, order.id, "added", "WP-001", reason)

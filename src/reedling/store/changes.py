@@ -9,7 +9,7 @@ from typing import cast
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from reedling.store.records import Change, ChangeAct, ChangeSubject
+from reedling.core.changes import Change, ChangeAct, ChangeSubject
 from reedling.store.tables import ChangeRow
 
 

@@ -8,7 +8,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from reedling.store.records import Comment
+from reedling.core.guidance.documents import Comment
 from reedling.store.tables import CommentRow
 
 

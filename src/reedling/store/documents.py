@@ -10,10 +10,18 @@ from typing import Any, cast
 from sqlalchemy import ColumnElement, and_, func, select
 from sqlalchemy.orm import Session, defer, undefer
 
+from reedling.core.guidance.documents import (
+    Act,
+    Content,
+    Edit,
+    Revision,
+    RevisionAct,
+    RevisionHeading,
+    RevisionStanding,
+)
 from reedling.core.guidance.revisions import DocumentKind, RevisionState, letter_rank
-from reedling.exchange.content import Content, dump_value, load_content
+from reedling.exchange.content import dump_value, load_content
 from reedling.store.kept import Kept
-from reedling.store.records import Act, Edit, Revision, RevisionAct, RevisionHeading, RevisionStanding
 from reedling.store.tables import ActRow, DocumentRow, EditRow, RevisionRow
 
 OPEN_REVISION_STATES: tuple[RevisionState, ...] = ("Draft", "In review")

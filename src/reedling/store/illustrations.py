@@ -8,8 +8,8 @@ from pathlib import Path
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from reedling.core.guidance.documents import Illustration
 from reedling.store.pictures import keep_file, read_file
-from reedling.store.records import Illustration
 from reedling.store.tables import IllustrationRow
 
 

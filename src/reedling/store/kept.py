@@ -10,8 +10,8 @@ from dataclasses import dataclass, field
 from sqlalchemy.orm import Session
 
 from reedling.core.guidance.catalogue import Catalogue
-from reedling.exchange.content import Content
-from reedling.store.records import OrderInShort
+from reedling.core.guidance.documents import Content
+from reedling.core.orders.orders import OrderInShort
 
 MOST_CONTENTS = 1_000
 """Contents of final revisions in memory; beyond it they are read again."""

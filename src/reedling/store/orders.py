@@ -13,23 +13,23 @@ from sqlalchemy.orm import Session
 
 from reedling.core.evidence.steps import StepRecord
 from reedling.core.matching.applicability import MatchTrace
+from reedling.core.orders.orders import (
+    Order,
+    OrderChange,
+    OrderHeading,
+    OrderInShort,
+    WantedOrders,
+    heading_of,
+)
+from reedling.core.orders.receipts import HeldReceipt, Receipt
+from reedling.core.orders.states import LASTING, counts
+from reedling.core.register.assets import PlacedAsset
 from reedling.core.runsheet.events import FieldEvent
 from reedling.core.runsheet.job import OrderState
 from reedling.core.runsheet.lines import Source
 from reedling.exchange.content import EVENTS, ORDER_FACTS, ORDER_TERMS, RUNSHEETS, dump_value
 from reedling.store.kept import Kept, only_reads
-from reedling.store.places import Places
-from reedling.store.records import (
-    Asset,
-    HeldReceipt,
-    Order,
-    OrderChange,
-    OrderHeading,
-    OrderInShort,
-    Receipt,
-    WantedOrders,
-    heading_of,
-)
+from reedling.store.register import Register
 from reedling.store.tables import (
     AssetRow,
     EventRow,
@@ -48,10 +48,11 @@ SOURCES: TypeAdapter[tuple[Source, ...]] = TypeAdapter(tuple[Source, ...])
 TRACES: TypeAdapter[tuple[MatchTrace, ...]] = TypeAdapter(tuple[MatchTrace, ...])
 
 
-def _order(row: OrderRow, asset: Asset) -> Order:
+def _order(row: OrderRow, placed: PlacedAsset) -> Order:
     return Order(
         id=row.id,
-        asset=asset,
+        asset=placed.asset,
+        site=placed.site,
         symptom=row.symptom,
         report=row.report,
         incident_type=row.incident_type_id,
@@ -122,7 +123,7 @@ class Orders:
         self.session.add(
             OrderRow(
                 id=order.id,
-                asset_id=order.asset.id,
+                asset_id=order.asset.code,
                 symptom=order.symptom,
                 report=order.report,
                 incident_type_id=order.incident_type,
@@ -195,9 +196,9 @@ class Orders:
         row = self.session.get(OrderRow, order_id)
         if row is None:
             return None
-        asset = Places(self.session).asset(row.asset_id)
-        assert asset is not None
-        return _order(row, asset)
+        placed = Register(self.session).asset(row.asset_id)
+        assert placed is not None
+        return _order(row, placed)
 
     def find(
         self,
@@ -209,7 +210,7 @@ class Orders:
     ) -> tuple[Order, ...]:
         """Orders that meet all the filters given, newest first."""
         where = _filters(states, technician, incident_type, asset)
-        assets = {a.id: a for a in Places(self.session).assets()}
+        assets = {a.asset.code: a for a in Register(self.session).assets()}
         query = select(OrderRow).where(*where).order_by(OrderRow.logged_at.desc(), OrderRow.id.desc())
         return tuple(_order(row, assets[row.asset_id]) for row in self.session.scalars(query))
 
@@ -261,11 +262,12 @@ class Orders:
 
     def _headings(self, query: Select[Any]) -> tuple[OrderHeading, ...]:
         rows = self.session.execute(query).all()
-        assets = Places(self.session).assets_of({row.asset_id for row in rows})
+        assets = Register(self.session).assets_of({row.asset_id for row in rows})
         return tuple(
             OrderHeading(
                 id=row.id,
-                asset=assets[row.asset_id],
+                asset=assets[row.asset_id].asset,
+                site=assets[row.asset_id].site,
                 symptom=row.symptom,
                 report=row.report,
                 incident_type=row.incident_type_id,
@@ -290,7 +292,7 @@ class Orders:
         kept = self.kept.in_short
         of_state = select(OrderRow.id, OrderRow.state)
         total = self.session.scalar(select(func.count()).select_from(OrderRow)) or 0
-        changing = self.session.execute(of_state.where(OrderRow.state != "Reviewed"))
+        changing = self.session.execute(of_state.where(OrderRow.state != LASTING))
         states = {row.id: row.state for row in changing}
         if total != len(kept):
             query = select(OrderRow.id).order_by(OrderRow.logged_at, OrderRow.id)
@@ -301,8 +303,8 @@ class Orders:
                 self.kept.in_short = kept
         out = []
         for order, held in kept.items():
-            state = states.get(order, "Reviewed")
-            if state == "Cancelled":
+            state = states.get(order, LASTING)
+            if not counts(cast(OrderState, state)):
                 continue
             if held.state != state:
                 # Somebody may be going over what is kept: it is put in place of itself, never added to.

@@ -9,7 +9,7 @@ from typing import Any, cast
 from sqlalchemy import CursorResult, delete, func, select
 from sqlalchemy.orm import Session
 
-from reedling.store.records import FailedSignIns, Person, Role
+from reedling.core.people import FailedSignIns, Person, Role
 from reedling.store.tables import InvitationRow, PersonRow, SessionRow
 
 

@@ -11,8 +11,8 @@ from uuid import uuid4
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from reedling.core.orders.receipts import Picture
 from reedling.errors import NotFound, Unavailable
-from reedling.store.records import Picture
 from reedling.store.tables import PictureRow
 
 

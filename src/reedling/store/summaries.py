@@ -11,13 +11,14 @@ from sqlalchemy import ColumnElement, Select, case, delete, func, select, update
 from sqlalchemy.orm import Session, aliased
 
 from reedling.core.evidence.job_summary import JobSummary
+from reedling.core.evidence.jobs import JobLine, WantedJobs
 from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.evidence.steps import StepCounts, StepRecord, count_step
 from reedling.core.guidance.references import ListEntry, ListName
 from reedling.core.logic.conditions import Answer
+from reedling.core.orders.states import UNREAD, counts
 from reedling.core.runsheet.events import Coded, FieldEvent, PartUsed
 from reedling.core.statistics.summaries import Spread, spread_of_ordered
-from reedling.store.records import JobLine, WantedJobs
 from reedling.store.tables import (
     CounterRow,
     JobPartRow,
@@ -104,9 +105,9 @@ class Summaries:
             names = ("document_id", "step", "revision", "incident_type_id")
             row = StepSummaryRow(**dict(zip(names, key, strict=True)), **dict.fromkeys(COUNTS, 0))
             self.session.add(row)
-        counts = count_step(record)
+        added = count_step(record)
         for name in COUNTS:
-            setattr(row, name, getattr(row, name) + getattr(counts, name))
+            setattr(row, name, getattr(row, name) + getattr(added, name))
 
     def clear(self) -> None:
         """Forget every summary, to count anew."""
@@ -153,7 +154,7 @@ class Summaries:
                 logged_at=row.logged_at,
                 finished_at=row.finished_at,
                 working_visits=row.working_visits or 0,
-                cancelled=row.state == "Cancelled",
+                cancelled=not counts(row.state),
                 doubtful=bool(row.doubtful_finish),
             )
             for row in self.session.execute(query)
@@ -285,7 +286,7 @@ class Summaries:
         query = select(JobSummaryRow).where(*where)
         if wanted == WantedJobs(unread=True):
             # The index of orders by state gives them in their order, so that a page reads no more than itself.
-            waiting = OrderRow.state == "Finished"
+            waiting = OrderRow.state == UNREAD
             total = self.session.scalar(select(func.count()).select_from(OrderRow).where(waiting)) or 0
             query = select(JobSummaryRow).join(OrderRow, OrderRow.id == JobSummaryRow.order_id).where(waiting)
             query = query.order_by(OrderRow.finished_at.desc(), OrderRow.id.desc())
@@ -409,4 +410,4 @@ def _orders(wanted: WantedJobs) -> Iterator[Select[Any]]:
             record.wanted.is_(True),
         )
     if wanted.unread:
-        yield select(OrderRow.id).where(OrderRow.state == "Finished")
+        yield select(OrderRow.id).where(OrderRow.state == UNREAD)

@@ -25,7 +25,7 @@ from reedling.store.kept import Kept
 from reedling.store.orders import Orders
 from reedling.store.people import People
 from reedling.store.pictures import Pictures
-from reedling.store.places import Places
+from reedling.store.register import Register
 from reedling.store.sqlite import is_busy, told_plainly
 from reedling.store.summaries import Summaries
 from reedling.store.tables import CounterRow
@@ -39,7 +39,7 @@ class Unit:
     people: People
     documents: Documents
     catalogues: Catalogues
-    places: Places
+    register: Register
     orders: Orders
     pictures: Pictures
     comments: Comments
@@ -142,7 +142,7 @@ class Store:
                 people=People(session),
                 documents=Documents(session, self.kept),
                 catalogues=Catalogues(session, self.kept),
-                places=Places(session),
+                register=Register(session),
                 orders=Orders(session, self.kept),
                 pictures=Pictures(session, self.pictures_dir),
                 comments=Comments(session),

@@ -2,7 +2,7 @@ import type { components } from "./schema";
 
 type Schemas = components["schemas"];
 
-export type Asset = Schemas["Asset"];
+export type PlacedAsset = Schemas["PlacedAsset"];
 export type Catalogue = Schemas["Catalogue"];
 export type CompletionPage = Schemas["CompletionPage"];
 export type Condition = Schemas["Comparison"] | Schemas["AllOf"] | Schemas["AnyOf"] | Schemas["Negation"];

@@ -81,7 +81,7 @@ export function PreviewPane({
   }
 
   async function scan(question: Question) {
-    const serial = assets.find((a) => a.id === asset)?.serial;
+    const serial = assets.find((a) => a.asset.code === asset)?.asset.serial;
     answer(question.id, (question.kind === "scan" && question.equals) || serial || "preview");
   }
 
@@ -167,7 +167,7 @@ export function PreviewPane({
         searchable
         clearable
         placeholder="no asset in particular"
-        data={assets.map((a) => ({ value: a.id, label: `${a.name}, ${a.site.name}` }))}
+        data={assets.map((a) => ({ value: a.asset.code, label: `${a.asset.name}, ${a.site.name}` }))}
         value={asset}
         onChange={(next_) => {
           setAsset(next_);

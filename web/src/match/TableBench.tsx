@@ -275,13 +275,19 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
                 coverage={coverage.data}
                 onTry={(witness) => {
                   const found = assets.find(
-                    (a) => a.equipment === witness.equipment && (!witness.model || a.model === witness.model),
+                    ({ asset: a }) =>
+                      a.equipment === witness.equipment && (!witness.model || a.model === witness.model),
                   );
                   if (!found) {
                     notifications.show({ message: "There is no asset of this kind to try it on." });
                     return;
                   }
-                  putAll({ order: null, asset: found.id, symptom: witness.symptom, day: witness.day });
+                  putAll({
+                    order: null,
+                    asset: found.asset.code,
+                    symptom: witness.symptom,
+                    day: witness.day,
+                  });
                 }}
               />
             </>

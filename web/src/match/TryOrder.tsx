@@ -92,7 +92,7 @@ export function TryOrder({
         onSearchChange={(words) => setSought(words.split(",")[0]?.trim() ?? "")}
         data={orders.map((o) => ({
           value: o.id,
-          label: `${o.id}, ${o.symptom_label}, ${o.asset.name}, ${o.asset.site.name}`,
+          label: `${o.id}, ${o.symptom_label}, ${o.asset.name}, ${o.site.name}`,
         }))}
         value={values.order}
         onChange={(v) => set("order", v)}

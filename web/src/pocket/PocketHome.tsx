@@ -86,7 +86,7 @@ export function PocketHome({ person }: { person: Person }) {
                   {order.symptom_label}: {order.asset.name}
                 </b>
                 <span>
-                  {order.asset.site.name}, {order.state.toLowerCase()}
+                  {order.site.name}, {order.state.toLowerCase()}
                 </span>
                 <span>
                   {order.planned_for && dayTime(order.planned_for)}, about {minutes(order.planned_minutes)}

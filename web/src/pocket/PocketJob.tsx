@@ -105,7 +105,7 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
   }
 
   async function arrive() {
-    const { east, north } = line.asset.site;
+    const { east, north } = line.site;
     const position = standIns ? await standInPosition(east, north) : await whereAmI();
     await record({
       kind: "arrived",
@@ -125,7 +125,7 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
             onClick={() => navigate("/pocket")}
             title="To your orders"
           >
-            ‹ {line.asset.name}, {line.asset.site.name}
+            ‹ {line.asset.name}, {line.site.name}
           </button>
           <span role="status">{standingWords(own, outbox.held)}</span>
         </div>
@@ -255,7 +255,7 @@ function Before({ page }: { page: OrderPage }) {
         {line.symptom_label}: {line.asset.name}
       </h1>
       <p>
-        {line.asset.site.name}, {line.asset.site.district}
+        {line.site.name}, {line.site.district}
         <br />
         {line.asset.model}, serial {line.asset.serial}
       </p>

@@ -53,7 +53,7 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
                 {page.reviewed_by_name && ` by ${page.reviewed_by_name}`} · {line.plans.join("; ")}
               </div>
               <h1>
-                {line.symptom_label}: {line.asset.name}, {line.asset.site.name}
+                {line.symptom_label}: {line.asset.name}, {line.site.name}
               </h1>
             </div>
             <div className="actions">

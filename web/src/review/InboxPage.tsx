@@ -56,7 +56,7 @@ export function InboxPage() {
                     <td>
                       {row.line.symptom_label}
                       <div className="soft">
-                        {row.line.asset.name}, {row.line.asset.site.name}
+                        {row.line.asset.name}, {row.line.site.name}
                       </div>
                     </td>
                     <td>{row.line.technician_name}</td>

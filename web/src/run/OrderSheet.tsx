@@ -52,7 +52,7 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
                 {page.logged_by_name}
               </div>
               <h1>
-                {line.symptom_label}: {line.asset.name}, {line.asset.site.name}
+                {line.symptom_label}: {line.asset.name}, {line.site.name}
               </h1>
             </div>
             <div className="actions">
@@ -69,10 +69,10 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
           </div>
           <ul className="facts">
             <li>
-              Asset <b>{line.asset.id}</b>, {line.asset.model}, serial {line.asset.serial}
+              Asset <b>{line.asset.code}</b>, {line.asset.model}, serial {line.asset.serial}
             </li>
             <li>
-              District <b>{line.asset.site.district}</b>
+              District <b>{line.site.district}</b>
             </li>
             <li>
               Planned <b className="planned">{minutes(line.planned_minutes)}</b>{" "}
@@ -151,7 +151,7 @@ function PlanVisit({ page }: { page: OrderPage }) {
   const [when, setWhen] = useState(() =>
     localInput(page.line.planned_for ?? new Date(Date.now() + 3_600_000).toISOString()),
   );
-  const district = page.line.asset.site.district;
+  const district = page.line.site.district;
 
   async function plan() {
     try {

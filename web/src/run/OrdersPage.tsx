@@ -131,8 +131,8 @@ function OrderRows({ title, rows, chosen }: { title: string; rows: OrderLine[]; 
                 <Link to={`/run/${order.id}`}>{order.id}</Link>
               </td>
               <td>
-                {order.asset.name}, {order.asset.site.name}
-                <div className="soft">{order.asset.site.district}</div>
+                {order.asset.name}, {order.site.name}
+                <div className="soft">{order.site.district}</div>
               </td>
               <td>
                 {order.symptom_label}

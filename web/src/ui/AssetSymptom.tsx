@@ -1,5 +1,5 @@
 import { Select } from "@mantine/core";
-import type { Asset, Catalogue } from "../api/types";
+import type { Catalogue, PlacedAsset } from "../api/types";
 
 /** Choose the asset and what the caller sees, by typing. */
 export function AssetSymptom({
@@ -10,7 +10,7 @@ export function AssetSymptom({
   onAsset,
   onSymptom,
 }: {
-  assets: Asset[];
+  assets: PlacedAsset[];
   symptoms: Catalogue["symptoms"];
   asset: string | null;
   symptom: string | null;
@@ -30,7 +30,7 @@ export function AssetSymptom({
           group: site,
           items: assets
             .filter((a) => a.site.name === site)
-            .map((a) => ({ value: a.id, label: `${a.name}, ${site}, ${a.model}` })),
+            .map(({ asset: a }) => ({ value: a.code, label: `${a.name}, ${site}, ${a.model}` })),
         }))}
         value={asset}
         onChange={onAsset}

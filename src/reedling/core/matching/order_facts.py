@@ -7,6 +7,8 @@ from dataclasses import dataclass, field
 from datetime import date
 
 from reedling.core.guidance.decision_tables import Column
+from reedling.core.logic.conditions import Answer
+from reedling.core.register.assets import PlacedAsset
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,6 +31,56 @@ class OrderFacts:
     day: date | None = None
     meters: Mapping[str, float] = field(default_factory=dict)
     priority: str = ""
+
+
+def facts_of(
+    placed: PlacedAsset,
+    symptom: str,
+    *,
+    day: date,
+    meters: Mapping[str, float],
+    incident_type: str = "",
+    priority: str = "",
+) -> OrderFacts:
+    """What is known of an order for this asset on a day; ``meters`` give what each meter read last."""
+    asset, site = placed.asset, placed.site
+    return OrderFacts(
+        equipment=asset.equipment,
+        model=asset.model,
+        symptom=symptom,
+        incident_type=incident_type,
+        customer=site.customer,
+        tags=site.tags,
+        contract=site.contract,
+        warranty=None if asset.warranty_until is None else day <= asset.warranty_until,
+        day=day,
+        meters=meters,
+        priority=priority,
+    )
+
+
+def facts_by_name(facts: OrderFacts, placed: PlacedAsset, *, report: str = "") -> dict[str, Answer]:
+    """The same facts, and what else is recorded of the asset, by the names guidance asks for them with.
+
+    The names are those of :mod:`reedling.core.guidance.facts`. What is empty is not known and left out.
+    """
+    asset, site = placed.asset, placed.site
+    named: dict[str, Answer] = {
+        "asset.equipment": facts.equipment,
+        "asset.model": facts.model,
+        "asset.name": asset.name,
+        "asset.serial": asset.serial,
+        "site.name": site.name,
+        "site.district": site.district,
+        "site.contract": facts.contract,
+        "customer.name": facts.customer,
+        "order.symptom": facts.symptom,
+        "order.priority": facts.priority,
+        "order.report": report.strip(),
+    }
+    named |= {f"asset.{code}": value for code, value in asset.fields.items()}
+    named |= {f"meter.{code}": value for code, value in facts.meters.items()}
+    return {name: value for name, value in named.items() if value != ""}
 
 
 Fact = str | float | date | tuple[str, ...] | None

@@ -9,13 +9,13 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from reedling.core.logic.conditions import Answer
-from reedling.store.records import Asset, MeterState, Site
+from reedling.core.register.assets import Asset, MeterState, PlacedAsset, Site
 from reedling.store.tables import AssetRow, MeterReadingRow, SiteRow
 
 
 def _site(row: SiteRow) -> Site:
     return Site(
-        id=row.id,
+        code=row.id,
         name=row.name,
         district=row.district,
         east=row.east,
@@ -27,11 +27,11 @@ def _site(row: SiteRow) -> Site:
     )
 
 
-def _asset(row: AssetRow, site: SiteRow) -> Asset:
+def _asset(row: AssetRow) -> Asset:
     return Asset(
-        id=row.id,
+        code=row.id,
         name=row.name,
-        site=_site(site),
+        site=row.site_id,
         equipment=row.equipment,
         model=row.model,
         serial=row.serial,
@@ -40,8 +40,12 @@ def _asset(row: AssetRow, site: SiteRow) -> Asset:
     )
 
 
+def _placed(row: AssetRow, site: SiteRow) -> PlacedAsset:
+    return PlacedAsset(asset=_asset(row), site=_site(site))
+
+
 @dataclass(frozen=True, slots=True)
-class Places:
+class Register:
     """Repository of sites and assets."""
 
     session: Session
@@ -50,7 +54,7 @@ class Places:
         """Write a site in place of the one with this identity, or add it."""
         row = SiteRow() if replaces is None else self.session.get(SiteRow, replaces)
         assert row is not None
-        row.id, row.name, row.district = site.id, site.name, site.district
+        row.id, row.name, row.district = site.code, site.name, site.district
         row.east, row.north, row.zone = site.east, site.north, site.zone
         row.customer, row.tags, row.contract = site.customer, list(site.tags), site.contract
         self.session.add(row)
@@ -60,7 +64,7 @@ class Places:
         """Write an asset, at a site that is there, in place of the one with this identity, or add it."""
         row = AssetRow() if replaces is None else self.session.get(AssetRow, replaces)
         assert row is not None
-        row.id, row.name, row.site_id = asset.id, asset.name, asset.site.id
+        row.id, row.name, row.site_id = asset.code, asset.name, asset.site
         row.equipment, row.model, row.serial = asset.equipment, asset.model, asset.serial
         row.fields, row.warranty_until = dict(asset.fields), asset.warranty_until
         self.session.add(row)
@@ -78,27 +82,27 @@ class Places:
         """All sites, by name."""
         return tuple(_site(row) for row in self.session.scalars(select(SiteRow).order_by(SiteRow.name)))
 
-    def asset(self, asset_id: str) -> Asset | None:
-        """The asset, if there is one."""
+    def asset(self, asset_id: str) -> PlacedAsset | None:
+        """The asset with its site, if there is one."""
         row = self.session.get(AssetRow, asset_id)
         if row is None:
             return None
         site = self.session.get(SiteRow, row.site_id)
         assert site is not None
-        return _asset(row, site)
+        return _placed(row, site)
 
-    def assets(self) -> tuple[Asset, ...]:
-        """All assets, by site and name."""
+    def assets(self) -> tuple[PlacedAsset, ...]:
+        """All assets with their sites, by site and name."""
         query = select(AssetRow, SiteRow).join(SiteRow, AssetRow.site_id == SiteRow.id)
         rows = self.session.execute(query.order_by(SiteRow.name, AssetRow.name)).all()
-        return tuple(_asset(row, site) for row, site in rows)
+        return tuple(_placed(row, site) for row, site in rows)
 
-    def assets_of(self, identities: Set[str]) -> Mapping[str, Asset]:
-        """These assets, by identity."""
+    def assets_of(self, identities: Set[str]) -> Mapping[str, PlacedAsset]:
+        """These assets with their sites, by identity."""
         query = select(AssetRow, SiteRow).join(SiteRow, AssetRow.site_id == SiteRow.id)
         if len(identities) <= 500:
             query = query.where(AssetRow.id.in_(identities))
-        return {row.id: _asset(row, site) for row, site in self.session.execute(query)}
+        return {row.id: _placed(row, site) for row, site in self.session.execute(query)}
 
     def set_fields(self, asset_id: str, fields: Mapping[str, Answer]) -> None:
         """Write fields of an asset that is there; the others stay."""

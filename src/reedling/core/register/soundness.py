@@ -1,52 +1,19 @@
-"""Sites and assets as they are written, and what is plainly wrong with one."""
+"""What is plainly wrong with a site or an asset as it is written."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from collections.abc import Set as AbstractSet
-from dataclasses import dataclass, field
-from datetime import date
 from math import isfinite
-from typing import Literal
 from zoneinfo import available_timezones
 
 from reedling.core.guidance.catalogue import Catalogue, EquipmentTree
 from reedling.core.logic.conditions import Answer
+from reedling.core.register.assets import Asset, Site
 from reedling.errors import Problem
 
-RegisterName = Literal["sites", "assets"]
 
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class SiteEntry:
-    """A site as it is written; without a zone it takes that of most sites."""
-
-    code: str = ""
-    name: str = ""
-    district: str = ""
-    customer: str = ""
-    contract: str | None = None
-    tags: tuple[str, ...] = ()
-    east: float = 0.0
-    north: float = 0.0
-    zone: str = ""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class AssetEntry:
-    """An asset as it is written; ``site`` is the code of one that is there."""
-
-    code: str = ""
-    name: str = ""
-    site: str = ""
-    equipment: str = ""
-    model: str | None = None
-    serial: str = ""
-    warranty_until: date | None = None
-    fields: Mapping[str, Answer] = field(default_factory=dict)
-
-
-def site_problems(site: SiteEntry, others: AbstractSet[str], lists: Catalogue) -> Iterator[Problem]:
+def site_problems(site: Site, others: AbstractSet[str], lists: Catalogue) -> Iterator[Problem]:
     """Every problem of a site; ``others`` are the codes of the other sites. Paths are its keys."""
     yield from _code(site.code, others)
     for key in ("name", "district"):
@@ -64,7 +31,7 @@ def site_problems(site: SiteEntry, others: AbstractSet[str], lists: Catalogue) -
 
 
 def asset_problems(
-    asset: AssetEntry, others: AbstractSet[str], sites: AbstractSet[str], lists: Catalogue
+    asset: Asset, others: AbstractSet[str], sites: AbstractSet[str], lists: Catalogue
 ) -> Iterator[Problem]:
     """Every problem of an asset; ``others`` are the codes of the other assets, ``sites`` those of all sites.
 

@@ -1,0 +1,35 @@
+"""Finished jobs as lists and figures ask for them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WantedJobs:
+    """Which finished jobs are asked about: those that meet all that is given.
+
+    ``issued_with`` are documents and a revision of theirs, one of which the job was issued with;
+    ``step`` is a document and a step that the job wanted; ``unread`` are those nobody has read.
+    """
+
+    incident_type: str | None = None
+    issued_with: tuple[tuple[str, ...], str] | None = None
+    step: tuple[str, str] | None = None
+    unread: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobLine:
+    """A finished job as lists show it."""
+
+    order: str
+    finished_at: datetime
+    n_visits: int
+    working_visits: int
+    minutes_on_site: float | None
+    n_departures: int
+    n_findings: int
+    fixed: bool
+    doubtful_finish: bool

@@ -1,0 +1,1 @@
+"""Orders, and what devices are told of what they sent."""

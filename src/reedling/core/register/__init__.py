@@ -1,0 +1,1 @@
+"""Where assets stand, and what is known of them."""
