@@ -24,7 +24,7 @@ from uuid import uuid4
 import httpx2 as httpx
 
 from reedling.app import DEMO_PASSWORD
-from reedling.services.backups import diagnose
+from reedling.services.actions.backups import diagnose
 from reedling.standins.field import play_demo
 from reedling.store.folder import DataFolder
 from reedling.wiring import open_context

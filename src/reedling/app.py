@@ -45,8 +45,8 @@ from reedling.api.front_door import FrontDoor
 from reedling.api.guarded import SMALL_BODY, GuardedRoute
 from reedling.api.observing import Metrics, ObservedRequests
 from reedling.errors import NotAllowed
+from reedling.services.actions.sessions import SignInLimits
 from reedling.services.context import Context
-from reedling.services.sign_in import SignInLimits
 from reedling.standins import routes as standins
 from reedling.wiring import Settings
 

@@ -21,13 +21,15 @@ from reedling.exchange.json_text import read_json
 from reedling.exchange.library_pack import generate_pack, pack_schema, parse_pack
 from reedling.exchange.pack_folder import read_pack, write_pack
 from reedling.exchange.sarif import generate_sarif
-from reedling.services import people
-from reedling.services.backups import back_up, diagnose, restore
-from reedling.services.check_library import check_library
-from reedling.services.exchange_library import export_library, import_library
-from reedling.services.match_library import match_in_library, read_facts, ready_library
-from reedling.services.sign_in import add_person, end_all_sessions
-from reedling.services.summaries import recount
+from reedling.services.actions import people as people_actions
+from reedling.services.actions.backups import back_up, diagnose, restore
+from reedling.services.actions.library import import_library
+from reedling.services.actions.sessions import add_person, end_all_sessions
+from reedling.services.actions.summaries import recount
+from reedling.services.views import people as people_views
+from reedling.services.views.library import export_library
+from reedling.services.views.pack_checks import check_library
+from reedling.services.views.pack_matching import match_in_library, read_facts, ready_library
 from reedling.standins.field import play_demo
 from reedling.store.folder import DataFolder
 from reedling.store.sqlite import open_engine
@@ -270,7 +272,7 @@ cli.add_typer(people_cli, name="people")
 @people_cli.command("list")
 def list_people(data: DataDir = Path("data")) -> None:
     """List everybody."""
-    for line in people.people_page(open_context(data)):
+    for line in people_views.people_page(open_context(data)):
         p = line.person
         marks = ["administrator"] * p.administrator + ["removed"] * (p.removed_at is not None)
         marks += [f"invited until {line.invited_until:%d %b %Y}"] if line.invited_until else []
@@ -287,8 +289,10 @@ def invite_person(
     data: DataDir = Path("data"),
 ) -> None:
     """Add somebody, and print the link with which they choose a password."""
-    facts = people.PersonFacts(name=name, role=_role(role), district=district, administrator=administrator)
-    _tell_invitation(people.invite(open_context(data), None, username, facts))
+    facts = people_actions.PersonFacts(
+        name=name, role=_role(role), district=district, administrator=administrator
+    )
+    _tell_invitation(people_actions.invite(open_context(data), None, username, facts))
 
 
 @people_cli.command("change")
@@ -301,38 +305,40 @@ def change_person_command(
 ) -> None:
     """Change somebody's role or district, or make them an administrator."""
     context = open_context(data)
-    held = next((x.person for x in people.people_page(context) if x.person.id == username), None)
+    held = next((x.person for x in people_views.people_page(context) if x.person.id == username), None)
     if held is None:
         raise NotFound("people.unknown", f"there is nobody called {username}.")
-    facts = people.PersonFacts(
+    facts = people_actions.PersonFacts(
         name=held.name,
         role=_role(role) if role else held.role,
         district=held.district if district is None else district,
         administrator=held.administrator if administrator is None else administrator,
     )
-    people.change_person(context, None, username, facts)
+    people_actions.change_person(context, None, username, facts)
     typer.echo(f"{held.name} is changed.")
 
 
 @people_cli.command("reset")
 def reset_person(username: str, data: DataDir = Path("data")) -> None:
     """Take somebody's password away, end their sign-ins, and print the link to choose another."""
-    _tell_invitation(people.reset_password(open_context(data), None, username))
+    _tell_invitation(people_actions.reset_password(open_context(data), None, username))
 
 
 @people_cli.command("end-sessions")
 def end_sessions_command(username: str, data: DataDir = Path("data")) -> None:
     """End somebody's sign-ins on every device."""
-    typer.echo(f"{people.end_sessions(open_context(data), None, username)} sign-ins ended.")
+    typer.echo(f"{people_actions.end_sessions(open_context(data), None, username)} sign-ins ended.")
 
 
 @people_cli.command("remove")
 def remove_person_command(username: str, data: DataDir = Path("data")) -> None:
     """Let somebody in no longer; what they did keeps their name."""
-    typer.echo(f"{people.remove_person(open_context(data), None, username).name} can no longer sign in.")
+    typer.echo(
+        f"{people_actions.remove_person(open_context(data), None, username).name} can no longer sign in."
+    )
 
 
-def _tell_invitation(invitation: people.Invitation) -> None:
+def _tell_invitation(invitation: people_actions.Invitation) -> None:
     settings = read_settings()
     address = settings.address or f"http://{settings.host}:{settings.port}"
     typer.echo(f"{address}/invitation/{invitation.token}")

@@ -12,8 +12,8 @@ from typing import Literal
 
 from reedling import __version__
 from reedling.errors import InvalidInput
+from reedling.services.actions.summaries import bring_up_to_date
 from reedling.services.context import Context
-from reedling.services.summaries import bring_up_to_date
 from reedling.store.folder import DATABASE, DataFolder
 from reedling.store.migrate import is_empty, migrate, pending
 from reedling.store.sqlite import copy_database, open_engine

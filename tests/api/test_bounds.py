@@ -232,7 +232,7 @@ def _answers(unit: Any, order: str) -> Iterator[str]:
 
 def test_every_page_of_an_empty_installation_opens(tmp_path: Any) -> None:
     from reedling.core.people import Person
-    from reedling.services.sign_in import add_person
+    from reedling.services.actions.sessions import add_person
 
     context = open_context(tmp_path)
     add_person(

@@ -122,7 +122,7 @@ def test_an_error_nobody_foresaw_is_logged_once_without_secrets(
     def broken(*_: Any, **__: Any) -> None:
         raise RuntimeError("a wheel came off")
 
-    monkeypatch.setattr("reedling.services.read_guidance.plan_document", broken)
+    monkeypatch.setattr("reedling.services.views.documents.plan_document", broken)
     with structlog.testing.capture_logs() as lines:
         answer = ines.get("/api/documents/WP-001/plan")
     assert (answer.status_code, answer.json()["code"]) == (500, "server.unexpected")

@@ -17,7 +17,7 @@ from fastapi import FastAPI
 from playwright.sync_api import Browser, ConsoleMessage, Page, expect
 
 from reedling.app import create_app
-from reedling.services.sign_in import hash_password
+from reedling.services.shared.passwords import hash_password
 from reedling.wiring import open_context, read_settings
 
 ROOT = Path(__file__).parents[2]

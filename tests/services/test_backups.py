@@ -13,10 +13,10 @@ from sqlalchemy import text
 
 from reedling.core.runsheet.events import FieldEvent, NoteWritten
 from reedling.errors import Conflict, InvalidInput, NotFound
-from reedling.services.backups import back_up, diagnose, restore
+from reedling.services.actions.backups import back_up, diagnose, restore
+from reedling.services.actions.submissions import submit_events
 from reedling.services.context import Context
-from reedling.services.read_orders import own_orders
-from reedling.services.submit_events import submit_events
+from reedling.services.views.orders import own_orders
 from reedling.store.folder import DATABASE, DataFolder
 from reedling.store.texts import mend_texts
 from reedling.wiring import open_context

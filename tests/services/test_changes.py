@@ -10,13 +10,16 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from reedling.errors import Conflict, NotFound
+from reedling.services.actions.catalogue import put_entry, put_sheet, remove_entry
+from reedling.services.actions.documents import create_document
+from reedling.services.actions.drafts import discard_draft
+from reedling.services.actions.orders import cancel_order, log_order, plan_visit
+from reedling.services.actions.register import remove_register_entry, write_register_entry
+from reedling.services.actions.undo import undo_change
 from reedling.services.context import Context
-from reedling.services.edit_catalogue import list_page, put_entry, put_sheet, remove_entry
-from reedling.services.edit_register import register_page, remove_register_entry, write_register_entry
-from reedling.services.read_changes import changes_of, changes_of_list
-from reedling.services.take_orders import OrderToMatch, cancel_order, log_order, plan_visit
-from reedling.services.undo_changes import undo_change
-from reedling.services.write_drafts import create_document, discard_draft
+from reedling.services.shared.matched import OrderToMatch
+from reedling.services.views.changes import changes_of, changes_of_list
+from reedling.services.views.lists import list_page, register_page
 from tests.conftest import INES, MAREK, PIA, RAKE
 from tests.services.test_sites_and_assets import SITE
 
@@ -87,7 +90,7 @@ def test_planning_cancelling_and_drafts_thrown_away_leave_a_trace(context: Conte
     ]
     assert ("technician", "runa", "teo") in [(f.field, f.before, f.after) for f in acts[1].fields]
     form = create_document(context, INES, "form", "Odd one")
-    from reedling.services.read_guidance import plan_document
+    from reedling.services.views.documents import plan_document
 
     discard_draft(context, PIA, form, plan_document(context, form).etag)
     (gone,) = changes_of(context, "draft").changes

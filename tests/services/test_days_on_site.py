@@ -8,10 +8,11 @@ from datetime import UTC, date, datetime
 import pytest
 
 from reedling.core.register.assets import day_on_site
+from reedling.services.actions.documents import create_incident_type
+from reedling.services.actions.orders import log_order
 from reedling.services.context import Context
-from reedling.services.match_guidance import facts_of_orders
-from reedling.services.take_orders import OrderToMatch, log_order
-from reedling.services.write_drafts import create_incident_type
+from reedling.services.shared.guidance_in_force import facts_of_orders
+from reedling.services.shared.matched import OrderToMatch
 from tests.conftest import INES, LODE, MAREK, RAKE, FakeClock
 
 

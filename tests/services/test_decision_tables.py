@@ -15,26 +15,26 @@ from reedling.core.guidance.questions import Tick
 from reedling.core.matching.table_editing import AddColumn, AddRow, SetTexts
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.exchange.content import dump_value
-from reedling.services.change_orders import change_order
+from reedling.services.actions.catalogue import put_entry, remove_entry
+from reedling.services.actions.documents import begin_draft, create_document, create_incident_type
+from reedling.services.actions.drafts import discard_draft, edit_table_draft, patch_draft
+from reedling.services.actions.orders import log_order, plan_visit
+from reedling.services.actions.orders_by_hand import change_order
+from reedling.services.actions.releases import release, send_for_review, withdraw
 from reedling.services.context import Context
-from reedling.services.edit_catalogue import list_page, put_entry, remove_entry
-from reedling.services.list_pages import Used
-from reedling.services.patches import Patch
-from reedling.services.read_crew import cover_page
-from reedling.services.read_guidance import compare_revisions, incident_type_page, plan_document
-from reedling.services.read_kits import kit_page
-from reedling.services.read_matching import coverage, map_cell, table_document, tables, who_would_notice
-from reedling.services.read_orders import order_page
-from reedling.services.release_revisions import release, send_for_review, withdraw
-from reedling.services.take_orders import OrderToMatch, log_order, plan_visit, try_again, try_order
-from reedling.services.write_drafts import (
-    begin_draft,
-    create_document,
-    create_incident_type,
-    discard_draft,
-    edit_table_draft,
-    patch_draft,
-)
+from reedling.services.shared.lists import Used
+from reedling.services.shared.matched import OrderToMatch
+from reedling.services.shared.patches import Patch
+from reedling.services.views.comparisons import compare_revisions
+from reedling.services.views.coverage import coverage, map_cell, who_would_notice
+from reedling.services.views.crew import cover_page
+from reedling.services.views.documents import plan_document
+from reedling.services.views.kits import kit_page
+from reedling.services.views.lists import list_page
+from reedling.services.views.orders import order_page
+from reedling.services.views.shelf import incident_type_page
+from reedling.services.views.tables import table_document, tables
+from reedling.services.views.trials import try_again, try_order
 from tests.conftest import INES, MAREK, NOON, ODA, PIA, FakeClock
 from tests.lists import LISTS
 
@@ -465,7 +465,7 @@ def test_a_step_planned_visit_still_takes_changes_by_hand_but_begun_work_does_no
     plan_visit(context, MAREK, order, "runa", NOON)
     change_order(context, MAREK, order, "removed", plans[1], "Not needed.")
     from reedling.core.runsheet.events import HeadedOut
-    from reedling.services.submit_events import submit_events
+    from reedling.services.actions.submissions import submit_events
     from tests.conftest import RUNA
 
     submission = "7f0f4a3e-5a0e-4a5e-9d53-5b1f6c6f0001"

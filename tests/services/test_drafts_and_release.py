@@ -10,17 +10,14 @@ from reedling.core.guidance.editing import AddStep, RemoveStep
 from reedling.core.guidance.plans import Plan
 from reedling.errors import Conflict, InvalidInput, NotAllowed, ReedlingError
 from reedling.exchange.content import dump_value
+from reedling.services.actions.documents import begin_draft, create_incident_type
+from reedling.services.actions.drafts import discard_draft, edit_draft, patch_draft
+from reedling.services.actions.releases import give_back, release, send_for_review
 from reedling.services.context import Context
-from reedling.services.read_guidance import compare_revisions, incident_type_page, plan_document
-from reedling.services.release_revisions import give_back, release, send_for_review
-from reedling.services.write_drafts import (
-    begin_draft,
-    create_incident_type,
-    discard_draft,
-    draft_history,
-    edit_draft,
-    patch_draft,
-)
+from reedling.services.views.comparisons import compare_revisions
+from reedling.services.views.documents import plan_document
+from reedling.services.views.history import draft_history
+from reedling.services.views.shelf import incident_type_page
 from tests.conftest import INES, ODA, PIA
 from tests.plans import rake_plan
 

@@ -16,12 +16,16 @@ from reedling.core.logic.conditions import AllOf, Comparison
 from reedling.demo.loader import demo_pack
 from reedling.errors import InvalidInput
 from reedling.exchange.library_pack import LibraryPack, generate_pack, parse_pack
-from reedling.services.check_library import check_library
+from reedling.services.actions.documents import begin_draft, create_incident_type
+from reedling.services.actions.drafts import edit_draft
+from reedling.services.actions.illustrations import keep_illustration
+from reedling.services.actions.library import ImportReport, import_library
 from reedling.services.context import Context
-from reedling.services.exchange_library import ImportReport, export_library, import_library
-from reedling.services.keep_illustrations import illustration_data, keep_illustration
-from reedling.services.read_guidance import plan_document, shelf
-from reedling.services.write_drafts import begin_draft, create_incident_type, edit_draft
+from reedling.services.views.documents import plan_document
+from reedling.services.views.library import export_library
+from reedling.services.views.pack_checks import check_library
+from reedling.services.views.pictures import illustration_data
+from reedling.services.views.shelf import shelf
 from reedling.wiring import open_context
 from tests.conftest import INES
 

@@ -25,22 +25,21 @@ from reedling.core.runsheet.events import (
     StepDone,
 )
 from reedling.errors import Conflict, InvalidInput, NotFound, ReedlingError
+from reedling.services.actions.documents import begin_draft
+from reedling.services.actions.drafts import patch_draft
+from reedling.services.actions.orders import cancel_order, log_order, plan_visit
+from reedling.services.actions.pictures import keep_picture
+from reedling.services.actions.releases import release, send_for_review
+from reedling.services.actions.reviews import mark_reviewed
+from reedling.services.actions.submissions import submit_events
 from reedling.services.context import Context
-from reedling.services.keep_pictures import keep_picture, picture_data
-from reedling.services.read_guidance import plan_document
-from reedling.services.read_orders import order_page, own_orders
-from reedling.services.release_revisions import release, send_for_review
-from reedling.services.review_work import (
-    completion,
-    evidence,
-    evidence_csv,
-    inbox,
-    jobs_behind,
-    mark_reviewed,
-)
-from reedling.services.submit_events import submit_events
-from reedling.services.take_orders import OrderToMatch, cancel_order, log_order, plan_visit, try_order
-from reedling.services.write_drafts import begin_draft, patch_draft
+from reedling.services.shared.matched import OrderToMatch
+from reedling.services.views.completions import completion, inbox
+from reedling.services.views.documents import plan_document
+from reedling.services.views.evidence import evidence, evidence_csv, jobs_behind
+from reedling.services.views.orders import order_page, own_orders
+from reedling.services.views.pictures import picture_data
+from reedling.services.views.trials import try_order
 from tests.conftest import INES, MAREK, ODA, RUNA, TEO, FakeClock
 from tests.services.test_drafts_and_release import incident, released, set_text
 

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from reedling.services.patches import patch_between
+from reedling.services.shared.patches import patch_between
 
 LEAF = st.none() | st.booleans() | st.integers(-3, 3) | st.text("ab~/", max_size=3)
 ROW = st.dictionaries(st.sampled_from(["id", "a/b", "x~y"]), LEAF | st.lists(LEAF, max_size=2), max_size=3)

@@ -11,31 +11,35 @@ import pytest
 from reedling.app import DEMO_PASSWORD
 from reedling.core.people import Person
 from reedling.errors import Conflict, InvalidInput, NotAllowed, NotSignedIn, TooMany
-from reedling.services.context import Context
-from reedling.services.people import (
+from reedling.services.actions import sessions
+from reedling.services.actions.documents import copy_document
+from reedling.services.actions.drafts import edit_draft, patch_draft
+from reedling.services.actions.orders import log_order, plan_visit
+from reedling.services.actions.people import (
     PersonFacts,
     change_person,
     end_sessions,
     invite,
     let_in_again,
-    people_page,
     remove_person,
     reset_password,
 )
-from reedling.services.read_changes import changes_of
-from reedling.services.read_guidance import incident_type_page, plan_document
-from reedling.services.release_revisions import release, send_for_review
-from reedling.services.sign_in import (
+from reedling.services.actions.releases import release, send_for_review
+from reedling.services.actions.sessions import (
     SignInLimits,
     accept_invitation,
     add_person,
     change_password,
-    check_password,
     sign_in,
-    who_is,
 )
-from reedling.services.take_orders import OrderToMatch, log_order, plan_visit
-from reedling.services.write_drafts import copy_document, edit_draft, patch_draft
+from reedling.services.context import Context
+from reedling.services.shared import passwords
+from reedling.services.shared.matched import OrderToMatch
+from reedling.services.shared.passwords import check_password
+from reedling.services.views.changes import changes_of
+from reedling.services.views.documents import plan_document
+from reedling.services.views.people import people_page, who_is
+from reedling.services.views.shelf import incident_type_page
 from reedling.wiring import open_context
 from tests.conftest import INES, MAREK, ODA, PIA, FakeClock
 from tests.plans import rake_plan
@@ -213,16 +217,14 @@ def test_passwords_are_hashed_while_nobody_waits_for_the_database(
     context: Context, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     add_person(context, ANN, GOOD)
-    from reedling.services import sign_in as module
-
     held: list[bool] = []
-    fits = module._fits
+    fits = passwords.fits
 
     def looked(password: str, hashed: str) -> bool:
         held.append(context.store.turn.locked())
         return fits(password, hashed)
 
-    monkeypatch.setattr(module, "_fits", looked)
+    monkeypatch.setattr(sessions, "fits", looked)
     sign_in(context, "ann", GOOD)
     with pytest.raises(NotSignedIn):
         sign_in(context, "nobody", GOOD)
@@ -238,7 +240,7 @@ def test_the_demo_s_password_opens_nothing_outside_the_demo(demo_dir: Path) -> N
 
 def test_ones_own_work_is_not_approved_through_a_copy(context: Context, released: str) -> None:
     """Oda writes in a draft; Ines copies it; Oda may not release the copy, and Pia's copy of that neither."""
-    from reedling.services.write_drafts import begin_draft
+    from reedling.services.actions.documents import begin_draft
 
     begin_draft(context, ODA, "WP-001")
     patch = [{"op": "replace", "path": "/summary", "value": "Oda's own words"}]
@@ -253,7 +255,7 @@ def test_ones_own_work_is_not_approved_through_a_copy(context: Context, released
 
 def test_ones_own_steps_copied_by_another_are_not_approved_either(context: Context, released: str) -> None:
     from reedling.core.guidance.editing import CopySteps
-    from reedling.services.write_drafts import begin_draft, create_document
+    from reedling.services.actions.documents import begin_draft, create_document
 
     begin_draft(context, ODA, "WP-001")
     patch = [{"op": "replace", "path": "/steps/0/text", "value": "Lock as Oda says"}]

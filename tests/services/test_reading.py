@@ -10,18 +10,21 @@ import pytest
 from reedling.core.runsheet.lines import always_minutes
 from reedling.errors import InvalidInput, NotFound
 from reedling.exchange.content import dump_value
-from reedling.services.check_library import check_library
+from reedling.services.actions.documents import create_incident_type
+from reedling.services.actions.drafts import patch_draft
+from reedling.services.actions.orders import log_order, plan_visit
+from reedling.services.actions.releases import release, send_for_review
+from reedling.services.actions.submissions import submit_events
 from reedling.services.context import Context
-from reedling.services.count_waiting import count_waiting
-from reedling.services.exchange_library import export_library
-from reedling.services.find_anything import find_anything
-from reedling.services.preview_plan import preview, preview_tours
-from reedling.services.read_guidance import incident_type_page, plan_document, shelf
-from reedling.services.read_orders import orders_page, own_orders, technicians
-from reedling.services.release_revisions import release, send_for_review
-from reedling.services.submit_events import submit_events
-from reedling.services.take_orders import OrderToMatch, log_order, plan_visit
-from reedling.services.write_drafts import create_incident_type, patch_draft
+from reedling.services.shared.matched import OrderToMatch
+from reedling.services.views.documents import plan_document
+from reedling.services.views.library import export_library
+from reedling.services.views.orders import orders_page, own_orders, technicians
+from reedling.services.views.pack_checks import check_library
+from reedling.services.views.previews import preview, preview_tours
+from reedling.services.views.search import find_anything
+from reedling.services.views.shelf import incident_type_page, shelf
+from reedling.services.views.waiting import count_waiting
 from tests.conftest import INES, MAREK, NOON, ODA, RUNA, TEO, FakeClock
 from tests.plans import rake_plan, sheet_of
 from tests.services.test_drafts_and_release import incident, released

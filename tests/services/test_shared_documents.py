@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import date, timedelta
 
@@ -17,35 +18,23 @@ from reedling.core.guidance.questions import Computed, MeterReading, Reading
 from reedling.core.runsheet.events import Answered, Arrived, Coded, FieldEvent, HeadedOut, LeftSite, StepDone
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.exchange.content import dump_value
+from reedling.services.actions.comments import comment, settle
+from reedling.services.actions.documents import add_plan, begin_draft, copy_document, create_document
+from reedling.services.actions.drafts import discard_draft, edit_draft, patch_draft
+from reedling.services.actions.illustrations import keep_illustration
+from reedling.services.actions.orders import log_order, plan_visit
+from reedling.services.actions.releases import give_back, release, send_for_review, withdraw
+from reedling.services.actions.submissions import submit_events
 from reedling.services.context import Context
-from reedling.services.discuss_revisions import acts, comment, comments, settle
-from reedling.services.keep_illustrations import illustration_data, illustrations, keep_illustration
-from reedling.services.read_guidance import (
-    find_in_document,
-    incident_type_page,
-    plan_document,
-    shared_documents,
-)
-from reedling.services.read_orders import order_page
-from reedling.services.release_revisions import (
-    bring_into_force,
-    effect_of_release,
-    give_back,
-    release,
-    send_for_review,
-    withdraw,
-)
-from reedling.services.submit_events import submit_events
-from reedling.services.take_orders import OrderToMatch, log_order, plan_visit, try_order
-from reedling.services.write_drafts import (
-    add_plan,
-    begin_draft,
-    copy_document,
-    create_document,
-    discard_draft,
-    edit_draft,
-    patch_draft,
-)
+from reedling.services.shared.matched import OrderToMatch
+from reedling.services.views.documents import find_in_document, plan_document
+from reedling.services.views.history import acts, comments
+from reedling.services.views.orders import order_page
+from reedling.services.views.pictures import illustration_data, illustrations
+from reedling.services.views.releases import effect_of_release
+from reedling.services.views.shelf import incident_type_page, shared_documents
+from reedling.services.views.trials import try_order
+from reedling.services.views.waiting import count_waiting
 from tests.conftest import INES, MAREK, ODA, PIA, RUNA, FakeClock
 from tests.lists import LISTS
 from tests.services.test_drafts_and_release import incident, released
@@ -202,7 +191,6 @@ def test_a_release_for_a_day_to_come_takes_effect_on_that_day(
     release(context, ODA, incident, date(2026, 6, 3))
     view = plan_document(context, "WP-001")
     assert (view.state, view.in_force, view.history[-1].effective_on) == ("In review", "A", date(2026, 6, 3))
-    assert bring_into_force(context) == ()
     assert (
         try_order(context, OrderToMatch(asset="AS-1", symptom="stalls")).runsheet.sources[0].revision == "A"
     )
@@ -215,6 +203,29 @@ def test_a_release_for_a_day_to_come_takes_effect_on_that_day(
     assert acts(context, "WP-001")[0].act == "took effect"
 
 
+@pytest.mark.parametrize(
+    "states",
+    [
+        lambda context, _: [plan_document(context, "WP-001").state],
+        lambda context, incident: [p.state for p in incident_type_page(context, incident).plans],
+        lambda context, _: [r.link.state for r in shared_documents(context) if r.link.document == "WP-001"],
+        lambda context, _: ["In review" if count_waiting(context).author else "Released"],
+    ],
+    ids=["the plan", "its incident type", "the list of plans", "what waits"],
+)
+def test_no_screen_shows_in_review_once_the_day_has_come(
+    context: Context,
+    incident: str,
+    clock: FakeClock,
+    states: Callable[[Context, str], list[str]],
+) -> None:
+    send_for_review(context, INES, incident, "")
+    release(context, ODA, incident, date(2026, 6, 3))
+    assert set(states(context, incident)) == {"In review"}
+    clock.forward(days=2)
+    assert set(states(context, incident)) == {"Released"}
+
+
 def test_what_was_approved_for_a_day_can_still_be_given_back(
     context: Context, incident: str, clock: FakeClock
 ) -> None:
@@ -222,7 +233,6 @@ def test_what_was_approved_for_a_day_can_still_be_given_back(
     release(context, ODA, incident, date(2026, 6, 9))
     give_back(context, ODA, incident, "Not yet")
     clock.forward(days=20)
-    assert bring_into_force(context) == ()
     assert plan_document(context, "WP-001").state == "Draft"
 
 

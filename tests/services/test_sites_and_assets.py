@@ -14,20 +14,22 @@ from reedling.core.runsheet.job import Job, job_progress
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.exchange.content import dump_value
 from reedling.exchange.list_sheets import write_sheet
-from reedling.services.change_orders import change_order
-from reedling.services.context import Context
-from reedling.services.edit_catalogue import list_page, put_entry, put_sheet, remove_entry
-from reedling.services.edit_register import (
-    register_page,
+from reedling.services.actions.catalogue import put_entry, put_sheet, remove_entry
+from reedling.services.actions.documents import create_document
+from reedling.services.actions.drafts import patch_draft
+from reedling.services.actions.orders import log_order
+from reedling.services.actions.orders_by_hand import change_order
+from reedling.services.actions.register import (
     remove_register_entry,
     write_register_entry,
     write_register_sheet,
 )
-from reedling.services.list_pages import ListPage, Used
-from reedling.services.read_guidance import plan_document
-from reedling.services.release_revisions import release, send_for_review
-from reedling.services.take_orders import OrderToMatch, log_order
-from reedling.services.write_drafts import create_document, patch_draft
+from reedling.services.actions.releases import release, send_for_review
+from reedling.services.context import Context
+from reedling.services.shared.lists import ListPage, Used
+from reedling.services.shared.matched import OrderToMatch
+from reedling.services.views.documents import plan_document
+from reedling.services.views.lists import list_page, register_page
 from tests.conftest import INES, LODE, MAREK, ODA, RAKE
 
 SITE = {"code": "lock", "name": "Lock", "district": "North", "tags": ["tidal", "unlit", "tidal"]}

@@ -15,15 +15,19 @@ from sqlalchemy import text
 from reedling.core.evidence.jobs import WantedJobs
 from reedling.core.evidence.outcomes import OrderOutcome, settled_by
 from reedling.core.evidence.steps import step_evidence, step_records
+from reedling.core.guidance.catalogue import relation_of
 from reedling.core.runsheet.job import replay
 from reedling.core.statistics.summaries import spread
+from reedling.services.actions.catalogue import put_entry
+from reedling.services.actions.orders import cancel_order, log_order, plan_visit
+from reedling.services.actions.reviews import mark_reviewed
+from reedling.services.actions.submissions import submit_events
+from reedling.services.actions.summaries import recount
 from reedling.services.context import Context
-from reedling.services.edit_catalogue import list_page, put_entry
-from reedling.services.review_work import compare_outcomes, evidence, inbox, jobs_behind, mark_reviewed
-from reedling.services.submit_events import submit_events
-from reedling.services.summaries import recount
-from reedling.services.symptoms import relation_of
-from reedling.services.take_orders import OrderToMatch, cancel_order, log_order, plan_visit
+from reedling.services.shared.matched import OrderToMatch
+from reedling.services.views.completions import inbox
+from reedling.services.views.evidence import compare_outcomes, evidence, jobs_behind
+from reedling.services.views.lists import list_page
 from reedling.store.unit import Unit
 from reedling.wiring import open_context
 from tests.conftest import INES, MAREK, RUNA, FakeClock

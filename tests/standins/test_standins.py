@@ -12,8 +12,9 @@ from PIL import Image
 from reedling.core.evidence.departures import departures
 from reedling.core.runsheet.job import job_progress, job_state, replay
 from reedling.services.context import Context
-from reedling.services.read_guidance import shelf
-from reedling.services.review_work import JobDot, compare_outcomes, evidence, inbox, jobs_behind
+from reedling.services.views.completions import inbox
+from reedling.services.views.evidence import JobDot, compare_outcomes, evidence, jobs_behind
+from reedling.services.views.shelf import shelf
 from reedling.standins.camera import HEIGHT, WIDTH, take_picture
 from reedling.standins.field import N_PAST
 from reedling.standins.field_truth import KINDS

@@ -11,8 +11,9 @@ import pytest
 from reedling.core.people import Person
 from reedling.core.register.assets import PlacedAsset
 from reedling.errors import NotSignedIn
+from reedling.services.actions.sessions import add_person, sign_in, sign_out
 from reedling.services.context import Context
-from reedling.services.sign_in import add_person, offered_people, sign_in, sign_out, who_is
+from reedling.services.views.people import offered_people, who_is
 from tests.conftest import INES, LODE, RAKE, FakeClock
 from tests.lists import LISTS
 

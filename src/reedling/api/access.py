@@ -10,7 +10,7 @@ from fastapi import Depends, Request
 from reedling.core.people import ROLES, Person, Role
 from reedling.errors import NotAllowed
 from reedling.services.context import Context
-from reedling.services.sign_in import who_is
+from reedling.services.views.people import who_is
 
 COOKIE = "reedling_session"
 

@@ -17,11 +17,17 @@ from reedling.core.guidance.editing import PlanEdit
 from reedling.core.guidance.question_editing import TextPlace
 from reedling.core.logic.conditions import OPERATORS, Answer, Operator
 from reedling.errors import InvalidInput
-from reedling.services import read_guidance, write_drafts
-from reedling.services.document_views import PlanView
-from reedling.services.preview_plan import preview, preview_tours, witness_answers
-from reedling.services.run_views import RunView
-from reedling.services.write_drafts import SavedEdit
+from reedling.services.actions import documents as documents_actions
+from reedling.services.actions import drafts as drafts_actions
+from reedling.services.actions.drafts import SavedEdit
+from reedling.services.views import comparisons as comparisons_views
+from reedling.services.views import documents as documents_views
+from reedling.services.views import history as history_views
+from reedling.services.views import lists as lists_views
+from reedling.services.views import shelf as shelf_views
+from reedling.services.views.documents import PlanView
+from reedling.services.views.previews import preview, preview_tours, witness_answers
+from reedling.services.views.runs import RunView
 
 router = guarded_router("/api", "author")
 
@@ -103,7 +109,7 @@ class OperatorChoice(BaseModel):
 @router.get("/catalogue")
 def catalogue(_person: OfficePerson, context: Ctx) -> Catalogue:
     """The lists that guidance refers to by code."""
-    return read_guidance.catalogue(context)
+    return lists_views.catalogue(context)
 
 
 @router.get("/operators")
@@ -122,27 +128,27 @@ def operators(_person: Writer) -> list[OperatorChoice]:
 
 
 @router.get("/incident-types")
-def shelf(_person: OfficePerson, context: Ctx) -> list[read_guidance.ShelfRow]:
+def shelf(_person: OfficePerson, context: Ctx) -> list[shelf_views.ShelfRow]:
     """Every incident type, grouped by equipment."""
-    return list(read_guidance.shelf(context))
+    return list(shelf_views.shelf(context))
 
 
 @router.post("/incident-types", status_code=201)
 def create(new: NewIncidentType, person: Writer, context: Ctx) -> Identity:
     """Begin an incident type with an empty work plan."""
-    return Identity(id=write_drafts.create_incident_type(context, person, new.title, new.equipment))
+    return Identity(id=documents_actions.create_incident_type(context, person, new.title, new.equipment))
 
 
 @router.get("/incident-types/{document}")
-def page(document: str, _person: OfficePerson, context: Ctx) -> read_guidance.IncidentTypePage:
+def page(document: str, _person: OfficePerson, context: Ctx) -> shelf_views.IncidentTypePage:
     """The page of an incident type."""
-    return read_guidance.incident_type_page(context, document)
+    return shelf_views.incident_type_page(context, document)
 
 
 @router.post("/incident-types/{document}/plans", status_code=201)
 def add_plan(document: str, body: PlanToUse, person: Writer, context: Ctx) -> Identity:
     """Let the incident type use one more plan; gives the plan."""
-    return Identity(id=write_drafts.add_plan(context, person, document, body.plan, body.title))
+    return Identity(id=documents_actions.add_plan(context, person, document, body.plan, body.title))
 
 
 @router.get("/documents/{document}/find")
@@ -154,13 +160,13 @@ def find_words(
     match_case: bool = False,
 ) -> list[TextPlace]:
     """Where the document has these words."""
-    return list(read_guidance.find_in_document(context, document, words, match_case))
+    return list(documents_views.find_in_document(context, document, words, match_case))
 
 
 @router.get("/documents/{document}/plan")
 def plan(document: str, response: Response, _person: OfficePerson, context: Ctx) -> PlanView:
     """A plan, form or standard step at the revision to work on, with its etag."""
-    view = read_guidance.plan_document(context, document)
+    view = documents_views.plan_document(context, document)
     response.headers["ETag"] = view.etag
     return view
 
@@ -168,7 +174,7 @@ def plan(document: str, response: Response, _person: OfficePerson, context: Ctx)
 @router.post("/documents/{document}/draft", status_code=201)
 def begin_draft(document: str, person: Writer, context: Ctx) -> Identity:
     """Begin the next revision; gives its letter."""
-    return Identity(id=write_drafts.begin_draft(context, person, document))
+    return Identity(id=documents_actions.begin_draft(context, person, document))
 
 
 @router.patch("/documents/{document}/draft", max_body_size=DOCUMENT_BODY)
@@ -182,7 +188,7 @@ def patch_draft(
         if operation.op in ("add", "replace", "test") and "value" not in data:
             raise InvalidInput("drafts.patch", f"{operation.op} needs a value.", where=operation.path)
         operations.append(data)
-    return write_drafts.patch_draft(context, person, document, operations, if_match)
+    return drafts_actions.patch_draft(context, person, document, operations, if_match)
 
 
 @router.post("/documents/{document}/edits", max_body_size=DOCUMENT_BODY)
@@ -190,28 +196,28 @@ def edit_draft(
     document: str, body: EditRequest, if_match: IfMatch, person: Writer, context: Ctx
 ) -> SavedEdit:
     """Make a structural edit to the plan's draft read under this etag."""
-    return write_drafts.edit_draft(context, person, document, body.edit, if_match)
+    return drafts_actions.edit_draft(context, person, document, body.edit, if_match)
 
 
 @router.delete("/documents/{document}/draft", status_code=204)
 def discard_draft(document: str, if_match: IfMatch, person: Writer, context: Ctx) -> None:
     """Throw the draft away."""
-    write_drafts.discard_draft(context, person, document, if_match)
+    drafts_actions.discard_draft(context, person, document, if_match)
 
 
 @router.get("/documents/{document}/revisions/{letter}/edits")
 def history(document: str, letter: str, _person: OfficePerson, context: Ctx) -> list[EditEntry]:
     """Who changed what in a revision, newest first."""
-    found = write_drafts.draft_history(context, document, letter)
+    found = history_views.draft_history(context, document, letter)
     return [EditEntry(version=e.version, at=e.at, person=name, summary=e.summary) for e, name in found]
 
 
 @router.get("/documents/{document}/compare")
 def compare(
     document: str, older: str, newer: str, _person: OfficePerson, context: Ctx
-) -> read_guidance.RevisionComparison:
+) -> comparisons_views.RevisionComparison:
     """What changed between two revisions, in words."""
-    return read_guidance.compare_revisions(context, document, older, newer)
+    return comparisons_views.compare_revisions(context, document, older, newer)
 
 
 @router.post("/preview", max_body_size=DOCUMENT_BODY)

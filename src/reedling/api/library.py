@@ -13,8 +13,12 @@ from reedling.api.shapes import Identity
 from reedling.core.guidance.documents import Illustration
 from reedling.core.guidance.facts import Fact, known_facts
 from reedling.core.logic.units import MENU
-from reedling.services import keep_illustrations, read_guidance, write_drafts
-from reedling.services.keep_pictures import MAX_PICTURE_BYTES
+from reedling.services.actions import documents as documents_actions
+from reedling.services.actions import illustrations as illustrations_actions
+from reedling.services.shared.inspecting import MAX_PICTURE_BYTES
+from reedling.services.views import lists as lists_views
+from reedling.services.views import pictures as pictures_views
+from reedling.services.views import shelf as shelf_views
 
 router = guarded_router("/api", "library")
 
@@ -27,21 +31,21 @@ class NewDocument(BaseModel):
 
 
 @router.get("/documents")
-def shared_documents(_person: OfficePerson, context: Ctx) -> list[read_guidance.SharedRow]:
+def shared_documents(_person: OfficePerson, context: Ctx) -> list[shelf_views.SharedRow]:
     """Every plan, form and standard step, with how many documents use it."""
-    return list(read_guidance.shared_documents(context))
+    return list(shelf_views.shared_documents(context))
 
 
 @router.post("/documents", status_code=201)
 def create_document(body: NewDocument, person: Writer, context: Ctx) -> Identity:
     """Begin a form, a standard step or a plan."""
-    return Identity(id=write_drafts.create_document(context, person, body.kind, body.title))
+    return Identity(id=documents_actions.create_document(context, person, body.kind, body.title))
 
 
 @router.get("/facts")
 def facts(_person: OfficePerson, context: Ctx) -> list[Fact]:
     """What is known of an order beforehand, as menus offer it."""
-    return list(known_facts(read_guidance.catalogue(context)))
+    return list(known_facts(lists_views.catalogue(context)))
 
 
 @router.get("/units")
@@ -53,7 +57,7 @@ def units(_person: OfficePerson) -> list[list[str]]:
 @router.get("/illustrations")
 def illustrations(_person: OfficePerson, context: Ctx) -> list[Illustration]:
     """Every picture that instructions may show, newest first."""
-    return list(keep_illustrations.illustrations(context))
+    return list(pictures_views.illustrations(context))
 
 
 @router.post("/illustrations", status_code=201, max_body_size=PICTURE_BODY)
@@ -62,7 +66,7 @@ def keep_illustration(
 ) -> Illustration:
     """Keep a picture, still or moving; the same bytes again are the same picture."""
     data = file.file.read(MAX_PICTURE_BYTES + 1)
-    return keep_illustrations.keep_illustration(context, person, title or file.filename or "", data)
+    return illustrations_actions.keep_illustration(context, person, title or file.filename or "", data)
 
 
 @router.get(
@@ -72,7 +76,7 @@ def keep_illustration(
 )
 def illustration(illustration: str, _person: Anyone, context: Ctx) -> Response:
     """An illustration's file."""
-    found, data = keep_illustrations.illustration_data(context, illustration)
+    found, data = pictures_views.illustration_data(context, illustration)
     return Response(
         data, media_type=found.media_type, headers={"Cache-Control": "private, max-age=31536000, immutable"}
     )

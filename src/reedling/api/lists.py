@@ -10,9 +10,11 @@ from pydantic import BaseModel
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import DOCUMENT_BODY, guarded_router, takes_sheets
 from reedling.exchange.list_sheets import AnyListName, write_sheet
-from reedling.services import edit_catalogue, edit_register
+from reedling.services.actions import catalogue as catalogue_actions
+from reedling.services.actions import register as register_actions
 from reedling.services.context import Context
-from reedling.services.list_pages import ListPage, SheetOutcome
+from reedling.services.shared.lists import ListPage, SheetOutcome
+from reedling.services.views import lists as lists_views
 
 router = guarded_router("/api/lists", "lists")
 
@@ -43,8 +45,8 @@ def read_list(name: AnyListName, response: Response, _person: OfficePerson, cont
 
 def _page(context: Context, name: AnyListName) -> ListPage:
     if name == "sites" or name == "assets":
-        return edit_register.register_page(context, name)
-    return edit_catalogue.list_page(context, name)
+        return lists_views.register_page(context, name)
+    return lists_views.list_page(context, name)
 
 
 @router.get(
@@ -66,10 +68,10 @@ def put_sheet(
 ) -> SheetOutcome:
     """Write the entries of a sheet over those with their codes, or add them; nothing is removed."""
     if name == "sites" or name == "assets":
-        return edit_register.write_register_sheet(
+        return register_actions.write_register_sheet(
             context, person, name, body.text, if_match, only_tell=body.only_tell
         )
-    return edit_catalogue.put_sheet(context, person, name, body.text, if_match, only_tell=body.only_tell)
+    return catalogue_actions.put_sheet(context, person, name, body.text, if_match, only_tell=body.only_tell)
 
 
 @router.put("/{name}")
@@ -78,13 +80,15 @@ def put_entry(
 ) -> ListPage:
     """Write an entry; gives the list after."""
     if name == "sites" or name == "assets":
-        return edit_register.write_register_entry(context, person, name, body.replaces, body.entry, if_match)
-    return edit_catalogue.put_entry(context, person, name, body.replaces, body.entry, if_match)
+        return register_actions.write_register_entry(
+            context, person, name, body.replaces, body.entry, if_match
+        )
+    return catalogue_actions.put_entry(context, person, name, body.replaces, body.entry, if_match)
 
 
 @router.delete("/{name}/{code}")
 def remove_entry(name: AnyListName, code: str, if_match: IfMatch, person: Writer, context: Ctx) -> ListPage:
     """Take an entry out; gives the list after."""
     if name == "sites" or name == "assets":
-        return edit_register.remove_register_entry(context, person, name, code, if_match)
-    return edit_catalogue.remove_entry(context, person, name, code, if_match)
+        return register_actions.remove_register_entry(context, person, name, code, if_match)
+    return catalogue_actions.remove_entry(context, person, name, code, if_match)

@@ -14,13 +14,17 @@ from reedling.core.guidance.decision_tables import PRIORITIES
 from reedling.core.matching.coverage import Across
 from reedling.core.matching.table_editing import TableEdit
 from reedling.core.register.assets import PlacedAsset
-from reedling.services import read_matching, take_orders, write_drafts
-from reedling.services.read_crew import CoverPage, cover_page
-from reedling.services.read_kits import KitPage, kit_page
-from reedling.services.read_matching import Coverage, MapCellPage, Noticed, TableLine
-from reedling.services.table_views import TableView
-from reedling.services.take_orders import Matched, OrderToMatch
-from reedling.services.write_drafts import SavedEdit
+from reedling.services.actions import drafts as drafts_actions
+from reedling.services.actions.drafts import SavedEdit
+from reedling.services.shared.matched import Matched, OrderToMatch
+from reedling.services.views import coverage as coverage_views
+from reedling.services.views import orders as orders_views
+from reedling.services.views import tables as tables_views
+from reedling.services.views import trials as trials_views
+from reedling.services.views.coverage import Coverage, MapCellPage, Noticed
+from reedling.services.views.crew import CoverPage, cover_page
+from reedling.services.views.kits import KitPage, kit_page
+from reedling.services.views.tables import TableLine, TableView
 
 router = guarded_router("/api", "match")
 
@@ -49,7 +53,7 @@ class TableEditRequest(BaseModel):
 @router.get("/assets")
 def assets(_person: OfficePerson, context: Ctx) -> list[PlacedAsset]:
     """All assets with their sites, by site and name."""
-    return list(take_orders.assets(context))
+    return list(orders_views.assets(context))
 
 
 @router.get("/priorities")
@@ -62,7 +66,7 @@ def priorities(_person: OfficePerson) -> list[str]:
 def try_order(trial: Trial, _person: OfficePerson, context: Ctx) -> Matched:
     """What this order would get today; nothing is kept."""
     if trial.order is not None:
-        return take_orders.try_again(context, trial.order, draft=trial.draft)
+        return trials_views.try_again(context, trial.order, draft=trial.draft)
     asked = OrderToMatch(
         asset=trial.asset,
         symptom=trial.symptom,
@@ -70,19 +74,19 @@ def try_order(trial: Trial, _person: OfficePerson, context: Ctx) -> Matched:
         priority=trial.priority,
         day=trial.day,
     )
-    return take_orders.try_order(context, asked, draft=trial.draft)
+    return trials_views.try_order(context, asked, draft=trial.draft)
 
 
 @router.get("/tables")
 def tables(_person: OfficePerson, context: Ctx) -> list[TableLine]:
     """Every decision table."""
-    return list(read_matching.tables(context))
+    return list(tables_views.tables(context))
 
 
 @router.get("/documents/{document}/table")
 def table(document: str, response: Response, _person: OfficePerson, context: Ctx) -> TableView:
     """A decision table at the revision to work on, with its etag."""
-    view = read_matching.table_document(context, document)
+    view = tables_views.table_document(context, document)
     response.headers["ETag"] = view.etag
     return view
 
@@ -93,13 +97,13 @@ def edit_table(
     document: str, body: TableEditRequest, if_match: IfMatch, person: Writer, context: Ctx
 ) -> SavedEdit:
     """Make an edit, as on a sheet, to the table's draft read under this etag."""
-    return write_drafts.edit_table_draft(context, person, document, body.edit, if_match)
+    return drafts_actions.edit_table_draft(context, person, document, body.edit, if_match)
 
 
 @router.get("/documents/{document}/noticed")
 def noticed(document: str, _person: OfficePerson, context: Ctx) -> Noticed:
     """Past and open orders that would get something different were the draft in force."""
-    return read_matching.who_would_notice(context, document)
+    return coverage_views.who_would_notice(context, document)
 
 
 @router.get("/match/coverage")
@@ -107,7 +111,7 @@ def coverage(
     _person: OfficePerson, context: Ctx, across: Across = "symptom", draft: Draft = None
 ) -> Coverage:
     """How orders are served: the map, findings about rows, gaps, and changes by hand."""
-    return read_matching.coverage(context, across, draft=draft)
+    return coverage_views.coverage(context, across, draft=draft)
 
 
 @router.get("/match/coverage/cell")
@@ -120,7 +124,7 @@ def coverage_cell(
     draft: Draft = None,
 ) -> MapCellPage:
     """The orders and rows of one cell of the map."""
-    return read_matching.map_cell(context, equipment, across, code, draft=draft)
+    return coverage_views.map_cell(context, equipment, across, code, draft=draft)
 
 
 @router.get("/documents/{document}/cover")

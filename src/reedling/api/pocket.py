@@ -12,9 +12,13 @@ from reedling.api.guarded import DOCUMENT_BODY, PICTURE_BODY, guarded_router
 from reedling.core.guidance.catalogue import Cause, Part, Remedy
 from reedling.core.orders.receipts import Picture, Receipt
 from reedling.core.runsheet.events import FieldEvent
-from reedling.services import keep_pictures, read_guidance, read_orders
-from reedling.services.read_orders import OrderLine, OrderPage
-from reedling.services.submit_events import MAX_EVENTS, submit_events
+from reedling.services.actions import pictures as pictures_actions
+from reedling.services.actions.submissions import MAX_EVENTS, submit_events
+from reedling.services.shared.inspecting import MAX_PICTURE_BYTES
+from reedling.services.views import lists as lists_views
+from reedling.services.views import orders as orders_views
+from reedling.services.views import pictures as pictures_views
+from reedling.services.views.orders import OrderLine, OrderPage
 
 router = guarded_router("/api", "pocket")
 
@@ -40,20 +44,20 @@ class PocketLists(BaseModel):
 @router.get("/pocket/orders")
 def own_orders(person: Technician, context: Ctx) -> list[OrderLine]:
     """The technician's orders, by the time planned."""
-    return list(read_orders.own_orders(context, person))
+    return list(orders_views.own_orders(context, person))
 
 
 @router.get("/pocket/lists")
 def lists(_person: Technician, context: Ctx) -> PocketLists:
     """Parts, causes and remedies to choose from."""
-    found = read_guidance.catalogue(context)
+    found = lists_views.catalogue(context)
     return PocketLists(parts=list(found.parts), causes=list(found.causes), remedies=list(found.remedies))
 
 
 @router.get("/pocket/orders/{order_id}")
 def own_order(order_id: str, person: Technician, context: Ctx) -> OrderPage:
     """One of the technician's orders, in full."""
-    return read_orders.order_page(context, order_id, only_for=person)
+    return orders_views.order_page(context, order_id, only_for=person)
 
 
 @router.post("/pocket/orders/{order_id}/submissions", max_body_size=DOCUMENT_BODY)
@@ -80,8 +84,8 @@ def keep_picture(
     question: str = "",
 ) -> Picture:
     """Keep a picture; a repeat changes nothing. Where it was taken is kept only if its question says so."""
-    data = file.file.read(keep_pictures.MAX_PICTURE_BYTES + 1)
-    return keep_pictures.keep_picture(context, person, order_id, str(picture_id), data, question=question)
+    data = file.file.read(MAX_PICTURE_BYTES + 1)
+    return pictures_actions.keep_picture(context, person, order_id, str(picture_id), data, question=question)
 
 
 @router.get(
@@ -91,7 +95,7 @@ def keep_picture(
 )
 def picture(picture_id: str, person: Anyone, context: Ctx) -> Response:
     """A picture's file."""
-    found, data = keep_pictures.picture_data(context, person, picture_id)
+    found, data = pictures_views.picture_data(context, person, picture_id)
     return Response(
         data, media_type=found.media_type, headers={"Cache-Control": "private, max-age=31536000, immutable"}
     )

@@ -9,9 +9,12 @@ from fastapi import Query, Response
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import guarded_router
 from reedling.api.shapes import ReviewNote
-from reedling.services import review_work
-from reedling.services.find_anything import Found, find_anything
-from reedling.services.review_work import CompletionPage, Evidence, InboxPage, JobsPage, RevisionOutcomes
+from reedling.services.actions import reviews as reviews_actions
+from reedling.services.views import completions as completions_views
+from reedling.services.views import evidence as evidence_views
+from reedling.services.views.completions import CompletionPage, InboxPage
+from reedling.services.views.evidence import Evidence, JobsPage, RevisionOutcomes
+from reedling.services.views.search import Found, find_anything
 
 router = guarded_router("/api", "review")
 
@@ -22,7 +25,7 @@ Offset = Annotated[int, Query(ge=0, le=1_000_000)]
 @router.get("/review/inbox")
 def inbox(_person: OfficePerson, context: Ctx, offset: Offset = 0) -> InboxPage:
     """Finished jobs that nobody has read yet, the latest first; a page at a time."""
-    return review_work.inbox(context, offset=offset)
+    return completions_views.inbox(context, offset=offset)
 
 
 @router.get("/review/incident-types/{document}/jobs")
@@ -37,25 +40,25 @@ def jobs(
 ) -> JobsPage:
     """The jobs behind the figures: all, those of a revision, or those that wanted a step of a plan."""
     wanted = (plan, step) if plan and step else None
-    return review_work.jobs_behind(context, document, revision=revision, step=wanted, offset=offset)
+    return evidence_views.jobs_behind(context, document, revision=revision, step=wanted, offset=offset)
 
 
 @router.get("/review/completions/{order_id}")
 def completion(order_id: str, _person: OfficePerson, context: Ctx) -> CompletionPage:
     """A completion in full, with what differed from the plan."""
-    return review_work.completion(context, order_id)
+    return completions_views.completion(context, order_id)
 
 
 @router.post("/review/completions/{order_id}/reviewed", status_code=204)
 def mark_reviewed(order_id: str, body: ReviewNote, person: Writer, context: Ctx) -> None:
     """Note that the completion was read."""
-    review_work.mark_reviewed(context, person, order_id, body.note)
+    reviews_actions.mark_reviewed(context, person, order_id, body.note)
 
 
 @router.get("/review/incident-types/{document}")
 def evidence(document: str, _person: OfficePerson, context: Ctx, revision: str | None = None) -> Evidence:
     """What the field made of an incident type, or of one revision of its plans."""
-    return review_work.evidence(context, document, revision=revision)
+    return evidence_views.evidence(context, document, revision=revision)
 
 
 @router.get("/review/incident-types/{document}/outcomes")
@@ -63,7 +66,7 @@ def outcomes(
     document: str, plan: str, older: str, newer: str, _person: OfficePerson, context: Ctx
 ) -> RevisionOutcomes:
     """What the jobs of two revisions of a plan came to."""
-    return review_work.compare_outcomes(context, document, plan, older, newer)
+    return evidence_views.compare_outcomes(context, document, plan, older, newer)
 
 
 @router.get(
@@ -73,7 +76,7 @@ def outcomes(
 )
 def steps_csv(document: str, _person: OfficePerson, context: Ctx) -> Response:
     """The step evidence as a sheet."""
-    text = review_work.evidence_csv(context, document)
+    text = evidence_views.evidence_csv(context, document)
     disposition = f'attachment; filename="{document}-steps.csv"'
     return Response(text, media_type="text/csv", headers={"Content-Disposition": disposition})
 

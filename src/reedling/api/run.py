@@ -12,10 +12,11 @@ from reedling.api.guarded import guarded_router
 from reedling.api.shapes import PlannableInstant
 from reedling.core.people import Person
 from reedling.core.runsheet.job import OrderState
-from reedling.services import read_orders, take_orders
-from reedling.services.change_orders import HandAct, change_order
-from reedling.services.read_orders import OrderPage, OrdersPage
-from reedling.services.take_orders import OrderToMatch
+from reedling.services.actions import orders as orders_actions
+from reedling.services.actions.orders_by_hand import HandAct, change_order
+from reedling.services.shared.matched import OrderToMatch
+from reedling.services.views import orders as orders_views
+from reedling.services.views.orders import OrderPage, OrdersPage
 
 router = guarded_router("/api", "run")
 
@@ -67,10 +68,10 @@ def orders(
     state: Annotated[tuple[OrderState, ...], Query(max_length=10)] = (),
     words: Annotated[str, Query(max_length=200)] = "",
     offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
-    limit: Annotated[int, Query(ge=1, le=200)] = read_orders.PAGE,
+    limit: Annotated[int, Query(ge=1, le=200)] = orders_views.PAGE,
 ) -> OrdersPage:
     """Orders, newest first: those in the states, with every word in them somewhere; a page at a time."""
-    return read_orders.orders_page(
+    return orders_views.orders_page(
         context, states=state, incident_type=incident_type, words=words, offset=offset, limit=limit
     )
 
@@ -85,14 +86,14 @@ def log_order(new: NewOrder, person: Planner, context: Ctx) -> OrderIdentity:
         priority=new.priority,
         without=tuple(new.without),
     )
-    order = take_orders.log_order(context, person, asked, new.report)
+    order = orders_actions.log_order(context, person, asked, new.report)
     return OrderIdentity(id=order.id, state=order.state)
 
 
 @router.get("/orders/{order_id}")
 def order(order_id: str, _person: OfficePerson, context: Ctx) -> OrderPage:
     """An order in full."""
-    return read_orders.order_page(context, order_id)
+    return orders_views.order_page(context, order_id)
 
 
 @router.post("/orders/{order_id}/by-hand")
@@ -105,18 +106,18 @@ def change_by_hand(order_id: str, body: HandChange, person: OfficePerson, contex
 @router.post("/orders/{order_id}/plan")
 def plan_visit(order_id: str, body: VisitPlan, person: Planner, context: Ctx) -> OrderIdentity:
     """Give the order to a technician for a time."""
-    order = take_orders.plan_visit(context, person, order_id, body.technician, body.planned_for)
+    order = orders_actions.plan_visit(context, person, order_id, body.technician, body.planned_for)
     return OrderIdentity(id=order.id, state=order.state)
 
 
 @router.post("/orders/{order_id}/cancel")
 def cancel(order_id: str, body: Reason, person: Planner, context: Ctx) -> OrderIdentity:
     """Cancel an order, with a reason."""
-    order = take_orders.cancel_order(context, person, order_id, body.reason)
+    order = orders_actions.cancel_order(context, person, order_id, body.reason)
     return OrderIdentity(id=order.id, state=order.state)
 
 
 @router.get("/technicians")
 def technicians(_person: OfficePerson, context: Ctx) -> list[Person]:
     """Everybody an order can be given to."""
-    return list(read_orders.technicians(context))
+    return list(orders_views.technicians(context))

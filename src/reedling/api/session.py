@@ -13,8 +13,9 @@ from pydantic import BaseModel, Field
 from reedling.api.access import COOKIE, Anyone, Ctx
 from reedling.api.guarded import guarded_router
 from reedling.core.people import Person
-from reedling.services import sign_in as service
-from reedling.services.count_waiting import Waiting, count_waiting
+from reedling.services.actions import sessions as sessions_actions
+from reedling.services.views import people as people_views
+from reedling.services.views.waiting import Waiting, count_waiting
 
 router = guarded_router("/api", "session")
 HASHES_AT_ONCE = 2
@@ -90,7 +91,7 @@ def health(context: Ctx) -> Health:
 def sign_in_page(request: Request, context: Ctx) -> SignInPage:
     """The people a demo offers, with the password they share."""
     demo = request.app.state.demo_password
-    people = list(service.offered_people(context)) if demo else []
+    people = list(people_views.offered_people(context)) if demo else []
     return SignInPage(people=people, password=demo, stand_ins=bool(demo))
 
 
@@ -101,7 +102,7 @@ async def open_session(
     """Sign in; the session is kept in a cookie that scripts cannot read."""
     found = await run_sync(
         partial(
-            service.sign_in,
+            sessions_actions.sign_in,
             context,
             credentials.username,
             credentials.password,
@@ -114,7 +115,7 @@ async def open_session(
     response.set_cookie(
         COOKIE,
         found.token,
-        max_age=service.SESSION_DAYS * 86_400,
+        max_age=sessions_actions.SESSION_DAYS * 86_400,
         httponly=True,
         samesite="strict",
         secure=request.url.scheme == "https",
@@ -133,7 +134,7 @@ def who_is_signed_in(person: Anyone) -> Person:
 @router.delete("/session", status_code=204)
 def close_session(request: Request, response: Response, context: Ctx) -> None:
     """Sign out; does nothing when nobody is signed in."""
-    service.sign_out(context, request.cookies.get(COOKIE))
+    sessions_actions.sign_out(context, request.cookies.get(COOKIE))
     response.delete_cookie(COOKIE)
 
 
@@ -142,7 +143,7 @@ async def change_password(body: NewPassword, request: Request, person: Anyone, c
     """Choose another password; every other sign-in of one's own ends."""
     await run_sync(
         partial(
-            service.change_password,
+            sessions_actions.change_password,
             context,
             person,
             body.old,
@@ -158,14 +159,14 @@ async def change_password(body: NewPassword, request: Request, person: Anyone, c
 @router.get("/invitations/{token}")
 def invitation(token: str, context: Ctx) -> Invited:
     """Whom an invitation is for."""
-    person = service.invited_person(context, token)
+    person = people_views.invited_person(context, token)
     return Invited(name=person.name, username=person.username)
 
 
 @router.post("/invitations")
 async def accept_invitation(body: ChosenPassword, request: Request, context: Ctx) -> Invited:
     """Choose a password with an invitation, which is used up."""
-    accept = partial(service.accept_invitation, context, body.token, body.password)
+    accept = partial(sessions_actions.accept_invitation, context, body.token, body.password)
     person = await run_sync(accept, limiter=_hashing(request))
     return Invited(name=person.name, username=person.username)
 

@@ -12,9 +12,9 @@ from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.people import Person
 from reedling.exchange.content import ASSETS, SITES, load_value
 from reedling.exchange.library_pack import LibraryPack, parse_pack
+from reedling.services.actions.library import import_library
 from reedling.services.context import Context
-from reedling.services.exchange_library import import_library
-from reedling.services.sign_in import hash_password
+from reedling.services.shared.passwords import hash_password
 
 HERE = Path(__file__).parent
 
@@ -59,7 +59,7 @@ def release_later_revisions(context: Context, *, today: date) -> None:
 
 def _load_register(context: Context, register: dict[str, Any], password: str) -> None:
     hashed = hash_password(password)
-    with context.store.writing() as unit:
+    with context.writing() as unit:
         for entry in register["people"]:
             unit.people.add(Person(**entry), hashed)
         for entry in register["sites"]:

@@ -31,12 +31,14 @@ from reedling.core.runsheet.job import Job, job_progress, job_run, record, repla
 from reedling.core.runsheet.lines import Line
 from reedling.core.runsheet.progress import progress_of
 from reedling.demo.loader import load_start, release_later_revisions
-from reedling.services.change_orders import change_order
+from reedling.services.actions.orders import log_order, plan_visit
+from reedling.services.actions.orders_by_hand import change_order
+from reedling.services.actions.pictures import keep_picture
+from reedling.services.actions.reviews import mark_reviewed
+from reedling.services.actions.submissions import submit_events
 from reedling.services.context import Context
-from reedling.services.keep_pictures import keep_picture
-from reedling.services.review_work import mark_reviewed
-from reedling.services.submit_events import submit_events
-from reedling.services.take_orders import OrderToMatch, assets, log_order, plan_visit
+from reedling.services.shared.matched import OrderToMatch
+from reedling.services.views.orders import assets
 from reedling.standins.camera import take_picture
 from reedling.standins.field_truth import KINDS, SURVEY, UNSERVED, Kind, Trouble, true_answer
 
@@ -90,7 +92,7 @@ def play_demo(context: Context, password: str, *, seed: int = 14) -> int:
     rng = random.Random(seed)
     then = replace(context, clock=clock)
     load_start(then, password, today=end.date())
-    with context.store.reading() as unit:
+    with context.reading() as unit:
         people = {p.id: p for p in unit.people.all()}
     technicians = sorted(p.id for p in people.values() if p.role == "technician")
     field = Field(
@@ -112,7 +114,7 @@ def play_demo(context: Context, password: str, *, seed: int = 14) -> int:
     _play_surveys(field, end)
     _play_unserved(field, end)
     _leave_waiting(field, end)
-    with context.store.reading() as unit:
+    with context.reading() as unit:
         return sum(unit.orders.n_by_asset().values())
 
 
@@ -201,7 +203,7 @@ def _visit(
     """
     rng = field.rng
     field.clock.now = at
-    with field.context.store.reading() as unit:
+    with field.context.reading() as unit:
         job = replay(order.runsheet, unit.orders.events(order.id))
     events: list[FieldEvent] = []
 

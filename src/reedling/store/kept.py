@@ -6,6 +6,7 @@ A unit that writes may see what is then rolled back, so it takes from here and p
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from datetime import date
 
 from sqlalchemy.orm import Session
 
@@ -21,11 +22,13 @@ MOST_CONTENTS = 1_000
 class Kept:
     """``catalogue`` with the count of writes it is of; ``contents`` by document and letter, of revisions that
     are final; ``in_short`` what matching needs of orders, by order, of which only the state may be
-    another one by now."""
+    another one by now; ``brought_into_force_on`` the day on which it was last looked for revisions whose
+    day has come."""
 
     catalogue: tuple[int, Catalogue] | None = None
     contents: dict[tuple[str, str], Content] = field(default_factory=dict)
     in_short: dict[str, OrderInShort] = field(default_factory=dict)
+    brought_into_force_on: date | None = None
 
     def keep_content(self, session: Session, document: str, letter: str, content: Content) -> None:
         """Keep what a final revision says."""

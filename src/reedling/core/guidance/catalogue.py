@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import date
 
@@ -225,3 +225,14 @@ class EquipmentTree:
             return "any equipment"
         found = self.classes.get(code)
         return found.name if found else code
+
+
+def relation_of(catalogue: Catalogue) -> Callable[[str, str], bool]:
+    """A test of two symptom codes; a symptom without a family is related to itself alone."""
+    families = {s.code: s.family for s in catalogue.symptoms}
+
+    def related(one: str, other: str) -> bool:
+        family = families.get(one)
+        return one == other or bool(family and family == families.get(other))
+
+    return related

@@ -1,0 +1,1 @@
+"""What changes something: one function for one action, in one transaction."""

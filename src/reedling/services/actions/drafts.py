@@ -1,0 +1,337 @@
+"""Change and discard drafts. Every saved edit raises the version and can be undone."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from datetime import date, datetime
+from typing import Any
+
+from reedling.core.guidance.decision_tables import DecisionTable
+from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
+from reedling.core.guidance.documents import Act, Content, Edit, Revision, RevisionAct
+from reedling.core.guidance.editing import CopySteps, PlanEdit, arranged, edit_plan
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.revisions import PLAN_KINDS, letter_rank, next_letter
+from reedling.core.matching.cells import Naming, naming_of
+from reedling.core.matching.table_differences import compare_tables
+from reedling.core.matching.table_editing import MAX_ROWS, TableEdit, edit_table
+from reedling.core.people import Person
+from reedling.errors import Conflict, InvalidInput
+from reedling.exchange.content import dump_value, load_content
+from reedling.services.context import Context
+from reedling.services.shared.current import current_revision, etag_of
+from reedling.services.shared.kept_changes import keep_change
+from reedling.services.shared.known_documents import known_to_tables, vocabulary
+from reedling.services.shared.patches import Patch, apply_patch, patch_between
+from reedling.services.shared.uses import where_used
+from reedling.services.shared.writers import writers_of
+from reedling.services.views.documents import IncidentTypeView, PlanView, incident_type_view, plan_view
+from reedling.services.views.tables import TableView, table_view
+from reedling.store.unit import Unit
+
+MAX_CONTENT_BYTES = 4_000_000
+"""A document larger than this is refused; a plan of 1,000 steps has about a tenth of it."""
+
+MAX_STEPS = 1_000
+"""More in one document are refused; nobody carries out a thousand steps."""
+
+MAX_QUESTIONS = 2_000
+"""More on one document are refused: a technician could not answer them, and the checks would take long."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SavedEdit:
+    """A draft after an edit, in the view of its kind, with the patch that takes the edit back (empty: nothing changed)."""
+
+    plan: PlanView | None
+    incident_type: IncidentTypeView | None
+    table: TableView | None
+    inverse: Patch
+    summary: str
+
+
+def begin_next(unit: Unit, context: Context, person: Person, document: str) -> Revision:
+    now = context.clock()
+    revisions = unit.documents.revisions(document)
+    base = unit.documents.released(document) or revisions[-1]
+    draft = replace(
+        base,
+        letter=next_letter(max((r.letter for r in revisions), key=letter_rank)),
+        state="Draft",
+        version=1,
+        created_at=now,
+        changed_at=now,
+        sent_by=None,
+        released_at=None,
+        released_by=None,
+        effective_on=None,
+        note="",
+    )
+    unit.documents.add_revision(draft)
+    log_edit(unit, draft, person, f"began {draft.letter} from {base.letter}", [], [])
+    note_act_on(unit, draft, person, now, "began", f"from {base.letter}")
+    return draft
+
+
+def discard_draft(context: Context, person: Person, document: str, etag: str) -> None:
+    """Throw a draft away, and keep who did and what it said. What was released stays."""
+    with context.writing() as unit:
+        revision = _draft(unit, document, etag)
+        kind = revision.kind
+        users = where_used(unit, document)
+        if len(unit.documents.revisions(document)) == 1 and users:
+            raise Conflict(
+                "drafts.only_one",
+                f"this {kind} has no other revision, and {', '.join(users[:3])} uses it.",
+                where=document,
+                hint="Take it out there first.",
+            )
+        unit.documents.delete_revision(document, revision.letter)
+        keep_change(
+            context,
+            unit,
+            person,
+            "draft",
+            document,
+            "thrown away",
+            before=dump_value(revision.content),
+            note=f"{kind} {document} {revision.letter}, “{revision.content.title}”",
+        )
+
+
+def patch_draft(context: Context, person: Person, document: str, patch: Patch, etag: str) -> SavedEdit:
+    """Apply a JSON Patch (RFC 6902) to a draft.
+
+    Raises
+    ------
+    Conflict
+        ``drafts.stale`` when somebody saved since the tag was read. Nothing is changed.
+    InvalidInput
+        ``content.invalid`` for a result that is not a document of this kind; what
+        :func:`~reedling.services.shared.patches.apply_patch` raises.
+    """
+
+    def apply(old: Content, revision: Revision) -> Content:
+        patched = apply_patch(dump_value(old), patch, where=document)
+        return load_content(revision.kind, patched, where=f"{document}, after the patch")
+
+    return _save(context, person, document, etag, apply)
+
+
+def edit_draft(context: Context, person: Person, document: str, edit: PlanEdit, etag: str) -> SavedEdit:
+    """Make one structural edit to a plan's draft; errors as :func:`patch_draft`."""
+
+    source: Plan | None = None
+    rests_on: frozenset[str] = frozenset()
+    if isinstance(edit, CopySteps) and edit.source != document:
+        with context.reading() as unit:
+            revision = current_revision(unit, edit.source, PLAN_KINDS)
+            source = revision.content if isinstance(revision.content, Plan) else None
+            rests_on = writers_of(unit, revision)
+
+    def apply(old: Content, _revision: Revision) -> Content:
+        if not isinstance(old, Plan):
+            raise InvalidInput("drafts.kind", "only a plan has steps.", where=document)
+        return edit_plan(
+            old,
+            edit,
+            new_id=f"s-{context.new_id()}",
+            new_proof_id=f"q-{context.new_id()}",
+            source=source,
+        )
+
+    return _save(context, person, document, etag, apply, rests_on=rests_on)
+
+
+def edit_table_draft(
+    context: Context, person: Person, document: str, edit: TableEdit, etag: str
+) -> SavedEdit:
+    """Make one edit to a decision table's draft, as on a sheet; errors as :func:`patch_draft`."""
+    with context.reading() as unit:
+        words = vocabulary(unit)
+
+    def apply(old: Content, _revision: Revision) -> Content:
+        if not isinstance(old, DecisionTable):
+            raise InvalidInput("drafts.kind", "only a decision table has rows.", where=document)
+        return edit_table(old, edit, words, new_id=f"r-{context.new_id()}")
+
+    return _save(context, person, document, etag, apply)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _WorkedOut:
+    """An edit of a draft, ready to be written: the revision after, as data, and both patches."""
+
+    revision: Revision
+    data: dict[str, Any]
+    patch: Patch
+    inverse: Patch
+    summary: str
+
+
+def _save(
+    context: Context,
+    person: Person,
+    document: str,
+    etag: str,
+    change: Callable[[Content, Revision], Content],
+    *,
+    rests_on: frozenset[str] = frozenset(),
+) -> SavedEdit:
+    """Work an edit out, write it if the draft is still the one read, and tell all that follows from it."""
+    today = context.clock().date()
+    with context.reading() as unit:
+        revision = _draft(unit, document, etag)
+        old = revision.content
+        new = change(old, revision)
+        if isinstance(new, Plan):
+            new = replace(new, steps=arranged(new.steps))
+        if new == old:
+            return _saved(unit, revision, [], "", today)
+        worked_out = work_out(unit, context, revision, new)
+    with context.writing() as unit:
+        if unit.documents.open_mark(document) != (revision.letter, revision.version, revision.state):
+            _draft(unit, document, etag)
+        write_edit(unit, person, worked_out)
+        if rests_on - {person.id}:
+            unit.documents.let_rest_on(document, revision.letter, rests_on)
+    with context.reading() as unit:
+        return _saved(unit, worked_out.revision, worked_out.inverse, worked_out.summary, today)
+
+
+def work_out(unit: Unit, context: Context, revision: Revision, new: Content) -> _WorkedOut:
+    """A draft's new content as one edit, within bounds."""
+    _check_size(revision.document, new)
+    before, after = dump_value(revision.content), dump_value(new)
+    if len(str(after)) > MAX_CONTENT_BYTES:
+        raise InvalidInput(
+            "drafts.too_large",
+            f"a document may have {MAX_CONTENT_BYTES:,} characters.",
+            where=revision.document,
+            hint="Split it in two.",
+        )
+    naming = _naming(unit) if isinstance(new, DecisionTable) else Naming()
+    return _WorkedOut(
+        revision=replace(revision, content=new, version=revision.version + 1, changed_at=context.clock()),
+        data=after,
+        patch=patch_between(before, after),
+        inverse=patch_between(after, before),
+        summary=_summary(revision.content, new, naming),
+    )
+
+
+def _check_size(document: str, new: Content) -> None:
+    if isinstance(new, DecisionTable):
+        if len(new.rows) > MAX_ROWS:
+            raise InvalidInput(
+                "tables.too_long",
+                f"a table may have {MAX_ROWS:,} rows, this would have {len(new.rows):,}.",
+                where=document,
+                hint="Write a second table: all tables in force are matched together.",
+            )
+    if not isinstance(new, Plan):
+        return
+    counts = {
+        "steps": (len(new.steps), MAX_STEPS),
+        "questions": (sum(len(s.proofs) for s in new.steps), MAX_QUESTIONS),
+    }
+    for what, (count, most) in counts.items():
+        if count > most:
+            raise InvalidInput(
+                "drafts.too_large",
+                f"a document may have {most:,} {what}, this would have {count:,}.",
+                where=document,
+                hint="Split it into several.",
+            )
+
+
+def write_edit(unit: Unit, person: Person, edit: _WorkedOut) -> None:
+    unit.documents.save(edit.revision, edit.data)
+    log_edit(unit, edit.revision, person, edit.summary, edit.patch, edit.inverse)
+
+
+def _saved(unit: Unit, revision: Revision, inverse: Patch, summary: str, today: date) -> SavedEdit:
+    return SavedEdit(
+        plan=plan_view(unit, revision, today) if revision.kind in PLAN_KINDS else None,
+        incident_type=incident_type_view(unit, revision, today) if revision.kind == "incident type" else None,
+        table=table_view(unit, revision) if revision.kind == "decision table" else None,
+        inverse=inverse,
+        summary=summary,
+    )
+
+
+def _draft(unit: Unit, document: str, etag: str) -> Revision:
+    """The draft, if nobody has saved since the tag was read."""
+    revision = current_revision(unit, document)
+    if revision.state != "Draft":
+        raise Conflict(
+            "drafts.none",
+            f"revision {revision.letter} is {revision.state.lower()}, and there is no draft.",
+            where=document,
+            hint="Begin the next revision to change something.",
+        )
+    if etag != etag_of(revision):
+        raise Conflict(
+            "drafts.stale",
+            _who_was_first(unit, revision, etag),
+            where=document,
+            hint="Your change is not saved yet; look at theirs, then make it again.",
+        )
+    return revision
+
+
+def _who_was_first(unit: Unit, revision: Revision, etag: str) -> str:
+    names = unit.people.names()
+    edits = unit.documents.edits(revision.document, revision.letter)
+    seen = re.search(r"-(\d+)-\w+\"$", etag)
+    since = [e for e in edits if seen is None or e.version > int(seen.group(1))]
+    if not since:
+        return "this draft has changed since you read it."
+    last = since[-1]
+    more = f" and {len(since) - 1} more" if len(since) > 1 else ""
+    return f"{names.get(last.person, last.person)} saved meanwhile: {last.summary}{more}."
+
+
+def _naming(unit: Unit) -> Naming:
+    return naming_of(unit.catalogues.get(), incident_types=known_to_tables(unit).incident_types)
+
+
+def _summary(old: Content, new: Content, naming: Naming) -> str:
+    """What an edit did, in a few words."""
+    differences: Sequence[Difference] = ()
+    if isinstance(old, Plan) and isinstance(new, Plan):
+        differences = compare_plans(old, new)
+    elif isinstance(old, IncidentType) and isinstance(new, IncidentType):
+        differences = compare_incident_types(old, new)
+    elif isinstance(old, DecisionTable) and isinstance(new, DecisionTable):
+        differences = compare_tables(old, new, naming)
+    if not differences:
+        return "changed the draft"
+    first = differences[0]
+    aspect = f"{first.aspect} of " if first.aspect else ""
+    quoted = first.title.startswith("“") or not first.place
+    title = first.title if quoted else f"“{first.title}”"
+    more = f" and {len(differences) - 1} more" if len(differences) > 1 else ""
+    return f"{first.change} {aspect}{title if first.title else 'a step'}{more}"
+
+
+def log_edit(
+    unit: Unit, revision: Revision, person: Person, summary: str, patch: Patch, inverse: Patch
+) -> None:
+    edit = Edit(
+        version=revision.version,
+        at=revision.changed_at,
+        person=person.id,
+        summary=summary,
+        patch=patch,
+        inverse=inverse,
+    )
+    unit.documents.add_edit(revision.document, revision.letter, edit)
+
+
+def note_act_on(unit: Unit, revision: Revision, person: Person, now: datetime, act: Act, note: str) -> None:
+    kept = RevisionAct(letter=revision.letter, at=now, person=person.id, act=act, note=note)
+    unit.documents.add_act(revision.document, kept)

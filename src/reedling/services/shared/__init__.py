@@ -1,0 +1,1 @@
+"""What actions and views both need."""

@@ -1,0 +1,266 @@
+"""What the field made of an incident type, and the jobs behind each figure."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from reedling.core.evidence.jobs import JobLine, WantedJobs
+from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, settled_by
+from reedling.core.evidence.revision_outcomes import OutcomeChange, outcome_change
+from reedling.core.evidence.steps import StepEvidence, evidence_of
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.revisions import letter_rank
+from reedling.core.register.assets import asset_words
+from reedling.core.statistics.intervals import Share, wilson_interval
+from reedling.core.statistics.summaries import Spread
+from reedling.exchange.csv_cells import cell_of
+from reedling.services.context import Context
+from reedling.services.shared.current import current_revision
+from reedling.services.views.completions import PAGE
+from reedling.store.summaries import NO_JOBS
+from reedling.store.unit import Unit
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobDot:
+    """One job behind the figures; ``doubtful`` where the time of its finish cannot be."""
+
+    order: str
+    asset: str
+    technician: str
+    finished_at: datetime
+    doubtful: bool
+    minutes_on_site: float | None
+    n_visits: int
+    fixed_first_time: bool | None
+    revisions: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobsPage:
+    """A page of the jobs behind a figure, the latest finish first, out of ``total``."""
+
+    total: int
+    jobs: tuple[JobDot, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StepRow:
+    """A step as written now, beside what the field made of it."""
+
+    document: str
+    step: str
+    text: str
+    phase: str
+    planned_minutes: float
+    evidence: StepEvidence | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Evidence:
+    """What the field made of an incident type. Minutes are on site, over all visits of a job.
+
+    ``n_doubtful`` finished jobs are not counted as fixed or not because their times cannot be.
+    """
+
+    document: str
+    title: str
+    n_jobs: int
+    first_job: datetime | None
+    last_job: datetime | None
+    fixed_first_time: Share
+    n_too_young: int
+    n_doubtful: int
+    definition: str
+    minutes_on_site: Spread | None
+    planned_minutes: float | None
+    steps: tuple[StepRow, ...]
+    revisions: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RevisionOutcomes:
+    """The jobs of two revisions, and whether the newer did better."""
+
+    older: Evidence
+    newer: Evidence
+    change: OutcomeChange
+
+
+def evidence(
+    context: Context, document: str, *, plan: str | None = None, revision: str | None = None
+) -> Evidence:
+    """What the field made of an incident type.
+
+    With ``revision``, only jobs whose runsheet holds a plan of the incident type (or ``plan``,
+    when named) at that revision count.
+    """
+    with context.reading() as unit:
+        return _evidence(context, unit, document, plan, revision)
+
+
+def compare_outcomes(context: Context, document: str, plan: str, older: str, newer: str) -> RevisionOutcomes:
+    """What the jobs of two revisions of a plan came to."""
+    with context.reading() as unit:
+        before = _evidence(context, unit, document, plan, older)
+        after = _evidence(context, unit, document, plan, newer)
+        change = outcome_change(before.fixed_first_time, after.fixed_first_time)
+        return RevisionOutcomes(older=before, newer=after, change=change)
+
+
+def jobs_behind(
+    context: Context,
+    document: str,
+    *,
+    revision: str | None = None,
+    step: tuple[str, str] | None = None,
+    offset: int = 0,
+    limit: int = PAGE,
+) -> JobsPage:
+    """The finished jobs of an incident type: all, of one revision, or those that wanted a step.
+
+    ``step`` is a document and the identity of a step of it.
+    """
+    now = context.clock()
+    with context.reading() as unit:
+        issued = (_incident(unit, document).plans, revision) if revision is not None else None
+        wanted = WantedJobs(incident_type=document, issued_with=issued, step=step)
+        total, jobs = unit.summaries.jobs(wanted, offset=offset, limit=limit)
+        return JobsPage(total=total, jobs=_dots(unit, jobs, now))
+
+
+def _incident(unit: Unit, document: str) -> IncidentType:
+    content = current_revision(unit, document, ("incident type",)).content
+    assert isinstance(content, IncidentType)
+    return content
+
+
+def _evidence(
+    context: Context, unit: Unit, document: str, plan: str | None, revision: str | None
+) -> Evidence:
+    current = _incident(unit, document)
+    plans = (plan,) if plan else current.plans
+    wanted = WantedJobs(
+        incident_type=document, issued_with=(tuple(plans), revision) if revision is not None else None
+    )
+    summaries = unit.summaries
+    n_jobs, first, last = summaries.span(wanted)
+    n_fixed, n_settled, n_too_young, n_doubtful = summaries.first_time(
+        settled_by(context.clock()), wanted
+    ).get(document, NO_JOBS)
+    planned = summaries.planned_minutes(wanted)
+    return Evidence(
+        document=document,
+        title=current.title,
+        n_jobs=n_jobs,
+        first_job=first,
+        last_job=last,
+        fixed_first_time=wilson_interval(n_fixed, n_settled),
+        n_too_young=n_too_young,
+        n_doubtful=n_doubtful,
+        definition=FIXED_FIRST_TIME,
+        minutes_on_site=summaries.minutes_on_site(wanted),
+        planned_minutes=planned.median if planned else None,
+        steps=_step_rows(unit, current, wanted),
+        revisions=tuple(sorted(summaries.revisions_seen(document, plans), key=letter_rank)),
+    )
+
+
+def evidence_csv(context: Context, document: str) -> str:
+    """The step evidence of an incident type as CSV (RFC 4180), minutes to a tenth."""
+    found = evidence(context, document)
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(
+        [
+            "document",
+            "step",
+            "text",
+            "phase",
+            "planned_min",
+            "taken_median_min",
+            "taken_low_quartile_min",
+            "taken_high_quartile_min",
+            "jobs_timed",
+            "jobs_of_doubtful_times",
+            "jobs_wanted",
+            "jobs_done",
+            "jobs_skipped",
+            "readings",
+            "out_of_limit",
+        ]
+    )
+    for row in found.steps:
+        e = row.evidence
+        taken = e.taken if e else None
+        writer.writerow(
+            [
+                row.document,
+                row.step,
+                cell_of(row.text),
+                row.phase,
+                row.planned_minutes,
+                *(
+                    [round(taken.median, 1), round(taken.low_quartile, 1), round(taken.high_quartile, 1)]
+                    if taken
+                    else ["", "", ""]
+                ),
+                taken.count if taken else 0,
+                e.n_doubtful if e else 0,
+                e.wanted.n_hits if e else 0,
+                e.done.n_hits if e else 0,
+                e.n_skipped if e else 0,
+                e.out_of_limit.n_total if e else 0,
+                e.out_of_limit.n_hits if e else 0,
+            ]
+        )
+    return out.getvalue()
+
+
+def _dots(unit: Unit, jobs: Sequence[JobLine], now: datetime) -> tuple[JobDot, ...]:
+    names = unit.people.names()
+    headings = unit.orders.headings_of([j.order for j in jobs])
+    latest = settled_by(now)
+    return tuple(
+        JobDot(
+            order=job.order,
+            asset=asset_words(order.asset, order.site),
+            technician=names.get(order.technician or "", ""),
+            finished_at=job.finished_at,
+            doubtful=job.doubtful_finish,
+            minutes_on_site=job.minutes_on_site,
+            n_visits=job.n_visits,
+            fixed_first_time=job.fixed if job.finished_at <= latest and not job.doubtful_finish else None,
+            revisions=", ".join(f"{s.document} {s.revision}" for s in order.sources),
+        )
+        for job in jobs
+        if (order := headings[job.order])
+    )
+
+
+def _step_rows(unit: Unit, incident: IncidentType, wanted: WantedJobs) -> tuple[StepRow, ...]:
+    counts = unit.summaries.step_counts(wanted, incident.plans)
+    rows = []
+    for plan in incident.plans:
+        content = unit.documents.content_of(plan)
+        if not isinstance(content, Plan):
+            continue
+        for step in content.steps:
+            held = counts.get((plan, step.id))
+            taken = unit.summaries.minutes_of(wanted, plan, step.id) if held else None
+            rows.append(
+                StepRow(
+                    document=plan,
+                    step=step.id,
+                    text=step.text,
+                    phase=step.phase,
+                    planned_minutes=step.minutes.likely,
+                    evidence=evidence_of(plan, step.id, held, taken) if held else None,
+                )
+            )
+    return tuple(rows)

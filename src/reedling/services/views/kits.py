@@ -1,0 +1,126 @@
+"""The kit for an incident type: from what past jobs took, or from the author's figures before."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from reedling.core.guidance.catalogue import Part
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.reuse import fill_in
+from reedling.core.rollup.kits import Kit, KitPart, kit_from_chances, kit_from_use
+from reedling.core.rollup.plan_totals import total_plans
+from reedling.core.statistics.intervals import Share, wilson_interval
+from reedling.services.context import Context
+from reedling.services.shared.current import current_revision
+from reedling.services.shared.uses import library_being_written
+from reedling.store.unit import Unit
+
+MIN_JOBS = 5
+"""From so many finished jobs on, a kit rests on what they took."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LikelyPart:
+    """A part an incident type may take: what the author says, what the field says, where it is.
+
+    ``taken`` is the share of finished jobs that took it; ``chance`` is the author's, nothing where no step names it.
+    ``vans`` carry it, out of ``n_vans``.
+    """
+
+    part: str
+    name: str
+    unit: str
+    chance: float | None
+    taken: Share
+    in_kit: float | None
+    stocked: tuple[str, ...]
+    vans: tuple[str, ...]
+    substitutes: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KitPage:
+    """The kit for an incident type, and every part it may take; ``n_jobs`` are finished.
+
+    ``carry`` is what goes into the kit, in words; ``finished`` is the share of them that the kit would have done for; of none before it rests on them.
+    """
+
+    document: str
+    title: str
+    kit: Kit
+    carry: tuple[str, ...]
+    finished: Share
+    parts: tuple[LikelyPart, ...]
+    n_jobs: int
+    n_vans: int
+
+
+def kit_page(context: Context, document: str, goal: float) -> KitPage:
+    """The kit that finishes at least ``goal`` of the jobs of an incident type the first time."""
+    with context.reading() as unit:
+        revision = current_revision(unit, document, ("incident type",))
+        incident = revision.content
+        assert isinstance(incident, IncidentType)
+        said = _said(unit, incident)
+        used = unit.summaries.parts_used(document)
+        enough = len(used) >= MIN_JOBS
+        kit = kit_from_use(list(used.values()), goal) if enough else kit_from_chances(said.values(), goal)
+        parts = {p.code: p for p in unit.catalogues.get().parts}
+        return KitPage(
+            document=document,
+            title=incident.title,
+            kit=kit,
+            carry=tuple(
+                parts.get(p.part, Part(code=p.part, name=p.part)).amount(p.quantity) for p in kit.parts
+            ),
+            finished=wilson_interval(round(kit.finished * kit.n_jobs), kit.n_jobs),
+            parts=_likely(unit, said, [set(job) for job in used.values()], kit),
+            n_jobs=len(used),
+            n_vans=len({s.technician for s in unit.catalogues.get().van_stock}),
+        )
+
+
+def _said(unit: Unit, incident: IncidentType) -> dict[str, KitPart]:
+    """What the author's figures say of each part; parts of the type itself are always wanted."""
+    plans = [
+        fill_in(p, library_being_written(unit, p)).plan
+        for d in (*incident.plans, *incident.forms)
+        if isinstance(p := unit.documents.content_of(d), Plan)
+    ]
+    out = {
+        t.part: KitPart(part=t.part, quantity=t.most, share=1.0 if t.always else t.chance)
+        for t in total_plans(plans).parts
+    }
+    for need in incident.parts:
+        held = out.get(need.part)
+        more = need.quantity + (held.quantity if held else 0)
+        out[need.part] = KitPart(part=need.part, quantity=more, share=1.0)
+    return out
+
+
+def _likely(unit: Unit, said: dict[str, KitPart], used: list[set[str]], kit: Kit) -> tuple[LikelyPart, ...]:
+    lists = unit.catalogues.get()
+    parts = {p.code: p for p in lists.parts}
+    names = {code: p.name for code, p in parts.items()}
+    carried: dict[str, list[str]] = {}
+    for stock in lists.van_stock:
+        if stock.quantity > 0:
+            carried.setdefault(stock.part, []).append(stock.technician)
+    in_kit = {p.part: p.quantity for p in kit.parts}
+    codes = dict.fromkeys((*said, *sorted({p for job in used for p in job})))
+    made = [
+        LikelyPart(
+            part=code,
+            name=names.get(code, code),
+            unit=parts[code].unit if code in parts else "each",
+            chance=said[code].share if code in said else None,
+            taken=wilson_interval(sum(code in job for job in used), len(used)),
+            in_kit=in_kit.get(code),
+            stocked=parts[code].stocked if code in parts else (),
+            vans=tuple(sorted(carried.get(code, ()))),
+            substitutes=tuple(names.get(s, s) for s in parts[code].substitutes) if code in parts else (),
+        )
+        for code in codes
+    ]
+    return tuple(sorted(made, key=lambda p: (-p.taken.n_hits, -(p.chance or 0), p.part)))

@@ -1,0 +1,103 @@
+"""Check every open or released document of a library pack, without a database."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import replace
+from datetime import date
+
+from reedling.core.checking.draft import draft_defects
+from reedling.core.guidance.catalogue_soundness import catalogue_problems
+from reedling.core.guidance.decision_tables import After, DecisionTable
+from reedling.core.guidance.documents import Content
+from reedling.core.guidance.incident_type_soundness import incident_type_problems
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.reuse import Library, Shared
+from reedling.core.guidance.revisions import RevisionState
+from reedling.core.matching.table_soundness import Known, table_problems
+from reedling.errors import Problem
+from reedling.exchange.library_pack import LibraryPack, PackedRevision
+
+CHECKED = ("Draft", "In review", "Released")
+
+BEING_WRITTEN: tuple[RevisionState, ...] = ("Draft", "In review", "Released")
+
+IN_FORCE: tuple[RevisionState, ...] = ("Released",)
+
+
+def check_library(pack: LibraryPack, today: date) -> tuple[Problem, ...]:
+    """Every problem of the revisions that are in force or on their way, by file and pointer."""
+    plans = frozenset(head.document for head, _ in pack.revisions if head.kind == "plan")
+    forms = frozenset(head.document for head, _ in pack.revisions if head.kind == "form")
+    in_force_plans, in_force_forms = (frozenset(released_in(pack, kind)) for kind in ("plan", "form"))
+    written = library_of(pack.revisions, BEING_WRITTEN)
+    in_force = library_of(pack.revisions, IN_FORCE)
+    out = [replace(p, path=f"catalogue{p.path}") for p in catalogue_problems(pack.catalogue)]
+    for head, content in pack.revisions:
+        if head.state not in CHECKED:
+            continue
+        if isinstance(content, Plan):
+            library = in_force if head.state == "Released" else written
+            found = [
+                d.problem
+                for d in draft_defects(content, pack.catalogue, kind=head.kind, library=library, today=today)
+            ]
+        elif isinstance(content, DecisionTable):
+            found = list(table_problems(content, pack.catalogue, known_in_pack(pack, but=head.document)))
+        else:
+            # What is in force names what is in force; a draft may name what is on its way.
+            known = (in_force_plans, in_force_forms) if head.state == "Released" else (plans, forms)
+            found = list(incident_type_problems(content, *known, pack.catalogue))
+        file = f"documents/{head.document}/{head.letter}.json"
+        out += [replace(p, path=f"{file}#/content{p.path}") for p in found]
+    return tuple(out)
+
+
+def released_in(pack: LibraryPack, kind: str) -> Iterator[str]:
+    """The documents of a kind that a pack brings into force."""
+    return (head.document for head, _ in pack.revisions if head.kind == kind and head.state == "Released")
+
+
+def known_in_pack(pack: LibraryPack, *, but: str = "") -> Known:
+    """What the tables of a pack may name, and what its other tables in force declare."""
+    states: dict[str, set[str]] = {}
+    types: dict[str, str] = {}
+    after: list[After] = []
+    for head, content in pack.revisions:
+        if isinstance(content, DecisionTable):
+            after += content.after if head.state == "Released" and head.document != but else ()
+            continue
+        states.setdefault(head.document, set()).add(head.state)
+        if isinstance(content, IncidentType):
+            types[head.document] = content.title
+    return Known(
+        documents={
+            d: "in force" if "Released" in s else "on its way" if s & {"Draft", "In review"} else "withdrawn"
+            for d, s in states.items()
+        },
+        incident_types=types,
+        after=tuple(after),
+    )
+
+
+def library_of(
+    revisions: Iterable[tuple[PackedRevision, Content]], states: Sequence[RevisionState]
+) -> Library:
+    """The standard steps and forms of a pack, each at the first of these states that it has."""
+    best: dict[str, tuple[PackedRevision, Plan]] = {}
+    for head, content in revisions:
+        if not isinstance(content, Plan) or head.state not in states:
+            continue
+        held = best.get(head.document)
+        if held is None or states.index(head.state) < states.index(held[0].state):
+            best[head.document] = (head, content)
+
+    def of_kind(kind: str) -> dict[str, Shared]:
+        return {
+            d: Shared(document=d, revision=head.letter, plan=plan)
+            for d, (head, plan) in best.items()
+            if head.kind == kind
+        }
+
+    return Library(standards=of_kind("standard step"), forms=of_kind("form"))
