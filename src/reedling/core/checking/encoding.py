@@ -28,7 +28,7 @@ import z3
 
 from reedling.core.checking.arithmetic import exact_value, formula_value
 from reedling.core.checking.moments import DAY, FIRST, LAST, minutes_of, moment
-from reedling.core.checking.plan_parts import all_conditions, parts_of
+from reedling.core.checking.plan_parts import all_conditions
 from reedling.core.guidance.plans import Plan, Step
 from reedling.core.guidance.questions import (
     Computed,
@@ -412,10 +412,19 @@ class Encoding:
         return texts[index] if index < len(texts) else "something else"
 
 
-def encode_parts(plan: Plan) -> tuple[Encoding, ...]:
-    """The formulas of each independent part of a plan, in one solver context (which is dear)."""
-    context = z3.Context()
-    return tuple(encode(part, context) for part in parts_of(plan))
+class Encodings:
+    """Encodings of parts of one plan, made when first asked for, in one solver context (which is dear)."""
+
+    def __init__(self) -> None:
+        self._context: Any = None
+        self._made: dict[int, Encoding] = {}
+
+    def of(self, part: Plan) -> Encoding:
+        """The formulas of a part that lives as long as this does."""
+        if id(part) not in self._made:
+            self._context = self._context or z3.Context()
+            self._made[id(part)] = encode(part, self._context)
+        return self._made[id(part)]
 
 
 def encode(plan: Plan, context: Any) -> Encoding:

@@ -6,26 +6,36 @@ with a witness that a person can replay.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
 import z3
 
 from reedling.core.checking.defects import Change, Defect, Fix, SetField, defect
-from reedling.core.checking.encoding import Encoding, encode_parts
-from reedling.core.checking.plan_parts import conjuncts, requirements
-from reedling.core.checking.replaying import find_replaying, whole_runs
+from reedling.core.checking.encoding import Encoding, Encodings
+from reedling.core.checking.kept_proofs import PROOFS
+from reedling.core.checking.plan_parts import all_conditions, conjuncts, parts_of, requirements
+from reedling.core.checking.replaying import Search, find_replaying, whole_runs
 from reedling.core.checking.spans import spans_of
 from reedling.core.checking.witnesses import DOCUMENT, run_answers, run_plan
 from reedling.core.guidance.editing import RemoveStep
 from reedling.core.guidance.plans import NamesAt, Plan, Step, names_in, proofs_of, sections_of
 from reedling.core.guidance.question_editing import RemoveQuestion
 from reedling.core.guidance.questions import UNASKED, Computed, Question, Reading
-from reedling.core.logic.conditions import Answer, Condition, QuestionName, number_text, sentence
+from reedling.core.logic.conditions import (
+    Answer,
+    Condition,
+    QuestionName,
+    number_text,
+    questions_of,
+    sentence,
+)
 
 NO_NAMES: Mapping[str, QuestionName] = {}
+_Facts = tuple[tuple[str, str, str, tuple[tuple[str, str], ...]], ...]
+"""Facts by name, each with its label, unit and the labels of its options."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,28 +58,80 @@ class _Wish:
     removal: Change | None
 
 
-def check_plan(plan: Plan, facts: Mapping[str, QuestionName] = NO_NAMES) -> tuple[Defect, ...]:
+def check_plan(
+    plan: Plan,
+    facts: Mapping[str, QuestionName] = NO_NAMES,
+    *,
+    split: Callable[[Plan], tuple[Plan, ...]] = parts_of,
+) -> tuple[Defect, ...]:
     """Every defect the solver proves, in plan order.
 
     Assumes that the plan's conditions look backwards only, as
     :func:`reedling.core.guidance.soundness.plan_problems` holds; a condition on a question that
-    is not there is never true. ``facts`` says how facts are spoken of.
+    is not there is never true. ``facts`` says how facts are spoken of. The plan is taken apart by
+    ``split`` into parts that share nothing; what was proved of a part is kept and used again.
     """
-    return check_encodings(plan, list(encode_parts(plan)), facts)
-
-
-def check_encodings(
-    plan: Plan, encodings: list[Encoding], facts: Mapping[str, QuestionName] = NO_NAMES
-) -> tuple[Defect, ...]:
-    """As :func:`check_plan`, over formulas that are there already; together they cover the plan."""
     place = {step.id: i for i, step in enumerate(plan.steps)}
-    names = names_in(plan, facts)
-    found = [d for e in encodings for d in _reach(e, names, place)]
-    found.extend(_no_prove(encodings, plan))
-    found.extend(d for e in encodings for d in _unproved(e, place))
-    found.extend(d for e in encodings for d in _no_way(e, place))
+    parts = split(plan)
+    encodings = Encodings()
+    proved = [(part, _proved_of(part, _facts_named(part, facts), encodings)) for part in parts]
+    found = [_placed(d, part, place) for part, of_part in proved for d in of_part.reach]
+    found.extend(_no_prove(plan, parts, encodings))
+    found.extend(_placed(d, part, place) for part, of_part in proved for d in of_part.unproved)
+    found.extend(_placed(d, part, place) for part, of_part in proved for d in of_part.no_way)
     found.extend(_dead_limits(plan))
     return tuple(sorted(found, key=lambda d: _position(d.problem.path)))
+
+
+@dataclass(frozen=True, slots=True)
+class _Proved:
+    """What is proved of one part of a plan; paths count its own steps."""
+
+    reach: tuple[Defect, ...]
+    unproved: tuple[Defect, ...]
+    no_way: tuple[Defect, ...]
+
+
+def _proved_of(part: Plan, facts: _Facts, encodings: Encodings) -> _Proved:
+    def prove() -> _Proved:
+        e = encodings.of(part)
+        named = {
+            name: QuestionName(label=label, unit=unit, options=dict(options))
+            for name, label, unit, options in facts
+        }
+        return _Proved(
+            reach=tuple(_reach(e, names_in(part, named))),
+            unproved=tuple(_unproved(e)),
+            no_way=tuple(_no_way(e)),
+        )
+
+    return PROOFS.get((part, facts), prove, lasts=_is_decided)
+
+
+def _is_decided(proved: _Proved) -> bool:
+    return not any(d.problem.code.endswith("not_proved") for d in proved.unproved)
+
+
+def _facts_named(part: Plan, facts: Mapping[str, QuestionName]) -> _Facts:
+    """How the facts that a part asks about are spoken of, as plain values."""
+    asked = {q for c in all_conditions(part) for q in questions_of(c)}
+    return tuple(
+        (name, facts[name].label, facts[name].unit, tuple(facts[name].options.items()))
+        for name in sorted(asked & facts.keys())
+    )
+
+
+def _placed(found: Defect, part: Plan, place: Mapping[str, int]) -> Defect:
+    """A defect of a part with the places of its steps in the whole plan."""
+
+    def at(path: str) -> str:
+        number, slash, rest = path.removeprefix("/steps/").partition("/")
+        return f"/steps/{place[part.steps[int(number)].id]}{slash}{rest}"
+
+    fix = found.fix
+    if fix is not None and isinstance(fix.change, SetField):
+        fix = replace(fix, change=replace(fix.change, path=at(fix.change.path)))
+    return replace(found, problem=replace(found.problem, path=at(found.problem.path)), fix=fix)
 
 
 def _position(path: str) -> tuple[int, str]:
@@ -77,10 +139,10 @@ def _position(path: str) -> tuple[int, str]:
     return (int(parts[2]), path) if len(parts) > 2 and parts[2].isdigit() else (-1, path)
 
 
-def _wishes(e: Encoding, place: Mapping[str, int]) -> Iterator[_Wish]:
+def _wishes(e: Encoding) -> Iterator[_Wish]:
     """Everything conditional of a part of a plan, in order: steps, questions, parts, findings."""
-    for step in e.plan.steps:
-        i, group = place[step.id], e.groups.get(f"step {step.id}", "")
+    for i, step in enumerate(e.plan.steps):
+        group = e.groups.get(f"step {step.id}", "")
         e.inside = group
         named = f"“{step.text}”"
         own = requirements(e.plan, step, e.outside_section)
@@ -163,9 +225,9 @@ def _of_question(
         )
 
 
-def _reach(e: Encoding, names: NamesAt, place: Mapping[str, int]) -> Iterator[Defect]:
+def _reach(e: Encoding, names: NamesAt) -> Iterator[Defect]:
     """What can never be wanted, and conditions that are true in every whole run."""
-    wishes = list(_wishes(e, place))
+    wishes = list(_wishes(e))
     solver = z3.SimpleSolver(ctx=e.context)
     solver.add(*e.domains)
     never: set[str] = set()
@@ -226,7 +288,7 @@ def _smallest_conflict(e: Encoding, clauses: tuple[Condition, ...]) -> list[Cond
     return [clauses[i] for i in kept]
 
 
-def _no_prove(encodings: list[Encoding], plan: Plan) -> Iterator[Defect]:
+def _no_prove(plan: Plan, parts: Sequence[Plan], encodings: Encodings) -> Iterator[Defect]:
     """Whole runs in which nothing proves that the equipment works again.
 
     Parts share nothing, so such a run exists when every part has one; the witness joins theirs. A
@@ -239,10 +301,8 @@ def _no_prove(encodings: list[Encoding], plan: Plan) -> Iterator[Defect]:
     empty = {s.id: head for s in proving if (head := heads.get(s.id)) and _may_be_none(head)}
     witness: dict[str, Answer] = {f"{head.id}@": () for head in empty.values()}
     undecided = False
-    for e in encodings:
-        steps = [s for s in e.plan.steps if s.phase == "Prove" and s.id not in empty]
-        shown = [e.shown[s.id] for s in steps]
-        found = find_replaying(e, [z3.Not(x) for x in shown], partial(_shows_none, e.plan, steps))
+    for part in parts:
+        found = _without_prove(part, frozenset(empty), encodings)
         if found.witness is None and found.decided:
             return
         undecided = undecided or found.witness is None
@@ -261,6 +321,19 @@ def _no_prove(encodings: list[Encoding], plan: Plan) -> Iterator[Defect]:
     )
 
 
+def _without_prove(part: Plan, empty: frozenset[str], encodings: Encodings) -> Search:
+    """A whole run of a part that asks for none of its Prove steps; those in ``empty`` may be of no repeats."""
+    own = frozenset(s.id for s in part.steps if s.phase == "Prove" and s.id not in empty)
+
+    def search() -> Search:
+        e = encodings.of(part)
+        steps = [s for s in part.steps if s.id in own]
+        goal = [z3.Not(e.shown[s.id]) for s in steps]
+        return find_replaying(e, goal, partial(_shows_none, part, steps))
+
+    return PROOFS.get((part, own), search, lasts=lambda found: found.decided)
+
+
 def _may_be_none(head: Step) -> bool:
     """Whether a section's repeats are only found on site, so that none may be named."""
     return head.repeat is not None and head.repeat.over != "named"
@@ -274,9 +347,9 @@ def _shows_none(plan: Plan, steps: Sequence[Step], witness: Mapping[str, Answer]
     return not any(line.step in wanted and line.id in due for line in lines)
 
 
-def _unproved(e: Encoding, place: Mapping[str, int]) -> Iterator[Defect]:
+def _unproved(e: Encoding) -> Iterator[Defect]:
     """Steps that can be wanted while everything they ask is hidden: they are done unseen."""
-    for step in e.plan.steps:
+    for i, step in enumerate(e.plan.steps):
         asked = [q for q in step.proofs if not isinstance(q, UNASKED)]
         if not asked or any(q.condition is None for q in asked):
             continue
@@ -288,7 +361,7 @@ def _unproved(e: Encoding, place: Mapping[str, int]) -> Iterator[Defect]:
             partial(_is_unseen, e.plan, step, asked),
         )
         hidden = ", ".join(f"“{q.label}”" for q in asked)
-        path = f"/steps/{place[step.id]}/proofs"
+        path = f"/steps/{i}/proofs"
         if found.witness is not None:
             yield defect(
                 "proofs.hidden",
@@ -317,20 +390,20 @@ def _is_unseen(plan: Plan, step: Step, asked: Sequence[Question], witness: Mappi
     )
 
 
-def _no_way(e: Encoding, place: Mapping[str, int]) -> Iterator[Defect]:
+def _no_way(e: Encoding) -> Iterator[Defect]:
     """Questions that have to be answered and cannot be: no job that meets them can finish."""
     if whole_runs(e).check() != z3.unsat:
         return
     solver = z3.SimpleSolver(ctx=e.context)
     solver.add(*e.domains)
-    for step in e.plan.steps:
+    for i, step in enumerate(e.plan.steps):
         for j, q in enumerate(step.proofs):
             if q.id in e.whole and solver.check(e.whole[q.id], e.asked[q.id]) == z3.unsat:
                 if solver.check(e.asked[q.id]) == z3.unsat:
                     continue
                 yield defect(
                     "ends.no_way",
-                    f"/steps/{place[step.id]}/proofs/{j}",
+                    f"/steps/{i}/proofs/{j}",
                     f"A job that meets “{q.label}” of “{step.text}” cannot finish: it must be answered, "
                     "and no answer fits.",
                 )

@@ -58,7 +58,7 @@ def parts_of(plan: Plan) -> tuple[Plan, ...]:
     groups: dict[str, list[Step]] = {}
     for step in plan.steps:
         groups.setdefault(find(step.id), []).append(step)
-    return tuple(Plan(title=plan.title, steps=tuple(steps)) for steps in groups.values())
+    return tuple(Plan(title="", steps=tuple(steps)) for steps in groups.values())
 
 
 def conjuncts(

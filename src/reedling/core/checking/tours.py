@@ -7,7 +7,8 @@ from typing import Any
 
 import z3
 
-from reedling.core.checking.encoding import Encoding, encode_parts
+from reedling.core.checking.encoding import Encoding, Encodings
+from reedling.core.checking.plan_parts import parts_of
 from reedling.core.checking.witnesses import stand_in
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.questions import Reading
@@ -26,7 +27,8 @@ def tours(plan: Plan, facts: Mapping[str, Answer] = NO_FACTS) -> tuple[Tour, ...
     plan that share nothing are walked side by side, so the number of runs is that of the part
     that needs most. ``facts`` are those of an order, where it is walked for one.
     """
-    walks = [_walk(e, facts) for e in encode_parts(plan)]
+    parts, encodings = parts_of(plan), Encodings()
+    walks = [_walk(encodings.of(part), facts) for part in parts]
     count = max((len(walk) for walk in walks), default=0)
     joined: list[Tour] = []
     for i in range(count):

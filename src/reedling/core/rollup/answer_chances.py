@@ -31,6 +31,8 @@ STEPS = (1.0, 0.5, 0.2, 0.0)
 STARTS = 8
 CLOSE = 1e-4
 """Where a figure that was given is missed by more, the search begins anew elsewhere; the best is kept."""
+AGREED = 1e-6
+"""Two searches that miss by the same have met figures that contradict each other."""
 SURE, SAID, UNSAID, PRIOR = 1e3, 1.0, 1e-3, 1e-4
 """Weights: that chances add up to one, a figure that was given, one half for none, ways being alike."""
 Chances = NDArray[np.float64]
@@ -83,9 +85,10 @@ def answer_chances(found: Outlook, targets: Sequence[Target]) -> Mapping[str, Ch
     for start in range(STARTS):
         chances = _balanced(asked, _start(found, asked, start))
         far = max((abs(e.missed_by(chances)) * e.weight for e in equations), default=0.0)
+        agreed = abs(far - missed) < AGREED
         if far < missed:
             best, missed = chances, far
-        if missed < CLOSE:
+        if missed < CLOSE or agreed:
             break
     return best
 

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from reedling.core.guidance.plans import Plan, Step, sections_of
+from reedling.core.guidance.plans import Minutes, Plan, Step, sections_of
 from reedling.core.guidance.skills import Level, level_rank
 from reedling.core.rollup.answer_chances import Chances, Target, answer_chances
 from reedling.core.rollup.branches import UNKNOWN_CHANCE, BranchEvidence, chance_of
@@ -93,19 +93,31 @@ def total_plans(plans: Sequence[Plan], evidence: Mapping[str, BranchEvidence] = 
     repeats over what an asset has or what is found on site counts once. Branches, parts and repeats that
     hang on the same answers are told apart as :mod:`reedling.core.rollup.answer_chances` says.
     """
-    return _totals(tuple(plans), tuple(sorted(evidence.items())))
+    return _totals(tuple(_without_words(p) for p in plans), tuple(sorted(evidence.items())))
 
 
 def forget_totals() -> None:
     """Forget what was added up before; the same plan is asked for again and again otherwise."""
     _totals.cache_clear()
+    _chances.cache_clear()
+
+
+def _without_words(plan: Plan) -> Plan:
+    """The plan without what nothing is added up from, so that rewording it adds nothing up anew."""
+    steps = (replace(s, text="", detail="", links=(), pictures=()) for s in plan.steps)
+    return Plan(title="", steps=tuple(steps))
+
+
+def _without_amounts(plan: Plan) -> Plan:
+    """The plan without minutes and skills, on which no branch hangs."""
+    return replace(plan, steps=tuple(replace(s, minutes=Minutes(likely=0), skills=()) for s in plan.steps))
 
 
 @lru_cache(maxsize=128)
 def _totals(plans: tuple[Plan, ...], evidence: tuple[tuple[str, BranchEvidence], ...]) -> PlanTotals:
     found = outlook(plans)
     per_plan = [dict(evidence) if i == 0 else NO_EVIDENCE for i in range(len(plans))]
-    chances = answer_chances(found, targets_of(plans, found, per_plan))
+    chances = _chances(tuple(_without_amounts(plan) for plan in plans), evidence)
     runs, p, method = _runs(found, chances)
     weighed = _weigh(found, runs)
     sources = [
@@ -130,6 +142,15 @@ def _totals(plans: tuple[Plan, ...], evidence: tuple[tuple[str, BranchEvidence],
         skills=_skills(weighed, p),
         parts=_parts(found, weighed, p),
     )
+
+
+@lru_cache(maxsize=256)
+def _chances(
+    plans: tuple[Plan, ...], evidence: tuple[tuple[str, BranchEvidence], ...]
+) -> Mapping[str, Chances]:
+    found = outlook(plans)
+    per_plan = [dict(evidence) if i == 0 else NO_EVIDENCE for i in range(len(plans))]
+    return answer_chances(found, targets_of(plans, found, per_plan))
 
 
 def targets_of(
