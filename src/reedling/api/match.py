@@ -24,7 +24,7 @@ from reedling.services.views import trials as trials_views
 from reedling.services.views.coverage import Coverage, MapCellPage, Noticed
 from reedling.services.views.crew import CoverPage, cover_page
 from reedling.services.views.kits import KitPage, kit_page
-from reedling.services.views.tables import TableLine, TableView
+from reedling.services.views.tables import TableFindings, TableLine, TableView
 
 router = guarded_router("/api", "match")
 
@@ -89,6 +89,12 @@ def table(document: str, response: Response, _person: OfficePerson, context: Ctx
     view = tables_views.table_document(context, document)
     response.headers["ETag"] = view.etag
     return view
+
+
+@router.get("/documents/{document}/table/findings")
+def table_findings(document: str, _person: OfficePerson, context: Ctx) -> TableFindings:
+    """What follows from a table as it stands: its problems, and how many past orders met each row."""
+    return tables_views.table_findings(context, document)
 
 
 @router.post("/documents/{document}/table-edits", max_body_size=DOCUMENT_BODY)

@@ -127,11 +127,20 @@ def load_value(adapter: TypeAdapter[T], data: object, *, where: str) -> T:
 
 def dump_value(value: Any) -> Any:
     """Plain data (dicts, lists, strings, numbers) for an authored value, ready for JSON."""
+    return _adapter_of(value).dump_python(value, mode="json")
+
+
+def dump_json(value: Any) -> str:
+    """An authored value as JSON."""
+    return _adapter_of(value).dump_json(value).decode()
+
+
+def _adapter_of(value: Any) -> TypeAdapter[Any]:
     kind = type(value)
     adapter = _adapters.get(kind)
     if adapter is None:
         adapter = _adapters[kind] = TypeAdapter(kind)
-    return adapter.dump_python(value, mode="json")
+    return adapter
 
 
 def problems_of(errors: list[ErrorDetails]) -> tuple[Problem, ...]:

@@ -9,11 +9,9 @@ from sqlalchemy.orm import Session
 
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.exchange.content import CATALOGUES, dump_value
+from reedling.store.counters import CATALOGUE_WRITES, count_up, writes_of
 from reedling.store.kept import Kept, only_reads
-from reedling.store.tables import CatalogueRow, CounterRow
-
-WRITTEN = "catalogue"
-"""The counter that rises whenever the catalogue is written."""
+from reedling.store.tables import CatalogueRow
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,8 +24,7 @@ class Catalogues:
     def get(self) -> Catalogue:
         """The whole catalogue; lists never written are empty."""
         kept = self.kept.catalogue
-        counter = self.session.get(CounterRow, WRITTEN)
-        n_written = counter.last if counter else 0
+        n_written = writes_of(self.session, CATALOGUE_WRITES)
         if kept is not None and kept[0] == n_written and only_reads(self.session):
             return kept[1]
         rows = self.session.scalars(select(CatalogueRow))
@@ -40,7 +37,4 @@ class Catalogues:
         """Put this catalogue in the place of the one before."""
         for name, entries in dump_value(catalogue).items():
             self.session.merge(CatalogueRow(name=name, entries=entries))
-        held = self.session.get(CounterRow, WRITTEN) or CounterRow(prefix=WRITTEN, last=0)
-        held.last += 1
-        self.session.add(held)
-        self.session.flush()
+        count_up(self.session, CATALOGUE_WRITES)

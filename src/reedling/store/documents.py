@@ -2,31 +2,63 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, cast
 
-from sqlalchemy import ColumnElement, and_, func, select
-from sqlalchemy.orm import Session, defer, undefer
+from sqlalchemy import (
+    ColumnElement,
+    Row,
+    Select,
+    String,
+    and_,
+    delete,
+    func,
+    insert,
+    literal,
+    select,
+    type_coerce,
+    update,
+)
+from sqlalchemy.orm import Session
 
 from reedling.core.guidance.documents import (
+    LIVE_STATES,
+    OPEN_STATES,
     Act,
     Content,
+    DocumentAtHand,
     Edit,
     Revision,
     RevisionAct,
     RevisionHeading,
     RevisionStanding,
+    at_hand,
+    documents_named,
 )
 from reedling.core.guidance.revisions import DocumentKind, RevisionState, letter_rank
 from reedling.exchange.content import dump_value, load_content
-from reedling.store.kept import Kept
-from reedling.store.tables import ActRow, DocumentRow, EditRow, RevisionRow
+from reedling.store.kept import Kept, only_reads
+from reedling.store.tables import ActRow, DocumentRow, EditRow, PersonRow, RevisionRow, RevisionUseRow
 
-OPEN_REVISION_STATES: tuple[RevisionState, ...] = ("Draft", "In review")
-FINAL_STATES: tuple[RevisionState, ...] = ("Released", "Superseded", "Withdrawn")
-"""States in which the database refuses any change of what a revision says."""
+_HEAD = (
+    RevisionRow.id,
+    RevisionRow.document_id,
+    DocumentRow.kind,
+    RevisionRow.letter,
+    RevisionRow.state,
+    RevisionRow.version,
+    RevisionRow.created_at,
+    RevisionRow.changed_at,
+    RevisionRow.sent_by,
+    RevisionRow.released_at,
+    RevisionRow.released_by,
+    RevisionRow.note,
+    RevisionRow.effective_on,
+    RevisionRow.title,
+)
+"""All of a revision but what it says."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,53 +95,67 @@ class Documents:
 
     def add_revision(self, revision: Revision) -> None:
         """Add a revision as it stands."""
-        self.session.add(
-            RevisionRow(
-                document_id=revision.document,
-                letter=revision.letter,
-                state=revision.state,
-                version=revision.version,
-                content=dump_value(revision.content),
-                created_at=revision.created_at,
-                changed_at=revision.changed_at,
-                sent_by=revision.sent_by,
-                released_at=revision.released_at,
-                released_by=revision.released_by,
-                note=revision.note,
-                effective_on=revision.effective_on,
-            )
+        row = RevisionRow(
+            document_id=revision.document,
+            letter=revision.letter,
+            state=revision.state,
+            version=revision.version,
+            content=dump_value(revision.content),
+            created_at=revision.created_at,
+            changed_at=revision.changed_at,
+            sent_by=revision.sent_by,
+            released_at=revision.released_at,
+            released_by=revision.released_by,
+            note=revision.note,
+            effective_on=revision.effective_on,
+            title=revision.content.title,
         )
+        self.session.add(row)
         self.session.flush()
+        self._note_uses(row.id, documents_named(revision.content))
 
     def revisions(self, document: str) -> tuple[Revision, ...]:
         """All revisions of a document, oldest first."""
         found = self._find(RevisionRow.document_id == document)
         return tuple(sorted(found, key=lambda r: letter_rank(r.letter)))
 
-    def standings(self, document: str) -> tuple[RevisionStanding, ...]:
-        """How all revisions of a document stand, oldest first; contents are not read."""
-        query = select(
-            RevisionRow.letter,
-            RevisionRow.state,
-            RevisionRow.changed_at,
-            RevisionRow.released_at,
-            RevisionRow.released_by,
-            RevisionRow.note,
-            RevisionRow.effective_on,
-        ).where(RevisionRow.document_id == document)
-        found = (
-            RevisionStanding(
-                letter=row.letter,
-                state=cast(RevisionState, row.state),
-                changed_at=row.changed_at,
-                released_at=row.released_at,
-                released_by=row.released_by,
-                note=row.note,
-                effective_on=row.effective_on,
-            )
-            for row in self.session.execute(query)
+    def at_hand(self, *documents: str) -> Mapping[str, DocumentAtHand]:
+        """These documents, those that are there, each with the revision to work on."""
+        return self._at_hand(RevisionRow.document_id.in_(documents), documents)[0]
+
+    def with_users(
+        self, document: str, named: Collection[str]
+    ) -> tuple[Mapping[str, DocumentAtHand], tuple[RevisionHeading, ...]]:
+        """The documents ``named``, and those that refer to ``document``, by the revision to work on."""
+        uses_it = RevisionRow.document_id.in_(self._users_of(document))
+        found, heads = self._at_hand(RevisionRow.document_id.in_(named) | uses_it, named, uses_it)
+        return found, tuple(_heading(head) for head in heads if head.marked)
+
+    def uses(self) -> Mapping[str, tuple[str, ...]]:
+        """By document, which others refer to it as they are being written or in force."""
+        query = (
+            select(RevisionUseRow.document, RevisionRow.document_id)
+            .join(RevisionRow, RevisionRow.id == RevisionUseRow.revision_id)
+            .where(RevisionRow.state.in_(LIVE_STATES))
+            .distinct()
+            .order_by(RevisionUseRow.document, RevisionRow.document_id)
         )
-        return tuple(sorted(found, key=lambda r: letter_rank(r.letter)))
+        out: dict[str, list[str]] = {}
+        for document, user in self.session.execute(query):
+            out.setdefault(document, []).append(user)
+        return {document: tuple(users) for document, users in out.items()}
+
+    def where_used(self, document: str) -> tuple[str, ...]:
+        """The documents that refer to this one as they are being written or in force."""
+        return tuple(self.session.scalars(self._users_of(document).order_by(RevisionRow.document_id)))
+
+    def _users_of(self, document: str) -> Select[str]:
+        return (
+            select(RevisionRow.document_id)
+            .join(RevisionUseRow, RevisionRow.id == RevisionUseRow.revision_id)
+            .where(RevisionUseRow.document == document, RevisionRow.state.in_(LIVE_STATES))
+            .distinct()
+        )
 
     def revision(self, document: str, letter: str) -> Revision | None:
         """One revision by its letter."""
@@ -117,7 +163,7 @@ class Documents:
 
     def open_revision(self, document: str) -> Revision | None:
         """The revision that is being written or reviewed; a document has at most one."""
-        return self._first(RevisionRow.document_id == document, RevisionRow.state.in_(OPEN_REVISION_STATES))
+        return self._first(RevisionRow.document_id == document, RevisionRow.state.in_(OPEN_STATES))
 
     def released(self, document: str) -> Revision | None:
         """The revision in force."""
@@ -129,28 +175,36 @@ class Documents:
         return tuple(sorted(found, key=lambda r: r.document))
 
     def headings(self) -> tuple[RevisionHeading, ...]:
-        """Every revision of every document by its title, oldest first; contents are not read."""
+        """Every revision of every document by its title, oldest first; contents are not read.
+
+        A unit that only reads asks once.
+        """
+        if only_reads(self.session) and "headings" in self.session.info:
+            held: tuple[RevisionHeading, ...] = self.session.info["headings"]
+            return held
         query = (
             select(
                 RevisionRow.document_id,
                 DocumentRow.kind,
                 RevisionRow.letter,
                 RevisionRow.state,
-                RevisionRow.content["title"].as_string(),
+                RevisionRow.title,
             )
             .join(DocumentRow, RevisionRow.document_id == DocumentRow.id)
             .order_by(RevisionRow.document_id, RevisionRow.id)
         )
-        return tuple(
+        found = tuple(
             RevisionHeading(
                 document=document,
                 kind=cast(DocumentKind, kind),
                 letter=letter,
                 state=cast(RevisionState, state),
-                title=title or "",
+                title=title,
             )
             for document, kind, letter, state, title in self.session.execute(query)
         )
+        self.session.info["headings"] = found
+        return found
 
     def in_state(self, state: RevisionState) -> tuple[Revision, ...]:
         """All revisions in a state."""
@@ -160,22 +214,16 @@ class Documents:
         """All revisions in one of the states, by document."""
         return self._find(RevisionRow.state.in_(states))
 
-    def open_mark(self, document: str) -> tuple[str, int, str] | None:
-        """Letter, version and state of the revision being written or reviewed; its content is not read."""
-        query = select(RevisionRow.letter, RevisionRow.version, RevisionRow.state).where(
-            RevisionRow.document_id == document, RevisionRow.state.in_(OPEN_REVISION_STATES)
-        )
-        found = self.session.execute(query).first()
-        return (found.letter, found.version, found.state) if found else None
-
     def save(self, revision: Revision, content: dict[str, Any] | None = None) -> None:
         """Write back a revision that was read here; the database refuses a released one.
 
         ``content`` is what it says as plain data, where that is known already.
         """
         row = self._row(revision.document, revision.letter)
-        if revision.state in OPEN_REVISION_STATES:
+        if revision.state in OPEN_STATES:
             row.content = dump_value(revision.content) if content is None else content
+            row.title = revision.content.title
+            self._note_uses(row.id, documents_named(revision.content))
         row.state = revision.state
         row.version = revision.version
         row.changed_at = revision.changed_at
@@ -186,10 +234,49 @@ class Documents:
         row.effective_on = revision.effective_on
         self.session.flush()
 
+    def save_edit(self, before: Revision, after: Revision, content: str, edit: Edit) -> bool:
+        """Write an edit of a draft, if the draft is still as it was read; says whether it was.
+
+        ``content`` is what the draft says after it, as JSON.
+        """
+        query = (
+            update(RevisionRow)
+            .where(
+                RevisionRow.document_id == before.document,
+                RevisionRow.letter == before.letter,
+                RevisionRow.version == before.version,
+                RevisionRow.changed_at == before.changed_at,
+                RevisionRow.state == "Draft",
+            )
+            .values(
+                content=type_coerce(content, String),
+                title=after.content.title,
+                version=after.version,
+                changed_at=after.changed_at,
+            )
+            .returning(RevisionRow.id)
+            .execution_options(synchronize_session=False)
+        )
+        number = self.session.scalar(query)
+        if number is None:
+            return False
+        named = documents_named(after.content)
+        if set(named) != set(documents_named(before.content)):
+            self._note_uses(number, named)
+        self.session.execute(insert(EditRow).values(**_edit_columns(number, edit)))
+        return True
+
+    def _note_uses(self, revision_id: int, named: Collection[str]) -> None:
+        self.session.execute(delete(RevisionUseRow).where(RevisionUseRow.revision_id == revision_id))
+        if named:
+            rows = [{"revision_id": revision_id, "document": d} for d in dict.fromkeys(named)]
+            self.session.execute(insert(RevisionUseRow), rows)
+
     def delete_revision(self, document: str, letter: str) -> None:
         """Remove a draft with its edits, and the document when nothing else is left of it."""
         self.session.delete(self._row(document, letter))
         self.session.flush()
+        self.kept.contents.pop((document, letter), None)
         if not self.revisions(document):
             self.session.delete(self.session.get(DocumentRow, document))
             self.session.flush()
@@ -206,17 +293,7 @@ class Documents:
 
     def add_edit(self, document: str, letter: str, edit: Edit) -> None:
         """Keep an edit of a draft."""
-        self.session.add(
-            EditRow(
-                revision_id=self._row(document, letter).id,
-                version=edit.version,
-                at=edit.at,
-                person_id=edit.person,
-                summary=edit.summary,
-                patch=edit.patch,
-                inverse=edit.inverse,
-            )
-        )
+        self.session.add(EditRow(**_edit_columns(self._row(document, letter).id, edit)))
         self.session.flush()
 
     def edits(self, document: str, letter: str) -> tuple[Edit, ...]:
@@ -283,47 +360,117 @@ class Documents:
         return next(iter(self._find(*where)), None)
 
     def _find(self, *where: ColumnElement[bool]) -> tuple[Revision, ...]:
-        query = (
-            select(RevisionRow, DocumentRow.kind)
-            .join(DocumentRow, RevisionRow.document_id == DocumentRow.id)
-            .options(defer(RevisionRow.content))
-            .where(*where)
-            .order_by(RevisionRow.document_id, RevisionRow.id)
-        )
-        rows = self.session.execute(query).all()
-        self._read_contents([row for row, _ in rows if not self._kept_content(row)])
-        return tuple(self._revision(row, cast(DocumentKind, kind)) for row, kind in rows)
+        heads = self.session.execute(_heads(*where)).all()
+        contents = self._contents(heads)
+        return tuple(_revision(head, contents[head.id]) for head in heads)
 
-    def _kept_content(self, row: RevisionRow) -> Content | None:
-        """What a final revision says, if it was read before."""
-        return self.kept.contents.get((row.document_id, row.letter)) if row.state in FINAL_STATES else None
+    def _at_hand(
+        self, where: ColumnElement[bool], read: Collection[str], mark: ColumnElement[bool] | None = None
+    ) -> tuple[Mapping[str, DocumentAtHand], tuple[Row[Any], ...]]:
+        """Documents with the revision to work on, by document; and the heads of these revisions.
 
-    def _read_contents(self, rows: Sequence[RevisionRow]) -> None:
-        """Read the contents of these rows at once."""
-        if rows:
-            wanted = select(RevisionRow).where(RevisionRow.id.in_([row.id for row in rows]))
-            self.session.scalars(
-                wanted.options(undefer(RevisionRow.content)).execution_options(populate_existing=True)
-            ).all()
+        Contents are read only of documents in ``read``. Heads say whether they meet ``mark``.
+        """
+        marked = literal(False) if mark is None else mark
+        query = _heads(where).add_columns(PersonRow.name.label("releaser"), marked.label("marked"))
+        query = query.outerjoin(PersonRow, PersonRow.id == RevisionRow.released_by)
+        of_document: dict[str, list[Row[Any]]] = {}
+        for head in self.session.execute(query):
+            of_document.setdefault(head.document_id, []).append(head)
+        for heads in of_document.values():
+            heads.sort(key=lambda head: letter_rank(head.letter))
+        chosen = {d: heads[at_hand([h.state for h in heads])] for d, heads in of_document.items()}
+        contents = self._contents([head for d, head in chosen.items() if d in read])
+        found = {
+            d: DocumentAtHand(
+                kind=cast(DocumentKind, chosen[d].kind),
+                standings=tuple(_standing(head) for head in heads),
+                revision=_revision(chosen[d], contents[chosen[d].id]),
+            )
+            for d, heads in of_document.items()
+            if d in read
+        }
+        return found, tuple(chosen[d] for d in sorted(chosen))
 
-    def _revision(self, row: RevisionRow, kind: DocumentKind) -> Revision:
-        content = self._kept_content(row)
-        if content is None:
-            content = load_content(kind, row.content, where=f"{row.document_id} {row.letter}")
-            if row.state in FINAL_STATES:
-                self.kept.keep_content(self.session, row.document_id, row.letter, content)
-        return Revision(
-            document=row.document_id,
-            kind=kind,
-            letter=row.letter,
-            state=cast(RevisionState, row.state),
-            version=row.version,
-            content=content,
-            created_at=row.created_at,
-            changed_at=row.changed_at,
-            sent_by=row.sent_by,
-            released_at=row.released_at,
-            released_by=row.released_by,
-            note=row.note,
-            effective_on=row.effective_on,
-        )
+    def _contents(self, heads: Sequence[Row[Any]]) -> Mapping[int, Content]:
+        """What these revisions say, by their row: as kept, or read and then kept."""
+        found: dict[int, Content] = {}
+        for head in heads:
+            kept = self.kept.content(head.document_id, head.letter, head.version, head.changed_at)
+            if kept is not None:
+                found[head.id] = kept
+        missing = [head for head in heads if head.id not in found]
+        if missing:
+            query = select(RevisionRow.id, RevisionRow.content).where(
+                RevisionRow.id.in_([head.id for head in missing])
+            )
+            data: dict[int, Any] = dict(self.session.execute(query).all())
+            for head in missing:
+                where = f"{head.document_id} {head.letter}"
+                content = load_content(cast(DocumentKind, head.kind), data[head.id], where=where)
+                found[head.id] = content
+                if only_reads(self.session):
+                    self.kept.keep_content(_revision(head, content))
+        return found
+
+
+def _heads(*where: ColumnElement[bool]) -> Select[Any]:
+    columns: list[Any] = list(_HEAD)
+    return (
+        select(*columns)
+        .join(DocumentRow, RevisionRow.document_id == DocumentRow.id)
+        .where(*where)
+        .order_by(RevisionRow.document_id, RevisionRow.id)
+    )
+
+
+def _edit_columns(revision_id: int, edit: Edit) -> dict[str, Any]:
+    return {
+        "revision_id": revision_id,
+        "version": edit.version,
+        "at": edit.at,
+        "person_id": edit.person,
+        "summary": edit.summary,
+        "patch": edit.patch,
+        "inverse": edit.inverse,
+    }
+
+
+def _revision(head: Row[Any], content: Content) -> Revision:
+    return Revision(
+        document=head.document_id,
+        kind=cast(DocumentKind, head.kind),
+        letter=head.letter,
+        state=cast(RevisionState, head.state),
+        version=head.version,
+        content=content,
+        created_at=head.created_at,
+        changed_at=head.changed_at,
+        sent_by=head.sent_by,
+        released_at=head.released_at,
+        released_by=head.released_by,
+        note=head.note,
+        effective_on=head.effective_on,
+    )
+
+
+def _heading(head: Row[Any]) -> RevisionHeading:
+    return RevisionHeading(
+        document=head.document_id,
+        kind=cast(DocumentKind, head.kind),
+        letter=head.letter,
+        state=cast(RevisionState, head.state),
+        title=head.title,
+    )
+
+
+def _standing(head: Row[Any]) -> RevisionStanding:
+    return RevisionStanding(
+        letter=head.letter,
+        state=cast(RevisionState, head.state),
+        changed_at=head.changed_at,
+        released_at=head.released_at,
+        released_by=head.releaser,
+        note=head.note,
+        effective_on=head.effective_on,
+    )

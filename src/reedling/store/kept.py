@@ -5,37 +5,65 @@ A unit that writes may see what is then rolled back, so it takes from here and p
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
-from datetime import date
+from datetime import date, datetime
+from typing import Any
 
 from sqlalchemy.orm import Session
 
+from reedling.core.evidence.steps import StepCounts
 from reedling.core.guidance.catalogue import Catalogue
-from reedling.core.guidance.documents import Content
+from reedling.core.guidance.documents import Content, Revision
 from reedling.core.orders.orders import OrderInShort
 
 MOST_CONTENTS = 1_000
-"""Contents of final revisions in memory; beyond it they are read again."""
+"""Contents of revisions in memory; beyond it they are read again."""
+
+
+@dataclass(frozen=True, slots=True)
+class KeptContent:
+    """What a revision says, at the version and the time it was last changed; also as plain data, if known."""
+
+    version: int
+    changed_at: datetime
+    content: Content
+    data: Mapping[str, Any] | None
 
 
 @dataclass(slots=True)
 class Kept:
-    """``catalogue`` with the count of writes it is of; ``contents`` by document and letter, of revisions that
-    are final; ``in_short`` what matching needs of orders, by order, of which only the state may be
-    another one by now; ``brought_into_force_on`` the day on which it was last looked for revisions whose
-    day has come."""
+    """``catalogue`` with the count of writes it is of; ``contents`` of revisions by document and letter;
+    ``in_short`` what matching needs of orders, by order, of which only the state may be another one by now;
+    ``step_counts`` by plan, with the count of finished jobs they are of; ``brought_into_force_on`` the day on
+    which it was last looked for revisions whose day has come."""
 
     catalogue: tuple[int, Catalogue] | None = None
-    contents: dict[tuple[str, str], Content] = field(default_factory=dict)
+    contents: dict[tuple[str, str], KeptContent] = field(default_factory=dict)
     in_short: dict[str, OrderInShort] = field(default_factory=dict)
+    step_counts: dict[str, tuple[int, Mapping[str, StepCounts]]] = field(default_factory=dict)
     brought_into_force_on: date | None = None
 
-    def keep_content(self, session: Session, document: str, letter: str, content: Content) -> None:
-        """Keep what a final revision says."""
-        if only_reads(session):
-            if len(self.contents) >= MOST_CONTENTS:
-                self.contents.clear()
-            self.contents[document, letter] = content
+    def content(self, document: str, letter: str, version: int, changed_at: datetime) -> Content | None:
+        """What a revision says at a version, if it was read or written before."""
+        held = self.contents.get((document, letter))
+        same = held is not None and (held.version, held.changed_at) == (version, changed_at)
+        return held.content if held is not None and same else None
+
+    def data_of(self, revision: Revision) -> dict[str, Any] | None:
+        """What a revision says as plain data, where it was written lately. It is not to be changed."""
+        held = self.contents.get((revision.document, revision.letter))
+        if held is None or held.content is not revision.content or held.data is None:
+            return None
+        return dict(held.data)
+
+    def keep_content(self, revision: Revision, data: Mapping[str, Any] | None = None) -> None:
+        """Keep what a revision says; it must have been read, or its write be committed."""
+        if len(self.contents) >= MOST_CONTENTS:
+            self.contents.clear()
+        self.contents[revision.document, revision.letter] = KeptContent(
+            revision.version, revision.changed_at, revision.content, data
+        )
 
 
 def only_reads(session: Session) -> bool:

@@ -19,6 +19,8 @@ from reedling.core.logic.conditions import Answer
 from reedling.core.orders.states import UNREAD, counts
 from reedling.core.runsheet.events import Coded, FieldEvent, PartUsed
 from reedling.core.statistics.summaries import Spread, spread_of_ordered
+from reedling.store.counters import JOB_WRITES, count_up, writes_of
+from reedling.store.kept import Kept, only_reads
 from reedling.store.tables import (
     CounterRow,
     JobPartRow,
@@ -54,6 +56,7 @@ class Summaries:
     """Repository of summaries. Figures here are of finished jobs only."""
 
     session: Session
+    kept: Kept
 
     def add(self, job: JobSummary, records: Iterable[StepRecord]) -> None:
         """Count a job that was just finished."""
@@ -85,7 +88,7 @@ class Summaries:
         for record in records:
             self._count(job.incident_type, record)
         self._answer(job)
-        self.session.flush()
+        count_up(self.session, JOB_WRITES)
 
     def _answer(self, job: JobSummary) -> None:
         """Keep what the job answered where no job finished later has; jobs may come in late."""
@@ -120,6 +123,7 @@ class Summaries:
             RecordedCodeRow,
         ):
             self.session.execute(delete(table))
+        count_up(self.session, JOB_WRITES)
 
     def version(self) -> int:
         """By which rules the summaries were worked out; 0 for none."""
@@ -238,8 +242,15 @@ class Summaries:
 
     def step_counts_of(self, document: str) -> Mapping[str, StepCounts]:
         """Counts of the steps of a document, over all its revisions and the jobs of every incident type."""
+        n_written = writes_of(self.session, JOB_WRITES)
+        kept = self.kept.step_counts.get(document)
+        if kept is not None and kept[0] == n_written and only_reads(self.session):
+            return kept[1]
         found = self._sums(_summed().where(StepSummaryRow.document_id == document))
-        return {step: counts for (_, step), counts in found.items()}
+        counts = {step: counts for (_, step), counts in found.items()}
+        if only_reads(self.session):
+            self.kept.step_counts[document] = (n_written, counts)
+        return counts
 
     def step_counts(
         self, wanted: WantedJobs, documents: Sequence[str]

@@ -127,7 +127,7 @@ class DocumentRow(Base):
 
 
 class RevisionRow(Base):
-    """One revision. ``version`` rises with every saved edit of a draft.
+    """One revision. ``version`` rises with every saved edit of a draft; ``title`` repeats its content's.
 
     ``rests_on`` are people whose unreleased work was copied into it; they may not approve it.
     """
@@ -148,6 +148,16 @@ class RevisionRow(Base):
     note: Mapped[str]
     effective_on: Mapped[date | None] = mapped_column(Date)
     rests_on: Mapped[list[str]] = mapped_column(JSON, server_default="[]")
+    title: Mapped[str] = mapped_column(String, server_default="")
+
+
+class RevisionUseRow(Base):
+    """A document that a revision refers to, so that who uses what is found without reading contents."""
+
+    __tablename__ = "revision_uses"
+    __table_args__ = (Index("revision_uses_by_document", "document"),)
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id", ondelete="CASCADE"), primary_key=True)
+    document: Mapped[str] = mapped_column(String, primary_key=True)
 
 
 class ActRow(Base):

@@ -19,6 +19,7 @@ from reedling.errors import Unavailable
 from reedling.store.catalogues import Catalogues
 from reedling.store.changes import Changes
 from reedling.store.comments import Comments
+from reedling.store.counters import count_from, count_up
 from reedling.store.documents import Documents
 from reedling.store.illustrations import Illustrations
 from reedling.store.kept import Kept
@@ -28,7 +29,6 @@ from reedling.store.pictures import Pictures
 from reedling.store.register import Register
 from reedling.store.sqlite import is_busy, told_plainly
 from reedling.store.summaries import Summaries
-from reedling.store.tables import CounterRow
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,16 +53,11 @@ class Unit:
 
     def next_number(self, prefix: str) -> int:
         """The next number for identities with this prefix, never given out before."""
-        row = self.session.get(CounterRow, prefix) or CounterRow(prefix=prefix, last=0)
-        row.last += 1
-        self.session.add(row)
-        return row.last
+        return count_up(self.session, prefix)
 
     def reserve_number(self, prefix: str, number: int) -> None:
         """Make sure that this number will not be given out."""
-        row = self.session.get(CounterRow, prefix) or CounterRow(prefix=prefix, last=0)
-        row.last = max(row.last, number)
-        self.session.add(row)
+        count_from(self.session, prefix, number)
 
 
 T = TypeVar("T")
@@ -148,7 +143,7 @@ class Store:
                 comments=Comments(session),
                 illustrations=Illustrations(session, self.pictures_dir),
                 changes=Changes(session),
-                summaries=Summaries(session),
+                summaries=Summaries(session, self.kept),
             )
             session.commit()
 

@@ -2,17 +2,58 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any, Literal
 
-from reedling.core.guidance.decision_tables import DecisionTable
+from reedling.core.guidance.decision_tables import DecisionTable, documents_of
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.reuse import references
 from reedling.core.guidance.revisions import DocumentKind, RevisionState
 
 Content = IncidentType | Plan | DecisionTable
 """What a document says."""
+
+
+OPEN_STATES: tuple[RevisionState, ...] = ("Draft", "In review")
+"""A revision is being written or reviewed; a document has at most one such."""
+
+LIVE_STATES: tuple[RevisionState, ...] = (*OPEN_STATES, "Released")
+"""A revision is being written or in force: what it refers to is in use."""
+
+FINAL_STATES: tuple[RevisionState, ...] = ("Released", "Superseded", "Withdrawn")
+"""What a revision says never changes again."""
+
+
+def documents_named(content: Content) -> tuple[str, ...]:
+    """Every document that this content refers to, each once.
+
+    Plans and forms refer to standard steps and forms, incident types to plans and forms, decision
+    tables to all of them.
+    """
+    match content:
+        case Plan():
+            named: Iterable[str] = references(content)
+        case DecisionTable():
+            named = documents_of(content)
+        case IncidentType():
+            named = (*content.plans, *content.forms)
+    return tuple(dict.fromkeys(named))
+
+
+def at_hand(states: Sequence[RevisionState]) -> int:
+    """Which of a document's revisions, oldest first, is to be worked on: open, else in force, else the newest.
+
+    >>> at_hand(["Superseded", "Released", "Draft"]), at_hand(["Superseded", "Released"]), at_hand(["Withdrawn"])
+    (2, 1, 0)
+    """
+    for wanted in (OPEN_STATES, ("Released",)):
+        for number, state in enumerate(states):
+            if state in wanted:
+                return number
+    return len(states) - 1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,7 +88,7 @@ class RevisionHeading:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RevisionStanding:
-    """How a revision stands and came to, without what it says."""
+    """How a revision stands and came to, without what it says; ``released_by`` is a name."""
 
     letter: str
     state: RevisionState
@@ -56,6 +97,15 @@ class RevisionStanding:
     released_by: str | None
     note: str
     effective_on: date | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DocumentAtHand:
+    """A document with its revisions, oldest first, and the one to work on."""
+
+    kind: DocumentKind
+    standings: tuple[RevisionStanding, ...]
+    revision: Revision
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -172,6 +172,7 @@ def _depth(tree: ast.AST) -> int:
     return deepest
 
 
+@lru_cache(maxsize=8192)
 def usable_name(text: str) -> str:
     """What a formula can call a question of this name: letters, digits and _, and no word that means more.
 

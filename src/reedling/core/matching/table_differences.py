@@ -34,7 +34,8 @@ def _changes(older: DecisionTable, newer: DecisionTable, naming: Naming) -> Iter
     held = {row.id: (n, row) for n, row in enumerate(older.rows, 1)}
     now = {row.id: n for n, row in enumerate(newer.rows, 1)}
     kept = [r.id for r in newer.rows if r.id in held]
-    stayed = set(longest_in_order([r.id for r in older.rows if r.id in now], kept))
+    before_them = [r.id for r in older.rows if r.id in now]
+    stayed = set(kept if before_them == kept else longest_in_order(before_them, kept))
     for row in newer.rows:
         title = f"row {now[row.id]}"
         if row.id not in held:
@@ -43,7 +44,7 @@ def _changes(older: DecisionTable, newer: DecisionTable, naming: Naming) -> Iter
         number, before_row = held[row.id]
         if row.id not in stayed:
             yield Difference(change="moved", place=row.id, title=title, before=f"row {number}", after=title)
-        if before_row == row:
+        if before_row is row or before_row == row:
             continue
         for aspect, (was, is_now) in _row_changes(older, newer, before_row, row, naming).items():
             if was != is_now:

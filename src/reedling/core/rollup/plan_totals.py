@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from reedling.core.guidance.plans import Minutes, Plan, Step, sections_of
+from reedling.core.guidance.questions import Computed
 from reedling.core.guidance.skills import Level, level_rank
 from reedling.core.rollup.answer_chances import Chances, Target, answer_chances
 from reedling.core.rollup.branches import UNKNOWN_CHANCE, BranchEvidence, chance_of
@@ -72,14 +73,19 @@ N_DRAWN_WAYS = 20_000
 SEED = 1959
 
 
+NO_MINUTES = Minutes(likely=0)
+
+
 @dataclass(frozen=True, slots=True)
 class _Weighed:
     """A line with the runs in which it is wanted, and those in which it takes each of its parts.
 
-    ``sure`` says that neither it nor a line it hangs on has a condition.
+    ``step`` is the step that it is of, with its minutes and skills. ``sure`` says that neither it nor a
+    line it hangs on has a condition.
     """
 
     line: Line
+    step: Step
     wanted: NDArray[np.bool_]
     parts: tuple[NDArray[np.bool_], ...]
     sure: bool
@@ -99,27 +105,44 @@ def total_plans(plans: Sequence[Plan], evidence: Mapping[str, BranchEvidence] = 
 def forget_totals() -> None:
     """Forget what was added up before; the same plan is asked for again and again otherwise."""
     _totals.cache_clear()
-    _chances.cache_clear()
+    _unfolded.cache_clear()
 
 
 def _without_words(plan: Plan) -> Plan:
-    """The plan without what nothing is added up from, so that rewording it adds nothing up anew."""
-    steps = (replace(s, text="", detail="", links=(), pictures=()) for s in plan.steps)
-    return Plan(title="", steps=tuple(steps))
+    """The plan without what nothing is added up from, so that rewording it adds nothing up anew.
+
+    Labels stay where there are formulas, which know questions by them.
+    """
+    named = any(isinstance(q, Computed) for s in plan.steps for q in s.proofs)
+    return Plan(
+        title="",
+        steps=tuple(
+            replace(
+                s,
+                text="",
+                detail="",
+                safety="",
+                links=(),
+                pictures=(),
+                proofs=s.proofs
+                if named
+                else tuple(replace(q, label="", detail="", raises=()) for q in s.proofs),
+            )
+            for s in plan.steps
+        ),
+    )
 
 
 def _without_amounts(plan: Plan) -> Plan:
     """The plan without minutes and skills, on which no branch hangs."""
-    return replace(plan, steps=tuple(replace(s, minutes=Minutes(likely=0), skills=()) for s in plan.steps))
+    return replace(plan, steps=tuple(replace(s, minutes=NO_MINUTES, skills=()) for s in plan.steps))
 
 
 @lru_cache(maxsize=128)
 def _totals(plans: tuple[Plan, ...], evidence: tuple[tuple[str, BranchEvidence], ...]) -> PlanTotals:
-    found = outlook(plans)
     per_plan = [dict(evidence) if i == 0 else NO_EVIDENCE for i in range(len(plans))]
-    chances = _chances(tuple(_without_amounts(plan) for plan in plans), evidence)
-    runs, p, method = _runs(found, chances)
-    weighed = _weigh(found, runs)
+    found, runs, p, method = _unfolded(tuple(_without_amounts(plan) for plan in plans), evidence)
+    weighed = _weigh(found, runs, plans)
     sources = [
         chance_of(step, per_plan[i], times=_times_in(plan, step)).source
         for i, plan in enumerate(plans)
@@ -131,11 +154,11 @@ def _totals(plans: tuple[Plan, ...], evidence: tuple[tuple[str, BranchEvidence],
         n_branches=len({(w.line.id.partition(":")[0], w.line.step) for w in weighed if not w.sure}),
         n_guessed=sources.count("nobody"),
         n_from_field=sources.count("field"),
-        minutes_sure=sum(w.line.minutes.likely for w in weighed if w.sure),
-        minutes_all=sum(w.line.minutes.likely for w in weighed),
+        minutes_sure=sum(w.step.minutes.likely for w in weighed if w.sure),
+        minutes_all=sum(w.step.minutes.likely for w in weighed),
         minutes=minutes_spread(
             p,
-            [(w.line.minutes, w.wanted) for w in weighed],
+            [(w.step.minutes, w.wanted) for w in weighed],
             n_ways=_n_ways(weighed, p) if method == "exact" else len(p),
             method=method,
         ),
@@ -144,13 +167,14 @@ def _totals(plans: tuple[Plan, ...], evidence: tuple[tuple[str, BranchEvidence],
     )
 
 
-@lru_cache(maxsize=256)
-def _chances(
+@lru_cache(maxsize=16)
+def _unfolded(
     plans: tuple[Plan, ...], evidence: tuple[tuple[str, BranchEvidence], ...]
-) -> Mapping[str, Chances]:
+) -> tuple[Outlook, Unfolding, NDArray[np.float64], Literal["exact", "drawn"]]:
+    """The runs of plans with their chances; kept, since minutes and skills change far more often."""
     found = outlook(plans)
     per_plan = [dict(evidence) if i == 0 else NO_EVIDENCE for i in range(len(plans))]
-    return answer_chances(found, targets_of(plans, found, per_plan))
+    return (found, *_runs(found, answer_chances(found, targets_of(plans, found, per_plan))))
 
 
 def targets_of(
@@ -193,7 +217,10 @@ def _runs(
 ) -> tuple[Unfolding, NDArray[np.float64], Literal["exact", "drawn"]]:
     """Every run there can be with its chance, or a seeded draw of them."""
     looked = Unfolding(found, {}, 1)
-    _weigh(found, looked)
+    for line in found.lines:
+        looked.wanted(line.id)
+        for need in line.parts:
+            looked.truth(need.condition)
     variables = tuple(looked.met)
     sizes = [n_ways(found, v.shared) for v in variables]
     given = [chances.get(v.shared, np.full(n, 1 / n)) for v, n in zip(variables, sizes, strict=True)]
@@ -214,14 +241,16 @@ def _runs(
     )
 
 
-def _weigh(found: Outlook, runs: Unfolding) -> list[_Weighed]:
+def _weigh(found: Outlook, runs: Unfolding, plans: Sequence[Plan]) -> list[_Weighed]:
+    steps = {(str(i), step.id): step for i, plan in enumerate(plans) for step in plan.steps}
     sure: dict[str, bool] = {}
     out = []
     for line in found.lines:
         sure[line.id] = line.condition is None and sure.get(line.under or "", True)
         wanted = runs.wanted(line.id)
         parts = tuple(wanted & runs.truth(need.condition)[0] for need in line.parts)
-        out.append(_Weighed(line=line, wanted=wanted, parts=parts, sure=sure[line.id]))
+        step = steps[line.id.partition(":")[0], line.step]
+        out.append(_Weighed(line=line, step=step, wanted=wanted, parts=parts, sure=sure[line.id]))
     return out
 
 
@@ -236,7 +265,7 @@ def _n_ways(weighed: list[_Weighed], p: NDArray[np.float64]) -> int:
 def _skills(weighed: list[_Weighed], p: NDArray[np.float64]) -> tuple[SkillTotal, ...]:
     needs: dict[tuple[str, Level], NDArray[np.bool_]] = {}
     for w in weighed:
-        for need in w.line.skills:
+        for need in w.step.skills:
             key = (need.skill, need.level)
             needs[key] = needs.get(key, np.zeros(len(p), dtype=bool)) | w.wanted
     out = []

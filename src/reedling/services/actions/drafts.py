@@ -10,7 +10,7 @@ from typing import Any
 
 from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
-from reedling.core.guidance.documents import Act, Content, Edit, Revision, RevisionAct
+from reedling.core.guidance.documents import Act, Content, DocumentAtHand, Edit, Revision, RevisionAct
 from reedling.core.guidance.editing import CopySteps, PlanEdit, arranged, edit_plan
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
@@ -20,16 +20,15 @@ from reedling.core.matching.table_differences import compare_tables
 from reedling.core.matching.table_editing import MAX_ROWS, TableEdit, edit_table
 from reedling.core.people import Person
 from reedling.errors import Conflict, InvalidInput
-from reedling.exchange.content import dump_value, load_content
+from reedling.exchange.content import dump_json, dump_value, load_content
 from reedling.services.context import Context
-from reedling.services.shared.current import current_revision, etag_of
+from reedling.services.shared.current import current_revision, document_at_hand, etag_of
 from reedling.services.shared.kept_changes import keep_change
-from reedling.services.shared.known_documents import known_to_tables, vocabulary
+from reedling.services.shared.known_documents import incident_type_titles, vocabulary
 from reedling.services.shared.patches import Patch, apply_patch, patch_between
-from reedling.services.shared.uses import where_used
 from reedling.services.shared.writers import writers_of
 from reedling.services.views.documents import IncidentTypeView, PlanView, incident_type_view, plan_view
-from reedling.services.views.tables import TableView, table_view
+from reedling.services.views.tables import TableChange, table_change
 from reedling.store.unit import Unit
 
 MAX_CONTENT_BYTES = 4_000_000
@@ -48,7 +47,7 @@ class SavedEdit:
 
     plan: PlanView | None
     incident_type: IncidentTypeView | None
-    table: TableView | None
+    table: TableChange | None
     inverse: Patch
     summary: str
 
@@ -81,7 +80,7 @@ def discard_draft(context: Context, person: Person, document: str, etag: str) ->
     with context.writing() as unit:
         revision = _draft(unit, document, etag)
         kind = revision.kind
-        users = where_used(unit, document)
+        users = unit.documents.where_used(document)
         if len(unit.documents.revisions(document)) == 1 and users:
             raise Conflict(
                 "drafts.only_one",
@@ -163,10 +162,11 @@ def edit_table_draft(
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _WorkedOut:
-    """An edit of a draft, ready to be written: the revision after, as data, and both patches."""
+    """An edit of a draft, ready to be written: the revision after, as data and as JSON, and both patches."""
 
     revision: Revision
     data: dict[str, Any]
+    text: str
     patch: Patch
     inverse: Patch
     summary: str
@@ -184,29 +184,33 @@ def _save(
     """Work an edit out, write it if the draft is still the one read, and tell all that follows from it."""
     today = context.clock().date()
     with context.reading() as unit:
-        revision = _draft(unit, document, etag)
+        at_hand = document_at_hand(unit, document)
+        revision = _check_draft(unit, at_hand.revision, etag)
         old = revision.content
         new = change(old, revision)
         if isinstance(new, Plan):
             new = replace(new, steps=arranged(new.steps))
         if new == old:
-            return _saved(unit, revision, [], "", today)
-        worked_out = work_out(unit, context, revision, new)
+            return _saved(unit, at_hand, revision, [], "", today)
+        edit = work_out(unit, context, revision, new)
+        saved = _saved(unit, at_hand, edit.revision, edit.inverse, edit.summary, today)
     with context.writing() as unit:
-        if unit.documents.open_mark(document) != (revision.letter, revision.version, revision.state):
-            _draft(unit, document, etag)
-        write_edit(unit, person, worked_out)
+        kept = _edit_of(edit.revision, person, edit.summary, edit.patch, edit.inverse)
+        if not unit.documents.save_edit(revision, edit.revision, edit.text, kept):
+            _check_draft(unit, current_revision(unit, document), etag)
+            raise Conflict("drafts.stale", "this draft has changed since you read it.", where=document)
         if rests_on - {person.id}:
             unit.documents.let_rest_on(document, revision.letter, rests_on)
-    with context.reading() as unit:
-        return _saved(unit, worked_out.revision, worked_out.inverse, worked_out.summary, today)
+    context.store.kept.keep_content(edit.revision, edit.data)
+    return saved
 
 
 def work_out(unit: Unit, context: Context, revision: Revision, new: Content) -> _WorkedOut:
     """A draft's new content as one edit, within bounds."""
     _check_size(revision.document, new)
-    before, after = dump_value(revision.content), dump_value(new)
-    if len(str(after)) > MAX_CONTENT_BYTES:
+    before = context.store.kept.data_of(revision) or dump_value(revision.content)
+    after, text = dump_value(new), dump_json(new)
+    if len(text) > MAX_CONTENT_BYTES:
         raise InvalidInput(
             "drafts.too_large",
             f"a document may have {MAX_CONTENT_BYTES:,} characters.",
@@ -217,6 +221,7 @@ def work_out(unit: Unit, context: Context, revision: Revision, new: Content) -> 
     return _WorkedOut(
         revision=replace(revision, content=new, version=revision.version + 1, changed_at=context.clock()),
         data=after,
+        text=text,
         patch=patch_between(before, after),
         inverse=patch_between(after, before),
         summary=_summary(revision.content, new, naming),
@@ -253,11 +258,16 @@ def write_edit(unit: Unit, person: Person, edit: _WorkedOut) -> None:
     log_edit(unit, edit.revision, person, edit.summary, edit.patch, edit.inverse)
 
 
-def _saved(unit: Unit, revision: Revision, inverse: Patch, summary: str, today: date) -> SavedEdit:
+def _saved(
+    unit: Unit, at_hand: DocumentAtHand, revision: Revision, inverse: Patch, summary: str, today: date
+) -> SavedEdit:
+    kind = revision.kind
     return SavedEdit(
-        plan=plan_view(unit, revision, today) if revision.kind in PLAN_KINDS else None,
-        incident_type=incident_type_view(unit, revision, today) if revision.kind == "incident type" else None,
-        table=table_view(unit, revision) if revision.kind == "decision table" else None,
+        plan=plan_view(unit, at_hand, today, instead=revision) if kind in PLAN_KINDS else None,
+        incident_type=incident_type_view(unit, at_hand, today, instead=revision)
+        if kind == "incident type"
+        else None,
+        table=table_change(unit, at_hand, revision) if kind == "decision table" else None,
         inverse=inverse,
         summary=summary,
     )
@@ -265,19 +275,22 @@ def _saved(unit: Unit, revision: Revision, inverse: Patch, summary: str, today: 
 
 def _draft(unit: Unit, document: str, etag: str) -> Revision:
     """The draft, if nobody has saved since the tag was read."""
-    revision = current_revision(unit, document)
+    return _check_draft(unit, current_revision(unit, document), etag)
+
+
+def _check_draft(unit: Unit, revision: Revision, etag: str) -> Revision:
     if revision.state != "Draft":
         raise Conflict(
             "drafts.none",
             f"revision {revision.letter} is {revision.state.lower()}, and there is no draft.",
-            where=document,
+            where=revision.document,
             hint="Begin the next revision to change something.",
         )
     if etag != etag_of(revision):
         raise Conflict(
             "drafts.stale",
             _who_was_first(unit, revision, etag),
-            where=document,
+            where=revision.document,
             hint="Your change is not saved yet; look at theirs, then make it again.",
         )
     return revision
@@ -296,7 +309,7 @@ def _who_was_first(unit: Unit, revision: Revision, etag: str) -> str:
 
 
 def _naming(unit: Unit) -> Naming:
-    return naming_of(unit.catalogues.get(), incident_types=known_to_tables(unit).incident_types)
+    return naming_of(unit.catalogues.get(), incident_types=incident_type_titles(unit))
 
 
 def _summary(old: Content, new: Content, naming: Naming) -> str:
@@ -321,7 +334,13 @@ def _summary(old: Content, new: Content, naming: Naming) -> str:
 def log_edit(
     unit: Unit, revision: Revision, person: Person, summary: str, patch: Patch, inverse: Patch
 ) -> None:
-    edit = Edit(
+    """Keep an edit with the patch that takes it back."""
+    edit = _edit_of(revision, person, summary, patch, inverse)
+    unit.documents.add_edit(revision.document, revision.letter, edit)
+
+
+def _edit_of(revision: Revision, person: Person, summary: str, patch: Patch, inverse: Patch) -> Edit:
+    return Edit(
         version=revision.version,
         at=revision.changed_at,
         person=person.id,
@@ -329,7 +348,6 @@ def log_edit(
         patch=patch,
         inverse=inverse,
     )
-    unit.documents.add_edit(revision.document, revision.letter, edit)
 
 
 def note_act_on(unit: Unit, revision: Revision, person: Person, now: datetime, act: Act, note: str) -> None:

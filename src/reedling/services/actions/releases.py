@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import replace
 from datetime import date, timedelta
 
-from reedling.core.guidance.documents import Revision
+from reedling.core.guidance.documents import Revision, documents_named
 from reedling.core.guidance.revisions import move_revision, require_second_person
 from reedling.core.people import Person
 from reedling.errors import Conflict, InvalidInput, NotFound
@@ -17,7 +17,6 @@ from reedling.services.context import Context
 from reedling.services.effective import note_act, put_in_force
 from reedling.services.shared.bundles import open_revisions
 from reedling.services.shared.findings import release_problems
-from reedling.services.shared.uses import named_in, where_used
 from reedling.services.shared.writers import writers_of
 from reedling.store.unit import Unit
 
@@ -167,8 +166,8 @@ def withdraw(context: Context, person: Person, document: str, reason: str) -> No
             raise Conflict("revisions.none", "nothing of it is in force.", where=document)
         users = [
             d
-            for d in where_used(unit, document)
-            if (r := unit.documents.released(d)) and document in named_in(r.content)
+            for d in unit.documents.where_used(document)
+            if (r := unit.documents.released(d)) and document in documents_named(r.content)
         ]
         if users:
             raise Conflict(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from reedling.core.guidance.documents import Revision
+from reedling.core.guidance.documents import DocumentAtHand, Revision
 from reedling.core.guidance.revisions import DocumentKind
 from reedling.errors import NotFound
 from reedling.store.unit import Unit
@@ -15,21 +15,20 @@ def etag_of(revision: Revision) -> str:
     return f'"{revision.document}-{revision.letter}-{revision.version}-{revision.state.replace(" ", "")}"'
 
 
-def current_revision(unit: Unit, document: str, kinds: Sequence[DocumentKind] = ()) -> Revision:
-    """The open revision if there is one, else the one in force, else the newest.
+def document_at_hand(unit: Unit, document: str, kinds: Sequence[DocumentKind] = ()) -> DocumentAtHand:
+    """A document with its revisions and the one to work on: open, else in force, else the newest.
 
     Raises
     ------
     NotFound
         ``documents.unknown`` when there is none, or it is of another kind than those named.
     """
-    kind = unit.documents.kind(document)
-    if kind is None or (kinds and kind not in kinds):
+    found = unit.documents.at_hand(document).get(document)
+    if found is None or (kinds and found.kind not in kinds):
         raise NotFound("documents.unknown", f"there is no {kinds[0] if kinds else 'document'} {document}.")
-    standings = unit.documents.standings(document)
-    letter = standings[-1].letter
-    for wanted in (("Released",), ("Draft", "In review")):
-        letter = next((s.letter for s in standings if s.state in wanted), letter)
-    revision = unit.documents.revision(document, letter)
-    assert revision is not None
-    return revision
+    return found
+
+
+def current_revision(unit: Unit, document: str, kinds: Sequence[DocumentKind] = ()) -> Revision:
+    """The revision of a document to work on; as :func:`document_at_hand`."""
+    return document_at_hand(unit, document, kinds).revision

@@ -41,6 +41,15 @@ def known_to_tables(unit: Unit, *, but: str = "", going: Iterable[str] = ()) -> 
     return Known(documents=documents, incident_types=types, after=after)
 
 
+def incident_type_titles(unit: Unit) -> dict[str, str]:
+    """Every incident type by title, as it is being written, else in force, else as it was last."""
+    return {
+        document: _now(revisions).title
+        for document, revisions in _nameable(unit).items()
+        if revisions[0].kind == "incident type"
+    }
+
+
 def document_titles(unit: Unit) -> dict[str, str]:
     """Every document a row may name, by title as it is being written or in force."""
     return {

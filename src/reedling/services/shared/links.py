@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from reedling.core.guidance.documents import Revision
+from reedling.core.guidance.documents import Revision, RevisionHeading
 from reedling.core.guidance.revisions import DocumentKind, RevisionState
 from reedling.services.shared.current import current_revision
 from reedling.store.unit import Unit
@@ -24,6 +24,17 @@ class DocumentLink:
 def link_to(unit: Unit, document: str) -> DocumentLink:
     """A document by its title at the revision to work on."""
     return link_of(current_revision(unit, document))
+
+
+def link_by(heading: RevisionHeading) -> DocumentLink:
+    """A revision that is known by its heading."""
+    return DocumentLink(
+        document=heading.document,
+        kind=heading.kind,
+        title=heading.title,
+        letter=heading.letter,
+        state=heading.state,
+    )
 
 
 def link_of(revision: Revision) -> DocumentLink:

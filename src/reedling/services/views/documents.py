@@ -3,42 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime
 
 from reedling.core.checking.defects import Defect
 from reedling.core.checking.draft import draft_defects
-from reedling.core.guidance.documents import Revision
+from reedling.core.guidance.documents import DocumentAtHand, Revision, RevisionStanding
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan, Step, depth_of, names_in, sections_of
 from reedling.core.guidance.question_editing import TextPlace, find_text, question_depths
 from reedling.core.guidance.questions import formula_name, proof_line
-from reedling.core.guidance.reuse import Library, Shared, fill_in
+from reedling.core.guidance.reuse import Library, Shared, fill_in, references
 from reedling.core.guidance.revisions import PLAN_KINDS, DocumentKind, RevisionState, next_letter
 from reedling.core.logic.conditions import QuestionName, fact_label, sentence
 from reedling.core.rollup.plan_totals import PlanTotals, total_plans
 from reedling.errors import Problem
 from reedling.services.context import Context
 from reedling.services.shared.branch_evidence import branch_chances
-from reedling.services.shared.current import current_revision, etag_of
+from reedling.services.shared.current import current_revision, document_at_hand, etag_of
 from reedling.services.shared.findings import incident_type_findings
-from reedling.services.shared.links import DocumentLink, link_to
-from reedling.services.shared.uses import library_being_written, where_used
+from reedling.services.shared.links import DocumentLink, link_by
+from reedling.services.shared.uses import library_of
 from reedling.store.unit import Unit
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RevisionLine:
-    """One line of a document's history."""
-
-    letter: str
-    state: RevisionState
-    changed_at: datetime
-    released_at: datetime | None
-    released_by: str | None
-    note: str
-    effective_on: date | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -88,7 +75,7 @@ class PlanView:
     defects: tuple[Defect, ...]
     in_force: str | None
     next_letter: str
-    history: tuple[RevisionLine, ...]
+    history: tuple[RevisionStanding, ...]
     used_in: tuple[DocumentLink, ...]
 
 
@@ -105,26 +92,10 @@ class IncidentTypeView:
     content: IncidentType
     problems: tuple[Problem, ...]
     in_force: str | None
-    history: tuple[RevisionLine, ...]
+    history: tuple[RevisionStanding, ...]
 
 
-def history_of(unit: Unit, document: str, names: Mapping[str, str]) -> tuple[RevisionLine, ...]:
-    """The revisions of a document, oldest first; ``names`` are those of people."""
-    return tuple(
-        RevisionLine(
-            letter=r.letter,
-            state=r.state,
-            changed_at=r.changed_at,
-            released_at=r.released_at,
-            released_by=names.get(r.released_by or ""),
-            note=r.note,
-            effective_on=r.effective_on,
-        )
-        for r in unit.documents.standings(document)
-    )
-
-
-def letter_in_force(history: tuple[RevisionLine, ...]) -> str | None:
+def letter_in_force(history: tuple[RevisionStanding, ...]) -> str | None:
     """The letter of the revision in force, if there is one."""
     return next((line.letter for line in history if line.state == "Released"), None)
 
@@ -187,14 +158,15 @@ def _repeat_words(step: Step) -> str:
     return f"once per {repeat.per} found on site"
 
 
-def plan_view(unit: Unit, revision: Revision, today: date) -> PlanView:
-    """A revision of a plan, form or standard step with all that follows from it."""
+def plan_view(
+    unit: Unit, at_hand: DocumentAtHand, today: date, *, instead: Revision | None = None
+) -> PlanView:
+    """A plan, form or standard step with all that follows from it; ``instead`` is how it is about to be."""
+    revision = instead or at_hand.revision
     plan = revision.content
     assert isinstance(plan, Plan)
-    history = history_of(unit, revision.document, unit.people.names())
-    library = library_being_written(unit, plan)
-    lists = unit.catalogues.get()
-    chances = branch_chances(unit, revision.document)
+    named, users = unit.documents.with_users(revision.document, tuple(references(plan)))
+    library, lists = library_of(named), unit.catalogues.get()
     return PlanView(
         document=revision.document,
         kind=revision.kind,
@@ -205,20 +177,29 @@ def plan_view(unit: Unit, revision: Revision, today: date) -> PlanView:
         note=revision.note,
         content=plan,
         steps=step_views(plan, library, fact_names(lists)),
-        totals=total_plans([fill_in(plan, library).plan], chances),
+        totals=total_plans([fill_in(plan, library).plan], branch_chances(unit, revision.document)),
         defects=draft_defects(plan, lists, kind=revision.kind, library=library, today=today),
-        in_force=letter_in_force(history),
-        next_letter=next_letter(history[-1].letter),
-        history=history,
-        used_in=tuple(link_to(unit, d) for d in where_used(unit, revision.document)),
+        in_force=letter_in_force(at_hand.standings),
+        next_letter=next_letter(at_hand.standings[-1].letter),
+        history=history_with(at_hand.standings, revision),
+        used_in=tuple(link_by(heading) for heading in users),
     )
 
 
-def incident_type_view(unit: Unit, revision: Revision, today: date) -> IncidentTypeView:
-    """An incident type's revision with all that follows from it."""
+def history_with(standings: tuple[RevisionStanding, ...], revision: Revision) -> tuple[RevisionStanding, ...]:
+    """The revisions of a document, oldest first, one of them as it is about to be."""
+    return tuple(
+        replace(s, changed_at=revision.changed_at) if s.letter == revision.letter else s for s in standings
+    )
+
+
+def incident_type_view(
+    unit: Unit, at_hand: DocumentAtHand, today: date, *, instead: Revision | None = None
+) -> IncidentTypeView:
+    """An incident type with all that follows from it; ``instead`` is how it is about to be."""
+    revision = instead or at_hand.revision
     incident = revision.content
     assert isinstance(incident, IncidentType)
-    history = history_of(unit, revision.document, unit.people.names())
     return IncidentTypeView(
         document=revision.document,
         letter=revision.letter,
@@ -228,15 +209,15 @@ def incident_type_view(unit: Unit, revision: Revision, today: date) -> IncidentT
         note=revision.note,
         content=incident,
         problems=incident_type_findings(unit, incident, today),
-        in_force=letter_in_force(history),
-        history=history,
+        in_force=letter_in_force(at_hand.standings),
+        history=history_with(at_hand.standings, revision),
     )
 
 
 def plan_document(context: Context, document: str) -> PlanView:
     """A plan, form or standard step at the revision to work on."""
     with context.reading() as unit:
-        return plan_view(unit, current_revision(unit, document, PLAN_KINDS), context.clock().date())
+        return plan_view(unit, document_at_hand(unit, document, PLAN_KINDS), context.clock().date())
 
 
 def find_in_document(context: Context, document: str, words: str, match_case: bool) -> tuple[TextPlace, ...]:

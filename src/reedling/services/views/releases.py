@@ -9,7 +9,6 @@ from reedling.core.runsheet.job import OPEN_STATES
 from reedling.services.context import Context
 from reedling.services.shared.bundles import open_revisions
 from reedling.services.shared.links import DocumentLink, link_to
-from reedling.services.shared.uses import uses
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,7 +35,7 @@ def effect_of_release(context: Context, document: str) -> ReleaseEffect:
     """What releasing the drafts that go with a document would touch."""
     with context.reading() as unit:
         going = [r.document for r in open_revisions(unit, document)] or [document]
-        using = uses(unit)
+        using = unit.documents.uses()
         direct = {
             d
             for g in going

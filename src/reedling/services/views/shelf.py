@@ -14,9 +14,9 @@ from reedling.core.rollup.plan_totals import PlanTotals, total_plans
 from reedling.core.statistics.intervals import Share, wilson_interval
 from reedling.services.context import Context
 from reedling.services.shared.bundles import bundle
-from reedling.services.shared.current import current_revision
+from reedling.services.shared.current import current_revision, document_at_hand
 from reedling.services.shared.links import DocumentLink, link_of
-from reedling.services.shared.uses import library_being_written, uses
+from reedling.services.shared.uses import library_being_written
 from reedling.services.views.documents import (
     IncidentTypeView,
     PlanView,
@@ -86,16 +86,16 @@ def shelf(context: Context) -> tuple[ShelfRow, ...]:
 def incident_type_page(context: Context, document: str) -> IncidentTypePage:
     """The page of an incident type, with each of its plans at the revision to work on."""
     with context.reading() as unit:
-        revision = current_revision(unit, document, ("incident type",))
-        incident = revision.content
+        at_hand = document_at_hand(unit, document, ("incident type",))
+        incident = at_hand.revision.content
         assert isinstance(incident, IncidentType)
         plans = tuple(
-            plan_view(unit, current_revision(unit, plan), context.clock().date())
+            plan_view(unit, document_at_hand(unit, plan), context.clock().date())
             for plan in incident.plans
             if unit.documents.kind(plan) == "plan"
         )
         return IncidentTypePage(
-            incident_type=incident_type_view(unit, revision, context.clock().date()),
+            incident_type=incident_type_view(unit, at_hand, context.clock().date()),
             plans=plans,
             totals=total_plans(
                 [fill_in(p.content, library_being_written(unit, p.content)).plan for p in plans]
@@ -107,7 +107,7 @@ def incident_type_page(context: Context, document: str) -> IncidentTypePage:
 def shared_documents(context: Context) -> tuple[SharedRow, ...]:
     """Every plan, form and standard step with how many documents use it, by kind and title."""
     with context.reading() as unit:
-        users = uses(unit)
+        users = unit.documents.uses()
         rows = []
         for kind in PLAN_KINDS:
             for document in unit.documents.of_kind(kind):

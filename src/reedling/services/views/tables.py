@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
@@ -15,8 +16,9 @@ from reedling.core.guidance.decision_tables import (
     Column,
     DecisionTable,
     NeverTogether,
+    Row,
 )
-from reedling.core.guidance.documents import Revision
+from reedling.core.guidance.documents import DocumentAtHand, Revision, RevisionStanding
 from reedling.core.guidance.revisions import DocumentKind, RevisionState, next_letter
 from reedling.core.matching.applicability import NamedDocument
 from reedling.core.matching.cell_reading import Vocabulary
@@ -25,11 +27,16 @@ from reedling.core.matching.lookup import look_up
 from reedling.core.matching.table_soundness import table_problems
 from reedling.errors import Problem
 from reedling.services.context import Context
-from reedling.services.shared.current import current_revision, etag_of
+from reedling.services.shared.current import current_revision, document_at_hand, etag_of
 from reedling.services.shared.guidance_in_force import facts_of_orders, with_type
-from reedling.services.shared.known_documents import document_titles, known_to_tables, vocabulary
+from reedling.services.shared.known_documents import (
+    document_titles,
+    incident_type_titles,
+    known_to_tables,
+    vocabulary,
+)
 from reedling.services.shared.links import DocumentLink, link_of
-from reedling.services.views.documents import RevisionLine, history_of, letter_in_force
+from reedling.services.views.documents import history_with, letter_in_force
 from reedling.store.unit import Unit
 
 
@@ -55,21 +62,16 @@ class ColumnView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RowView:
-    """A row as texts: one for each column, and one for the documents. ``n_orders`` past orders met it."""
+    """A row as texts: one for each column, and one for the documents."""
 
     id: str
-    number: int
     texts: tuple[str, ...]
     documents: tuple[NamedDocument, ...]
-    n_orders: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TableView:
-    """A revision to work on of a decision table; as a plan's view.
-
-    ``more_columns`` are those it could have besides. ``n_orders`` past orders were counted for rows.
-    """
+    """A revision to work on of a decision table; as a plan's view. ``more_columns`` are those it could have besides."""
 
     document: str
     kind: DocumentKind
@@ -83,26 +85,53 @@ class TableView:
     more_columns: tuple[ColumnView, ...]
     rows: tuple[RowView, ...]
     documents: tuple[NamedDocument, ...]
-    problems: tuple[Problem, ...]
     in_force: str | None
     next_letter: str
-    history: tuple[RevisionLine, ...]
+    history: tuple[RevisionStanding, ...]
     used_in: tuple[DocumentLink, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TableChange:
+    """What an edit made of a table, and no more: a table of thousands of rows is not sent for one cell.
+
+    ``rows`` are those added or changed, ``order`` the identities of all rows where some were added,
+    removed or moved, ``columns`` and ``more_columns`` are given where the columns changed.
+    """
+
+    document: str
+    letter: str
+    state: RevisionState
+    etag: str
+    changed_at: datetime
+    content: TableHead
+    columns: tuple[ColumnView, ...] | None
+    more_columns: tuple[ColumnView, ...] | None
+    rows: tuple[RowView, ...]
+    order: tuple[str, ...] | None
+    history: tuple[RevisionStanding, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TableFindings:
+    """What follows from a table as it stands at ``etag``: its problems, and how many past orders met each row.
+
+    ``n_met`` is by row, of those that any order met; ``n_orders`` past orders were asked.
+    """
+
+    etag: str
+    problems: tuple[Problem, ...]
+    n_met: Mapping[str, int]
     n_orders: int
 
 
-def table_view(unit: Unit, revision: Revision) -> TableView:
-    """A revision of a decision table with all that follows from it."""
+def table_view(unit: Unit, at_hand: DocumentAtHand) -> TableView:
+    """A decision table as its page shows it."""
+    revision = at_hand.revision
     table = revision.content
     assert isinstance(table, DecisionTable)
-    lists = unit.catalogues.get()
-    known = known_to_tables(unit, but=revision.document)
-    naming = naming_of(lists, incident_types=known.incident_types)
-    titles = document_titles(unit)
-    history = history_of(unit, revision.document, unit.people.names())
-    counted = _orders_by_row(unit, table, lists)
-    words = vocabulary(unit)
-    have = {c.key for c in table.columns}
+    wording = _Wording.read(unit)
+    columns, more_columns = _columns(unit, table, wording.naming)
     return TableView(
         document=revision.document,
         kind=revision.kind,
@@ -111,28 +140,94 @@ def table_view(unit: Unit, revision: Revision) -> TableView:
         etag=etag_of(revision),
         changed_at=revision.changed_at,
         note=revision.note,
-        content=TableHead(
-            title=table.title, summary=table.summary, never_together=table.never_together, after=table.after
-        ),
-        columns=tuple(_column_view(c, naming, words) for c in table.columns),
-        more_columns=tuple(_column_view(c, naming, words) for c in _all_columns(lists) if c.key not in have),
-        rows=tuple(
-            RowView(
-                id=row.id,
-                number=n,
-                texts=tuple(_text(row.cells.get(c.key), c, naming) for c in table.columns),
-                documents=tuple(NamedDocument(document=d, title=titles.get(d, d)) for d in row.documents),
-                n_orders=counted.get(n - 1, 0),
-            )
-            for n, row in enumerate(table.rows, 1)
-        ),
-        documents=tuple(NamedDocument(document=d, title=t) for d, t in titles.items()),
-        problems=table_problems(table, lists, known),
-        in_force=letter_in_force(history),
-        next_letter=next_letter(history[-1].letter),
-        history=history,
+        content=_head(table),
+        columns=columns,
+        more_columns=more_columns,
+        rows=tuple(wording.row(table, row) for row in table.rows),
+        documents=tuple(NamedDocument(document=d, title=t) for d, t in wording.titles.items()),
+        in_force=letter_in_force(at_hand.standings),
+        next_letter=next_letter(at_hand.standings[-1].letter),
+        history=at_hand.standings,
         used_in=(),
-        n_orders=unit.orders.n_not_cancelled(),
+    )
+
+
+def table_change(unit: Unit, at_hand: DocumentAtHand, after: Revision) -> TableChange:
+    """What an edit is about to make of the table at hand."""
+    before, table = at_hand.revision.content, after.content
+    assert isinstance(before, DecisionTable)
+    assert isinstance(table, DecisionTable)
+    wording = _Wording.read(unit)
+    other_columns = before.columns != table.columns
+    columns, more_columns = _columns(unit, table, wording.naming) if other_columns else (None, None)
+    held = {} if other_columns else {row.id: row for row in before.rows}
+    order = tuple(row.id for row in table.rows)
+    return TableChange(
+        document=after.document,
+        letter=after.letter,
+        state=after.state,
+        etag=etag_of(after),
+        changed_at=after.changed_at,
+        content=_head(table),
+        columns=columns,
+        more_columns=more_columns,
+        rows=tuple(wording.row(table, row) for row in table.rows if held.get(row.id) != row),
+        order=None if order == tuple(row.id for row in before.rows) else order,
+        history=history_with(at_hand.standings, after),
+    )
+
+
+def table_findings(context: Context, document: str) -> TableFindings:
+    """The problems of a decision table at the revision to work on, and how many orders met each row."""
+    with context.reading() as unit:
+        revision = current_revision(unit, document, ("decision table",))
+        table = revision.content
+        assert isinstance(table, DecisionTable)
+        lists = unit.catalogues.get()
+        return TableFindings(
+            etag=etag_of(revision),
+            problems=table_problems(table, lists, known_to_tables(unit, but=document)),
+            n_met=_orders_by_row(unit, table, lists),
+            n_orders=unit.orders.n_not_cancelled(),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class _Wording:
+    """How cells and documents are spoken of here."""
+
+    naming: Naming
+    titles: Mapping[str, str]
+
+    @classmethod
+    def read(cls, unit: Unit) -> _Wording:
+        types = incident_type_titles(unit)
+        return cls(naming_of(unit.catalogues.get(), incident_types=types), document_titles(unit))
+
+    def row(self, table: DecisionTable, row: Row) -> RowView:
+        """A row as texts."""
+        return RowView(
+            id=row.id,
+            texts=tuple(_text(row.cells.get(c.key), c, self.naming) for c in table.columns),
+            documents=tuple(NamedDocument(document=d, title=self.titles.get(d, d)) for d in row.documents),
+        )
+
+
+def _head(table: DecisionTable) -> TableHead:
+    return TableHead(
+        title=table.title, summary=table.summary, never_together=table.never_together, after=table.after
+    )
+
+
+def _columns(
+    unit: Unit, table: DecisionTable, naming: Naming
+) -> tuple[tuple[ColumnView, ...], tuple[ColumnView, ...]]:
+    """The columns that the table has, and those that it could have besides."""
+    words, have = vocabulary(unit), {c.key for c in table.columns}
+    others = (c for c in _all_columns(unit.catalogues.get()) if c.key not in have)
+    return (
+        tuple(_column_view(c, naming, words) for c in table.columns),
+        tuple(_column_view(c, naming, words) for c in others),
     )
 
 
@@ -164,15 +259,14 @@ def _column_view(column: Column, naming: Naming, words: Vocabulary) -> ColumnVie
     return ColumnView(column=column, key=column.key, heading=naming.heading(column), options=tuple(offered))
 
 
-def _orders_by_row(unit: Unit, table: DecisionTable, lists: Catalogue) -> Mapping[int, int]:
-    """How many past orders each row would speak for, by its place."""
+def _orders_by_row(unit: Unit, table: DecisionTable, lists: Catalogue) -> Mapping[str, int]:
+    """How many past orders each row would speak for, by row."""
     lookup = look_up([r.cells for r in table.rows], table.columns, EquipmentTree.of(lists.equipment))
     orders = unit.orders.facts()
-    counted: dict[int, int] = {}
+    counted: Counter[int] = Counter()
     for facts in with_type(facts_of_orders(unit, orders), orders).values():
-        for place in lookup.rows(facts):
-            counted[place] = counted.get(place, 0) + 1
-    return counted
+        counted.update(lookup.rows(facts))
+    return {table.rows[place].id: n for place, n in counted.items()}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -205,4 +299,4 @@ def tables(context: Context) -> tuple[TableLine, ...]:
 def table_document(context: Context, document: str) -> TableView:
     """A decision table at the revision to work on."""
     with context.reading() as unit:
-        return table_view(unit, current_revision(unit, document, ("decision table",)))
+        return table_view(unit, document_at_hand(unit, document, ("decision table",)))
