@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.browser.conftest import SignInAs
 
@@ -280,3 +280,40 @@ def test_on_a_slow_machine_a_key_changes_the_row_that_it_was_pressed_on(draft: P
     expect(draft.locator('[data-step="other"] .stem-text')).to_have_attribute("style", indented)
     expect(draft.locator('[data-step="clear"] .stem-text')).not_to_have_attribute("style", indented)
     expect(draft.locator('[data-step="other"]')).to_be_focused()
+
+
+def slowly_saved(page: Page) -> None:
+    """Let every save take longer than it takes a person to choose the next thing."""
+
+    def hold(route: Route) -> None:
+        page.wait_for_timeout(700)
+        route.continue_()
+
+    page.route(
+        "**/draft*", lambda route: hold(route) if route.request.method == "PATCH" else route.continue_()
+    )
+
+
+def test_what_is_chosen_before_the_last_choice_is_saved_is_not_lost(draft: Page) -> None:
+    slowly_saved(draft)
+    draft.get_by_role("button", name="Change").click()
+    draft.get_by_role("option", name="Conveyor").click()
+    draft.get_by_role("combobox", name="Model is one of").click()
+    for model in ("HM 35", "HM 60"):
+        draft.get_by_role("option", name=model).click()
+    applies = draft.locator(".applies")
+    expect(applies).to_contain_text("equipment is conveyor")
+    expect(applies).to_contain_text("HM 35 or HM 60")
+
+
+def test_a_step_is_repeated_once_for_each_thing_named(draft: Page) -> None:
+    row(draft, "cycles")
+    draft.keyboard.press("Enter")
+    draft.get_by_role("button", name="Repeat it").click()
+    draft.get_by_label("Each", exact=True).fill("rake")
+    draft.get_by_label("Each", exact=True).press("Tab")
+    draft.get_by_label("Names, with commas between").fill("upper, lower")
+    draft.get_by_label("Names, with commas between").press("Tab")
+    expect(draft.locator('[data-step="cycles"]')).to_contain_text("once per rake: upper, lower")
+    draft.get_by_role("button", name="Once only").click()
+    expect(draft.locator('[data-step="cycles"]')).not_to_contain_text("once per rake")

@@ -152,7 +152,7 @@ def test_a_ring_of_what_comes_after_what_is_told_across_tables(
     etag = table_document(context, other).etag
     saved = patch_draft(context, INES, other, [{"op": "add", "path": "/after", "value": after}], etag)
     assert saved.table is not None
-    told = table_findings(context, other).problems
+    told = [p.problem for p in table_findings(context, other).problems]
     assert [p.message for p in told if p.code == "tables.ring"] == [
         f"What comes after what goes round in a ring: {second} after {first} after {second}."
     ] or [p.message for p in told if p.code == "tables.ring"] == [
@@ -485,3 +485,38 @@ def test_the_lists_of_tests_hold_nothing_that_is_refused() -> None:
     assert [p.code for p in catalogue_problems(loose)] == ["catalogue.reference"]
     instead = replace(LISTS, parts=(Part(code="P", name="P", substitutes=("Q",)),))
     assert [p.message for p in catalogue_problems(instead)] == ["There is no part Q."]
+
+
+def test_an_edit_is_answered_with_what_it_changed(context: Context, table: str) -> None:
+    begin_draft(context, INES, table)
+    before = table_document(context, table)
+    edit = SetTexts(row=before.rows[0].id, column=0, texts=(("any",),))
+    saved = edit_table_draft(context, INES, table, edit, before.etag).table
+    assert saved is not None
+    assert (saved.order, saved.columns) == (None, None)
+    assert [r.id for r in saved.rows] == [before.rows[0].id]
+    added = edit_table_draft(context, INES, table, AddRow(after=before.rows[0].id), saved.etag).table
+    assert added is not None
+    assert added.order is not None
+    assert len(added.order) == len(before.rows) + 1
+    after = table_document(context, table)
+    assert added.order == tuple(r.id for r in after.rows)
+    assert added.rows == (after.rows[1],)
+
+
+def test_an_edit_may_begin_the_next_revision(context: Context, table: str) -> None:
+    released = table_document(context, table)
+    edit = AddRow()
+    with pytest.raises(Conflict, match="there is no draft"):
+        edit_table_draft(context, INES, table, edit, released.etag)
+    with pytest.raises(Conflict, match="Your change is not saved yet"):
+        edit_table_draft(context, INES, table, edit, '"somebody-else"', begin=True)
+    assert table_document(context, table).state == "Released"
+    saved = edit_table_draft(context, INES, table, edit, released.etag, begin=True)
+    assert saved.table is not None
+    assert (saved.table.letter, saved.table.state) == ("B", "Draft")
+    now = table_document(context, table)
+    assert (now.letter, now.etag, len(now.rows)) == ("B", saved.table.etag, len(released.rows) + 1)
+    taken_back = patch_draft(context, INES, table, saved.inverse, now.etag)
+    assert taken_back.table is not None
+    assert table_document(context, table).rows == released.rows

@@ -5,12 +5,12 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from fastapi import Header, Query, Response
+from fastapi import Query, Response
 from pydantic import BaseModel, Field
 
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import DOCUMENT_BODY, guarded_router
-from reedling.api.shapes import Identity
+from reedling.api.shapes import Begin, Identity, IfMatch
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.comparing import OFFERED
 from reedling.core.guidance.editing import PlanEdit
@@ -30,8 +30,6 @@ from reedling.services.views.previews import preview, preview_tours, witness_ans
 from reedling.services.views.runs import RunView
 
 router = guarded_router("/api", "author")
-
-IfMatch = Annotated[str, Header(description="The etag of the draft as it was read.")]
 
 
 class NewIncidentType(BaseModel):
@@ -172,14 +170,19 @@ def plan(document: str, response: Response, _person: OfficePerson, context: Ctx)
 
 
 @router.post("/documents/{document}/draft", status_code=201)
-def begin_draft(document: str, person: Writer, context: Ctx) -> Identity:
-    """Begin the next revision; gives its letter."""
-    return Identity(id=documents_actions.begin_draft(context, person, document))
+def begin_draft(document: str, person: Writer, context: Ctx, or_open: bool = False) -> Identity:
+    """Begin the next revision; gives its letter. With ``or_open`` that of the one that is open, if one is."""
+    return Identity(id=documents_actions.begin_draft(context, person, document, or_open=or_open))
 
 
 @router.patch("/documents/{document}/draft", max_body_size=DOCUMENT_BODY)
 def patch_draft(
-    document: str, patch: list[PatchOperation], if_match: IfMatch, person: Writer, context: Ctx
+    document: str,
+    patch: list[PatchOperation],
+    if_match: IfMatch,
+    person: Writer,
+    context: Ctx,
+    begin: Begin = False,
 ) -> SavedEdit:
     """Apply a JSON Patch to the draft read under this etag."""
     operations = []
@@ -188,15 +191,20 @@ def patch_draft(
         if operation.op in ("add", "replace", "test") and "value" not in data:
             raise InvalidInput("drafts.patch", f"{operation.op} needs a value.", where=operation.path)
         operations.append(data)
-    return drafts_actions.patch_draft(context, person, document, operations, if_match)
+    return drafts_actions.patch_draft(context, person, document, operations, if_match, begin=begin)
 
 
 @router.post("/documents/{document}/edits", max_body_size=DOCUMENT_BODY)
 def edit_draft(
-    document: str, body: EditRequest, if_match: IfMatch, person: Writer, context: Ctx
+    document: str,
+    body: EditRequest,
+    if_match: IfMatch,
+    person: Writer,
+    context: Ctx,
+    begin: Begin = False,
 ) -> SavedEdit:
     """Make a structural edit to the plan's draft read under this etag."""
-    return drafts_actions.edit_draft(context, person, document, body.edit, if_match)
+    return drafts_actions.edit_draft(context, person, document, body.edit, if_match, begin=begin)
 
 
 @router.delete("/documents/{document}/draft", status_code=204)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Any
 
-from fastapi import Header, Response
+from fastapi import Response
 from pydantic import BaseModel
 
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import DOCUMENT_BODY, guarded_router, takes_sheets
+from reedling.api.shapes import IfMatch
 from reedling.exchange.list_sheets import AnyListName, write_sheet
 from reedling.services.actions import catalogue as catalogue_actions
 from reedling.services.actions import register as register_actions
@@ -17,8 +18,6 @@ from reedling.services.shared.lists import ListPage, SheetOutcome
 from reedling.services.views import lists as lists_views
 
 router = guarded_router("/api/lists", "lists")
-
-IfMatch = Annotated[str, Header(description="The etag of the list as it was read.")]
 
 
 class SheetToWrite(BaseModel):

@@ -5,11 +5,12 @@ from __future__ import annotations
 from datetime import date
 from typing import Annotated
 
-from fastapi import Header, Query, Response
+from fastapi import Query, Response
 from pydantic import BaseModel
 
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import DOCUMENT_BODY, guarded_router, takes_sheets
+from reedling.api.shapes import Begin, IfMatch
 from reedling.core.guidance.decision_tables import PRIORITIES
 from reedling.core.matching.coverage import Across
 from reedling.core.matching.table_editing import TableEdit
@@ -28,7 +29,6 @@ from reedling.services.views.tables import TableFindings, TableLine, TableView
 
 router = guarded_router("/api", "match")
 
-IfMatch = Annotated[str, Header(description="The etag of the draft as it was read.")]
 Draft = Annotated[str | None, Query(description="A table to take as it is being written.")]
 
 
@@ -100,10 +100,15 @@ def table_findings(document: str, _person: OfficePerson, context: Ctx) -> TableF
 @router.post("/documents/{document}/table-edits", max_body_size=DOCUMENT_BODY)
 @takes_sheets
 def edit_table(
-    document: str, body: TableEditRequest, if_match: IfMatch, person: Writer, context: Ctx
+    document: str,
+    body: TableEditRequest,
+    if_match: IfMatch,
+    person: Writer,
+    context: Ctx,
+    begin: Begin = False,
 ) -> SavedEdit:
     """Make an edit, as on a sheet, to the table's draft read under this etag."""
-    return drafts_actions.edit_table_draft(context, person, document, body.edit, if_match)
+    return drafts_actions.edit_table_draft(context, person, document, body.edit, if_match, begin=begin)
 
 
 @router.get("/documents/{document}/noticed")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated
 
+from fastapi import Header, Query
 from pydantic import AfterValidator, AwareDatetime, BaseModel, Field
 
 FIRST_YEAR, LAST_YEAR = 2000, 2100
@@ -18,6 +19,18 @@ def _plannable(at: datetime) -> datetime:
 
 PlannableInstant = Annotated[AwareDatetime, AfterValidator(_plannable)]
 """A time that somebody may plan for."""
+
+
+IfMatch = Annotated[
+    str,
+    Header(
+        description="The ETag of what is changed, as it was read: somebody else's change is not written over."
+    ),
+]
+
+Begin = Annotated[
+    bool, Query(description="Begin the next revision first, where the document has no draft; one action.")
+]
 
 
 class Identity(BaseModel):

@@ -267,6 +267,15 @@ export const useTable = (document: string, enabled = true) =>
     queryFn: () => need(client.GET("/api/documents/{document}/table", { params: { path: { document } } })),
   });
 
+/** What follows from a table; until it is read anew, what followed from it before. */
+export const useTableFindings = (document: string, etag: string) =>
+  useQuery({
+    queryKey: ["table", document, "findings", etag],
+    queryFn: () =>
+      need(client.GET("/api/documents/{document}/table/findings", { params: { path: { document } } })),
+    placeholderData: keepPreviousData,
+  });
+
 export const useNoticed = (document: string, etag: string) =>
   useQuery({
     queryKey: ["noticed", document, etag],

@@ -2,7 +2,7 @@ import { Button, MultiSelect, Popover, Select } from "@mantine/core";
 import type { ReactNode } from "react";
 import { useCatalogue } from "../api/queries";
 import type { Plan, PlanView } from "../api/types";
-import { type Draft, setPlan } from "../draft/use-draft";
+import { chosenAnew, type Draft, rework } from "../draft/use-draft";
 
 /** When the plan is put on an order, as a sentence; the cells open beside it. */
 export function AppliesWhenLine({
@@ -21,8 +21,8 @@ export function AppliesWhenLine({
   const lists = catalogue.data;
   if (!lists) return null;
   const cells = plan.content.applies_when;
-  const set = (part: Partial<Plan["applies_when"]>) =>
-    draft.change(setPlan("applies_when", { ...cells, ...part }));
+  const set = (part: (now: Plan["applies_when"]) => Partial<Plan["applies_when"]>) =>
+    draft.change(rework<Plan, "applies_when">("applies_when", (now) => ({ ...now, ...part(now) })));
   const label = <T extends { code: string }>(list: T[], code: string, name: (item: T) => string) => {
     const found = list.find((item) => item.code === code);
     return found ? name(found) : code;
@@ -52,7 +52,7 @@ export function AppliesWhenLine({
               comboboxProps={{ withinPortal: false }}
               data={lists.equipment.map((c) => ({ value: c.code, label: c.name }))}
               value={cells.equipment}
-              onChange={(equipment) => set({ equipment })}
+              onChange={(equipment) => set(() => ({ equipment }))}
             />
             <MultiSelect
               label="Model is one of"
@@ -63,7 +63,7 @@ export function AppliesWhenLine({
               comboboxProps={{ withinPortal: false }}
               data={lists.models.map((m) => ({ value: m.code, label: m.name }))}
               value={cells.models}
-              onChange={(models) => set({ models })}
+              onChange={(models) => set((now) => ({ models: chosenAnew(cells.models, models)(now.models) }))}
             />
             <MultiSelect
               label="Symptom is one of"
@@ -74,7 +74,9 @@ export function AppliesWhenLine({
               comboboxProps={{ withinPortal: false }}
               data={lists.symptoms.map((s) => ({ value: s.code, label: s.label }))}
               value={cells.symptoms}
-              onChange={(symptoms) => set({ symptoms })}
+              onChange={(symptoms) =>
+                set((now) => ({ symptoms: chosenAnew(cells.symptoms, symptoms)(now.symptoms) }))
+              }
             />
           </Popover.Dropdown>
         </Popover>

@@ -252,7 +252,8 @@ function SectionHead({
 }) {
   const facts = useFacts().data ?? [];
   const [open, setOpen] = useState(false);
-  const set = (field: string, value: unknown) => draft.change(setStep(step.id, field, value));
+  const set = <F extends keyof Step>(field: F, value: Step[F]) =>
+    draft.change(setStep(step.id, field, value));
   const notes = [view?.when && `when ${view.when}`, view?.repeats].filter(Boolean).join(". ");
   return (
     <>

@@ -77,16 +77,14 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
 
   /** The title belongs to the incident type, which gets a draft of its own when it has none. */
   async function rename(title: string): Promise<true | undefined> {
-    const at = { params: { path: { document: incident.document } } };
     try {
-      let { etag } = incident;
-      if (incident.state !== "Draft") {
-        await need(client.POST("/api/documents/{document}/draft", at));
-        etag = (await need(client.GET("/api/incident-types/{document}", at))).incident_type.etag;
-      }
       await need(
         client.PATCH("/api/documents/{document}/draft", {
-          params: { path: { document: incident.document }, header: { "if-match": etag } },
+          params: {
+            path: { document: incident.document },
+            query: { begin: true },
+            header: { "if-match": incident.etag },
+          },
           body: [{ op: "replace", path: "/title", value: title }],
         }),
       );

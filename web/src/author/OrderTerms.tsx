@@ -7,8 +7,10 @@ import { client, need } from "../api/client";
 import { guidanceChanged, keys, useCache, useCatalogue, useSharedDocuments } from "../api/queries";
 import type { IncidentType, IncidentTypePage, IncidentTypeView, Level } from "../api/types";
 import { SavedNumber, SavedText } from "../draft/saved-fields";
-import { useDraft } from "../draft/use-draft";
+import { chosenAnew, rework, setPlan, useDraft } from "../draft/use-draft";
 import { minutes, number } from "../ui/format";
+
+const skillText = (need: { skill: string; level: Level }) => `${need.skill} ${need.level}`;
 
 const LEVELS: Level[] = ["Shadow", "Assisted", "Solo", "Coach"];
 
@@ -57,7 +59,14 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
   }
 
   function set<F extends keyof IncidentType>(field: F, value: IncidentType[F]) {
-    return draft.change({ patch: () => [{ op: "add", path: `/${field}`, value }] });
+    return draft.change(setPlan(field, value));
+  }
+
+  function remake<F extends keyof IncidentType & string>(
+    field: F,
+    make: (now: IncidentType[F]) => IncidentType[F],
+  ) {
+    return draft.change(rework<IncidentType, F>(field, make));
   }
 
   return (
@@ -100,19 +109,19 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
             <SavedNumber
               label="Labour an hour"
               value={charges.labour_per_hour}
-              onSave={(v) => set("charges", { ...charges, labour_per_hour: v ?? 0 })}
+              onSave={(v) => remake("charges", (now) => ({ ...now, labour_per_hour: v ?? 0 }))}
             />
             <SavedNumber
               label="Fixed charge"
               value={charges.fixed}
-              onSave={(v) => set("charges", { ...charges, fixed: v ?? 0 })}
+              onSave={(v) => remake("charges", (now) => ({ ...now, fixed: v ?? 0 }))}
             />
             <SavedText
               label="Currency"
               shown
               width={80}
               value={charges.currency}
-              onSave={(v) => set("charges", { ...charges, currency: v })}
+              onSave={(v) => remake("charges", (now) => ({ ...now, currency: v }))}
             />
             <Button
               variant="default"
@@ -133,7 +142,7 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
             mt={6}
             data={forms.map(({ link }) => ({ value: link.document, label: link.title }))}
             value={content.forms}
-            onChange={(v) => set("forms", v)}
+            onChange={(v) => remake("forms", chosenAnew(content.forms, v))}
           />
           <MultiSelect
             label="Skills wanted besides those of the steps"
@@ -142,11 +151,13 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
             data={lists.skills.flatMap((s) =>
               LEVELS.map((level) => ({ value: `${s.code} ${level}`, label: `${s.name} ${level}` })),
             )}
-            value={content.skills.map((s) => `${s.skill} ${s.level}`)}
+            value={content.skills.map(skillText)}
             onChange={(v) =>
-              set(
-                "skills",
-                v.map((text) => {
+              remake("skills", (now) =>
+                chosenAnew(
+                  content.skills.map(skillText),
+                  v,
+                )(now.map(skillText)).map((text) => {
                   const at = text.lastIndexOf(" ");
                   return { skill: text.slice(0, at), level: text.slice(at + 1) as Level };
                 }),
@@ -160,11 +171,12 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
             data={lists.parts.map((p) => ({ value: p.code, label: p.name }))}
             value={content.parts.map((p) => p.part)}
             onChange={(v) =>
-              set(
-                "parts",
-                v.map(
-                  (part) =>
-                    content.parts.find((p) => p.part === part) ?? { part, quantity: 1, condition: null },
+              remake("parts", (now) =>
+                chosenAnew(
+                  content.parts.map((p) => p.part),
+                  v,
+                )(now.map((p) => p.part)).map(
+                  (part) => now.find((p) => p.part === part) ?? { part, quantity: 1, condition: null },
                 ),
               )
             }
@@ -178,9 +190,8 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
                   value={p.quantity}
                   width={180}
                   onSave={(v) =>
-                    set(
-                      "parts",
-                      content.parts.map((q) => (q === p ? { ...q, quantity: v ?? 1 } : q)),
+                    remake("parts", (now) =>
+                      now.map((q) => (q.part === p.part ? { ...q, quantity: v ?? 1 } : q)),
                     )
                   }
                 />

@@ -9,7 +9,7 @@ export function PicturesField({
   onChange,
 }: {
   chosen: string[];
-  onChange: (pictures: string[]) => void;
+  onChange: (make: (now: string[]) => string[]) => void;
 }) {
   const all = useIllustrations();
   const cache = useCache();
@@ -28,7 +28,7 @@ export function PicturesField({
         }),
       );
       cache.invalidateQueries({ queryKey: ["illustrations"] });
-      onChange([...chosen.filter((id) => id !== made.id), made.id]);
+      onChange((now) => [...now.filter((id) => id !== made.id), made.id]);
     } catch (error) {
       notifications.show({ color: "bad", message: (error as Error).message, autoClose: 12_000 });
     }
@@ -45,7 +45,7 @@ export function PicturesField({
               type="button"
               className="linklike"
               aria-label={`Take “${titleOf(id)}” off`}
-              onClick={() => onChange(chosen.filter((c) => c !== id))}
+              onClick={() => onChange((now) => now.filter((c) => c !== id))}
             >
               remove
             </button>
@@ -75,7 +75,7 @@ export function PicturesField({
                     key={i.id}
                     type="button"
                     title={i.title}
-                    onClick={() => onChange([...chosen, i.id])}
+                    onClick={() => onChange((now) => [...now, i.id])}
                   >
                     <img src={`/api/illustrations/${i.id}`} alt={i.title} />
                   </button>

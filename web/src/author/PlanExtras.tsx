@@ -1,9 +1,9 @@
 import { Button, Select } from "@mantine/core";
 import { Link } from "react-router";
 import { useFacts, useSharedDocuments } from "../api/queries";
-import type { Condition, PlanView } from "../api/types";
+import type { Condition, Plan, PlanView } from "../api/types";
 import { SavedLines } from "../draft/saved-fields";
-import { type Draft, setPlan } from "../draft/use-draft";
+import { type Draft, rework, setPlan } from "../draft/use-draft";
 import { Links } from "../ui/PocketStep";
 import { PHASES } from "../ui/phases";
 import { askFact } from "./askable";
@@ -26,14 +26,17 @@ export function PlanExtras({ plan, draft, editable }: { plan: PlanView; draft: D
         <Links links={links} />
       </div>
     );
-  const put = (next: typeof forms) => draft.change(setPlan("forms", next));
+  type Uses = Plan["forms"];
+  const put = (make: (now: Uses) => Uses) => draft.change(rework<Plan, "forms">("forms", make));
+  const putOne = (form: string, part: Partial<Uses[number]>) =>
+    put((now) => now.map((use) => (use.form === form ? { ...use, ...part } : use)));
   return (
     <fieldset className="details extras" style={{ border: 0, minWidth: 0 }}>
       <legend className="skip">What belongs to the whole plan</legend>
       {plan.kind === "plan" && (
         <fieldset>
           <legend>Forms that go with the plan</legend>
-          {forms.map((use, i) => (
+          {forms.map((use) => (
             <div key={use.form} className="clause">
               <Link to={`/author/documents/${use.form}`}>{title(use.form)}</Link>
               <Select
@@ -42,11 +45,13 @@ export function PlanExtras({ plan, draft, editable }: { plan: PlanView; draft: D
                 allowDeselect={false}
                 data={PHASES}
                 value={use.phase}
-                onChange={(phase) =>
-                  put(forms.map((f, j) => (j === i ? { ...f, phase: phase as typeof f.phase } : f)))
-                }
+                onChange={(phase) => putOne(use.form, { phase: phase as typeof use.phase })}
               />
-              <Button variant="subtle" color="slate" onClick={() => put(forms.filter((_, j) => j !== i))}>
+              <Button
+                variant="subtle"
+                color="slate"
+                onClick={() => put((now) => now.filter((f) => f.form !== use.form))}
+              >
                 Take it off
               </Button>
               <ConditionEditor
@@ -54,9 +59,7 @@ export function PlanExtras({ plan, draft, editable }: { plan: PlanView; draft: D
                 asked={facts.map(askFact)}
                 empty="With every order. "
                 placeholder="Or only when…"
-                onChange={(condition) =>
-                  put(forms.map((f, j) => (j === i ? ({ ...f, condition } as typeof f) : f)))
-                }
+                onChange={(condition) => putOne(use.form, { condition } as Partial<typeof use>)}
               />
             </div>
           ))}
@@ -69,7 +72,9 @@ export function PlanExtras({ plan, draft, editable }: { plan: PlanView; draft: D
               .filter((row) => !forms.some((f) => f.form === row.link.document))
               .map(({ link }) => ({ value: link.document, label: `${link.title}, ${link.document}` }))}
             value={null}
-            onChange={(form) => form && put([...forms, { form, phase: "Prove", condition: null }])}
+            onChange={(form) =>
+              form && put((now) => [...now, { form, phase: "Prove" as const, condition: null }])
+            }
           />
         </fieldset>
       )}

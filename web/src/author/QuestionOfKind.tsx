@@ -151,7 +151,12 @@ export function QuestionOfKind({ plan, step, question, set }: QuestionProps) {
         </div>
       );
     case "instruction":
-      return <PicturesField chosen={question.pictures} onChange={(pictures) => set({ pictures })} />;
+      return (
+        <PicturesField
+          chosen={question.pictures}
+          onChange={(make) => set((now) => ("pictures" in now ? { pictures: make(now.pictures) } : {}))}
+        />
+      );
     default:
       return null;
   }

@@ -41,7 +41,8 @@ export function StepDetails({
   onClose: () => void;
 }) {
   const facts = useFacts().data ?? [];
-  const set = (field: string, value: unknown) => draft.change(setStep(step.id, field, value));
+  const set = <F extends keyof Step>(field: F, value: Step[F]) =>
+    draft.change(setStep(step.id, field, value));
   const view = plan.steps.find((v) => v.step === step.id);
   return (
     <fieldset className="details" disabled={!editable} style={{ border: 0, minWidth: 0 }}>
@@ -120,7 +121,10 @@ export function StepDetails({
       )}
       <fieldset>
         <legend>Done once per</legend>
-        <RepeatField repeat={step.repeat} onChange={(repeat) => set("repeat", repeat)} />
+        <RepeatField
+          repeat={step.repeat}
+          onChange={(make) => draft.change(reworkStep(step.id, "repeat", make))}
+        />
       </fieldset>
     </fieldset>
   );
@@ -138,7 +142,10 @@ function StepBody({
   draft: Draft;
   edit: (change: PlanEdit) => void;
 }) {
-  const set = (field: string, value: unknown) => draft.change(setStep(step.id, field, value));
+  const set = <F extends keyof Step>(field: F, value: Step[F]) =>
+    draft.change(setStep(step.id, field, value));
+  const rework = <F extends keyof Step>(field: F, make: (now: Step[F]) => Step[F]) =>
+    draft.change(reworkStep(step.id, field, make));
   return (
     <>
       <SavedTextarea
@@ -183,15 +190,15 @@ function StepBody({
       </fieldset>
       <fieldset>
         <legend>Skills</legend>
-        <SkillNeeds step={step} onChange={(skills) => set("skills", skills)} />
+        <SkillNeeds step={step} onChange={(make) => rework("skills", make)} />
       </fieldset>
       <fieldset>
         <legend>Parts</legend>
-        <PartNeeds plan={plan} step={step} onChange={(parts) => set("parts", parts)} />
+        <PartNeeds plan={plan} step={step} onChange={(make) => rework("parts", make)} />
       </fieldset>
       <fieldset>
         <legend>Pictures and links</legend>
-        <PicturesField chosen={step.pictures} onChange={(pictures) => set("pictures", pictures)} />
+        <PicturesField chosen={step.pictures} onChange={(make) => rework("pictures", make)} />
         <LinksField links={step.links} onChange={(links) => set("links", links)} />
       </fieldset>
     </>
@@ -312,12 +319,18 @@ export function RepeatField({
   );
 }
 
-function SkillNeeds({ step, onChange }: { step: Step; onChange: (skills: Step["skills"]) => void }) {
+function SkillNeeds({
+  step,
+  onChange,
+}: {
+  step: Step;
+  onChange: (make: (now: Step["skills"]) => Step["skills"]) => void;
+}) {
   const skills = useCatalogue().data?.skills ?? [];
   const free = skills.filter((s) => !step.skills.some((need) => need.skill === s.code));
   return (
     <>
-      {step.skills.map((need, i) => (
+      {step.skills.map((need) => (
         <div className="clause" key={need.skill}>
           <span>{skills.find((s) => s.code === need.skill)?.name ?? need.skill}</span>
           <Select
@@ -327,13 +340,15 @@ function SkillNeeds({ step, onChange }: { step: Step; onChange: (skills: Step["s
             value={need.level}
             allowDeselect={false}
             onChange={(level) =>
-              onChange(step.skills.map((n, j) => (j === i ? { ...n, level: level as typeof need.level } : n)))
+              onChange((now) =>
+                now.map((n) => (n.skill === need.skill ? { ...n, level: level as typeof need.level } : n)),
+              )
             }
           />
           <Button
             variant="subtle"
             color="slate"
-            onClick={() => onChange(step.skills.filter((_, j) => j !== i))}
+            onClick={() => onChange((now) => now.filter((n) => n.skill !== need.skill))}
           >
             Remove
           </Button>
@@ -346,7 +361,7 @@ function SkillNeeds({ step, onChange }: { step: Step; onChange: (skills: Step["s
         searchable
         data={free.map((s) => ({ value: s.code, label: s.name }))}
         value={null}
-        onChange={(skill) => skill && onChange([...step.skills, { skill, level: "Solo" }])}
+        onChange={(skill) => skill && onChange((now) => [...now, { skill, level: "Solo" }])}
       />
     </>
   );
@@ -359,7 +374,7 @@ function PartNeeds({
 }: {
   plan: PlanView;
   step: Step;
-  onChange: (parts: Step["parts"]) => void;
+  onChange: (make: (now: Step["parts"]) => Step["parts"]) => void;
 }) {
   const parts = useCatalogue().data?.parts ?? [];
   const facts = useFacts().data ?? [];
@@ -371,10 +386,10 @@ function PartNeeds({
   ];
   return (
     <>
-      {step.parts.map((need, i) => {
+      {step.parts.map((need) => {
         const part = parts.find((p) => p.code === need.part);
         const change = (with_: Partial<typeof need>) =>
-          onChange(step.parts.map((n, j) => (j === i ? { ...n, ...with_ } : n)));
+          onChange((now) => now.map((n) => (n.part === need.part ? { ...n, ...with_ } : n)));
         return (
           <div key={need.part}>
             <div className="clause">
@@ -393,7 +408,7 @@ function PartNeeds({
               <Button
                 variant="subtle"
                 color="slate"
-                onClick={() => onChange(step.parts.filter((_, j) => j !== i))}
+                onClick={() => onChange((now) => now.filter((n) => n.part !== need.part))}
               >
                 Remove
               </Button>
@@ -415,7 +430,7 @@ function PartNeeds({
         searchable
         data={free.map((p) => ({ value: p.code, label: `${p.name}, ${p.code}` }))}
         value={null}
-        onChange={(part) => part && onChange([...step.parts, { part, quantity: 1, condition: null }])}
+        onChange={(part) => part && onChange((now) => [...now, { part, quantity: 1, condition: null }])}
       />
     </>
   );

@@ -2,7 +2,10 @@ import { v4 as newId } from "uuid";
 import type { PatchOperation, PlanEdit, TableEdit } from "../api/types";
 
 /** What is sent to save one change of a draft. */
-export type ChangeBody = { patch: PatchOperation[] } | { edit: PlanEdit } | { tableEdit: TableEdit };
+export type ChangeBody =
+  | { patch: PatchOperation[] }
+  | { edit: PlanEdit }
+  | { tableEdit: TableEdit; begin?: boolean };
 
 /** A change that the server does not have yet, kept on this device, with the tag of the draft it was made to. */
 export interface Unsaved {

@@ -14,6 +14,7 @@ import type {
   TableEdit,
   TableView,
 } from "../api/types";
+import { withChange } from "./table-change";
 import { type ChangeBody, forgetUnsaved, guarded, keepUnsaved, type Unsaved, unsavedOf } from "./unsaved";
 
 /** The views of the kinds of document that are written here. */
@@ -23,7 +24,7 @@ export type Written = PlanView | TableView | IncidentTypeView;
 export type Change<C = Plan> =
   | { patch: (content: C) => PatchOperation[] | null }
   | { edit: PlanEdit }
-  | { tableEdit: TableEdit };
+  | { tableEdit: TableEdit; begin?: boolean };
 
 export type Saving = { state: "idle" | "saving" | "saved" | "failed"; words: string };
 
@@ -115,7 +116,8 @@ export function useDraft<V extends Written = PlanView>(
 
   const take = useCallback(
     (saved: SavedEdit) => {
-      const view = (saved.plan ?? saved.table ?? saved.incident_type) as V | null;
+      const table = saved.table && withChange(current.current as TableView, saved.table);
+      const view = (saved.plan ?? table ?? saved.incident_type) as V | null;
       if (!view) return;
       current.current = view;
       sessionStorage.setItem(`tag ${view.document} ${view.letter}`, view.etag);
@@ -323,7 +325,11 @@ function request(view: Written, change: ChangeBody): Promise<SavedEdit> {
   if ("tableEdit" in change) {
     return need(
       client.POST("/api/documents/{document}/table-edits", {
-        params: { path: { document: view.document }, header: { "if-match": view.etag } },
+        params: {
+          path: { document: view.document },
+          query: { begin: change.begin ?? false },
+          header: { "if-match": view.etag },
+        },
         body: { edit: change.tableEdit },
       }),
     );
@@ -345,7 +351,7 @@ function request(view: Written, change: ChangeBody): Promise<SavedEdit> {
 }
 
 /** Replace one field of a step, found by its identity wherever it stands now. */
-export function setStep(step: string, field: string, value: unknown): Change {
+export function setStep<F extends keyof Step & string>(step: string, field: F, value: Step[F]): Change {
   return {
     patch: (plan) => {
       const index = plan.steps.findIndex((s) => s.id === step);
@@ -398,4 +404,20 @@ export function reworkQuestion(question: string, part: QuestionPart): Change {
 /** Replace one field of the document itself. */
 export function setPlan(field: string, value: unknown): { patch: () => PatchOperation[] } {
   return { patch: () => [{ op: "add", path: `/${field}`, value }] };
+}
+
+/** Rework one field of the document from what it is when the change is sent, not when it was drawn. */
+export function rework<C, F extends keyof C & string>(
+  field: F,
+  make: (now: C[F]) => C[F],
+): { patch: (content: C) => PatchOperation[] } {
+  return { patch: (content) => [{ op: "add", path: `/${field}`, value: make(content[field]) }] };
+}
+
+/** What was added to a choice as it was drawn, and taken out of it, done to the choice as it is now. */
+export function chosenAnew(drawn: string[], given: string[]): (now: string[]) => string[] {
+  return (now) => [
+    ...now.filter((item) => given.includes(item) || !drawn.includes(item)),
+    ...given.filter((item) => !drawn.includes(item) && !now.includes(item)),
+  ];
 }

@@ -3,15 +3,17 @@ import { IconX } from "@tabler/icons-react";
 import { useState } from "react";
 import type { TableView } from "../api/types";
 
+type Content = TableView["content"];
+
 /** Pairs that never go together, and what comes after what. */
 export function Relations({
   view,
   editable,
-  onSet,
+  onRework,
 }: {
   view: TableView;
   editable: boolean;
-  onSet: (field: "never_together" | "after", value: unknown[]) => void;
+  onRework: <F extends "never_together" | "after">(field: F, make: (now: Content[F]) => Content[F]) => void;
 }) {
   const { never_together, after } = view.content;
   const title = (document: string) => view.documents.find((d) => d.document === document)?.title ?? document;
@@ -21,7 +23,7 @@ export function Relations({
       <section aria-label="Never together">
         <h2>Never together</h2>
         <ul>
-          {never_together.map((pair, i) => (
+          {never_together.map((pair) => (
             <li key={`${pair.first}${pair.second}`}>
               {title(pair.first)} and {title(pair.second)}
               {pair.why && <span className="soft">: {pair.why}</span>}
@@ -29,9 +31,8 @@ export function Relations({
                 <Remove
                   label={`Let ${title(pair.first)} and ${title(pair.second)} go together`}
                   onClick={() =>
-                    onSet(
-                      "never_together",
-                      never_together.filter((_, j) => j !== i),
+                    onRework("never_together", (now) =>
+                      now.filter((p) => p.first !== pair.first || p.second !== pair.second),
                     )
                   }
                 />
@@ -46,7 +47,7 @@ export function Relations({
             label="Never together"
             reason
             onAdd={(first, second, why) =>
-              onSet("never_together", [...never_together, { first, second, why }])
+              onRework("never_together", (now) => [...now, { first, second, why }])
             }
           />
         )}
@@ -55,16 +56,15 @@ export function Relations({
       <section aria-label="Comes after">
         <h2>Comes after, within a phase</h2>
         <ul>
-          {after.map((a, i) => (
+          {after.map((a) => (
             <li key={`${a.document}${a.earlier}`}>
               {title(a.document)} after {title(a.earlier)}
               {editable && (
                 <Remove
                   label={`Take away that ${title(a.document)} comes after ${title(a.earlier)}`}
                   onClick={() =>
-                    onSet(
-                      "after",
-                      after.filter((_, j) => j !== i),
+                    onRework("after", (now) =>
+                      now.filter((x) => x.document !== a.document || x.earlier !== a.earlier),
                     )
                   }
                 />
@@ -77,7 +77,7 @@ export function Relations({
             view={view}
             between="after"
             label="Comes after"
-            onAdd={(document, earlier) => onSet("after", [...after, { document, earlier }])}
+            onAdd={(document, earlier) => onRework("after", (now) => [...now, { document, earlier }])}
           />
         )}
         {!editable && after.length === 0 && <p className="soft">Only phases and the order of rows.</p>}

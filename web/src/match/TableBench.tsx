@@ -3,7 +3,7 @@ import { useHotkeys } from "@mantine/hooks";
 import { notifications } from "@mantine/notifications";
 import { IconPlus } from "@tabler/icons-react";
 import { useMemo, useState } from "react";
-import { client, need, type Refused } from "../api/client";
+import type { Refused } from "../api/client";
 import {
   guidanceChanged,
   keys,
@@ -14,14 +14,15 @@ import {
   useNoticed,
   useShelf,
   useTable,
+  useTableFindings,
   useTrial,
 } from "../api/queries";
-import type { Person, TableEdit, TableView } from "../api/types";
+import type { Person, TableEdit, TableFindings, TableView } from "../api/types";
 import { EditableText } from "../draft/EditableText";
 import { ReleaseBar } from "../draft/ReleaseBar";
 import { SheetHead } from "../draft/SheetHead";
 import { useDiscard } from "../draft/use-discard";
-import { setPlan, useDraft } from "../draft/use-draft";
+import { rework, setPlan, useDraft } from "../draft/use-draft";
 import { count } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
 import { useAddress } from "../ui/use-address";
@@ -80,6 +81,7 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
   });
   const chosen = Boolean(order || (asset && symptom));
   const across = search.get("across") === "type" ? ("incident type" as const) : ("symptom" as const);
+  const findings = useTableFindings(view.document, view.etag).data;
   const coverage = useCoverage(across, asDraft, view.etag);
   const noticed = useNoticed(view.document, view.etag);
   const catalogue = useCatalogue().data;
@@ -119,25 +121,9 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
       [{ kind: across, meter: "" }, choice.code],
     ] as [{ kind: "equipment" | "symptom" | "incident type"; meter: string }, string][];
     const write: TableEdit = { kind: "write row", cells: columns, documents: document };
-    if (view.state !== "Draft") {
-      try {
-        await need(
-          client.POST("/api/documents/{document}/draft", { params: { path: { document: view.document } } }),
-        );
-        const at = { params: { path: { document: view.document } } };
-        const fresh = await need(client.GET("/api/documents/{document}/table", at));
-        const saved = await need(
-          client.POST("/api/documents/{document}/table-edits", {
-            params: { path: { document: view.document }, header: { "if-match": fresh.etag } },
-            body: { edit: write },
-          }),
-        );
-        if (saved.table) keeper.put(saved.table);
-      } catch (error) {
-        notifications.show({ color: "bad", message: (error as Error).message });
-      }
-      guidanceChanged(cache);
-    } else await edit(write);
+    const saved = await draft.change({ tableEdit: write, begin: view.state !== "Draft" });
+    if (!saved) return;
+    if (view.state !== "Draft") guidanceChanged(cache);
     notifications.show({ message: "The row stands at the end of the table." });
   }
 
@@ -203,6 +189,7 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
           )}
           <TableSheet
             view={view}
+            findings={findings}
             editable={editable}
             trace={chosen ? result.data?.trace : undefined}
             chosenRow={search.get("row")}
@@ -239,11 +226,11 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
               </span>
             )}
           </div>
-          <Problems view={view} onOpen={(row) => put("row", row)} />
+          <Problems view={view} findings={findings} onOpen={(row) => put("row", row)} />
           <Relations
             view={view}
             editable={editable}
-            onSet={(field, value) => draft.change(setPlan(field, value))}
+            onRework={(field, make) => draft.change(rework<TableView["content"], typeof field>(field, make))}
           />
           <Trouble error={coverage.error} />
           {coverage.data && catalogue && (
@@ -355,32 +342,40 @@ function AddColumn({ view, onEdit }: { view: TableView; onEdit: (edit: TableEdit
   );
 }
 
-function Problems({ view, onOpen }: { view: TableView; onOpen: (row: string) => void }) {
-  if (view.problems.length === 0) return null;
-  const errors = view.problems.filter((p) => p.severity === "error").length;
+function Problems({
+  view,
+  findings,
+  onOpen,
+}: {
+  view: TableView;
+  findings: TableFindings | undefined;
+  onOpen: (row: string) => void;
+}) {
+  const problems = findings?.problems ?? [];
+  const stale = findings && findings.etag !== view.etag;
+  if (problems.length === 0) return null;
+  const errors = problems.filter(({ problem }) => problem.severity === "error").length;
   return (
-    <section aria-label="Checks" id="checks" tabIndex={-1}>
+    <section aria-label="Checks" id="checks" tabIndex={-1} aria-busy={stale}>
       <h2 style={{ marginTop: 16 }}>Checks on this {view.state === "Draft" ? "draft" : "revision"}</h2>
       <p className="soft" style={{ margin: "2px 0" }}>
-        {errors} to mend before review, {view.problems.length - errors} worth a look.
+        {errors} to mend before review, {problems.length - errors} worth a look
+        {stale ? ", before the last change; checking again" : ""}.
       </p>
       <ul className="plain-list">
-        {view.problems.slice(0, 40).map((problem) => {
-          const row = view.rows[Number(/^\/rows\/(\d+)/.exec(problem.path)?.[1] ?? -1)];
-          return (
-            <li key={`${problem.path}${problem.message}`}>
-              <span className="soft">{problem.severity === "error" ? "Error. " : "Worth a look. "}</span>
-              {problem.message} {problem.hint}{" "}
-              {row && (
-                <button type="button" className="linklike" onClick={() => onOpen(row.id)}>
-                  Show row
-                </button>
-              )}
-            </li>
-          );
-        })}
+        {problems.slice(0, 40).map(({ row, problem }) => (
+          <li key={`${problem.path}${problem.message}`}>
+            <span className="soft">{problem.severity === "error" ? "Error. " : "Worth a look. "}</span>
+            {problem.message} {problem.hint}{" "}
+            {row && (
+              <button type="button" className="linklike" onClick={() => onOpen(row)}>
+                Show row
+              </button>
+            )}
+          </li>
+        ))}
       </ul>
-      {view.problems.length > 40 && <p className="soft">and {view.problems.length - 40} more.</p>}
+      {problems.length > 40 && <p className="soft">and {problems.length - 40} more.</p>}
     </section>
   );
 }

@@ -1,5 +1,6 @@
 import { ActionIcon, Menu } from "@mantine/core";
 import { IconDots, IconX } from "@tabler/icons-react";
+import { useVirtualizer } from "@tanstack/react-virtual";
 import {
   type ClipboardEvent,
   type KeyboardEvent,
@@ -9,13 +10,12 @@ import {
   useRef,
   useState,
 } from "react";
-import type { MatchTrace, RowView, TableEdit, TableView } from "../api/types";
+import type { MatchTrace, RowView, TableEdit, TableFindings, TableView } from "../api/types";
 import { focusIsLost } from "../ui/focus";
 import { count } from "../ui/format";
 import { CellEditor } from "./CellEditor";
 
 const ROW_HEIGHT = 33;
-const WINDOW = 60;
 /** From so many rows on the table scrolls in a box of its own, and draws only what is in view. */
 const TALL = 120;
 
@@ -27,6 +27,7 @@ interface Place {
 /** A decision table as a sheet: arrow keys, type to write, Enter to go on, paste from a spreadsheet. */
 export function TableSheet({
   view,
+  findings,
   editable,
   trace,
   chosenRow,
@@ -34,6 +35,7 @@ export function TableSheet({
   onPaste,
 }: {
   view: TableView;
+  findings: TableFindings | undefined;
   editable: boolean;
   trace: MatchTrace[] | undefined;
   chosenRow: string | null;
@@ -43,20 +45,31 @@ export function TableSheet({
 }) {
   const [at, setAt] = useState<Place>({ row: 0, column: 0 });
   const [editing, setEditing] = useState<{ place: Place; text: string } | null>(null);
-  const [top, setTop] = useState(0);
+  /** What was typed and is not answered yet, by row and column: it is shown at once. */
+  const [pending, setPending] = useState<ReadonlyMap<string, string>>(new Map());
   const box = useRef<HTMLDivElement>(null);
   const wantsFocus = useRef(false);
   // Keys may come faster than the focus can follow; they go on from where the last one led.
   const now = useRef<Place>(at);
   const tall = view.rows.length > TALL;
   const nColumns = view.columns.length + 1;
-  const wrong = useMemo(() => wrongCells(view), [view]);
+  const wrong = useMemo(() => wrongCells(findings), [findings]);
   const hits = useMemo(
     () => new Map((trace ?? []).filter((t) => t.table === view.document).map((t) => [t.row, t])),
     [trace, view.document],
   );
-  const first = tall ? Math.max(0, Math.floor(top / ROW_HEIGHT) - 10) : 0;
-  const last = tall ? Math.min(view.rows.length, first + WINDOW) : view.rows.length;
+  const windowed = useVirtualizer({
+    count: view.rows.length,
+    getScrollElement: () => box.current,
+    estimateSize: () => ROW_HEIGHT,
+    overscan: 12,
+    scrollPaddingStart: ROW_HEIGHT,
+    scrollPaddingEnd: ROW_HEIGHT * 2,
+    enabled: tall,
+  });
+  const inView = windowed.getVirtualItems();
+  const first = tall ? (inView[0]?.index ?? 0) : 0;
+  const last = tall ? (inView.at(-1)?.index ?? -1) + 1 : view.rows.length;
 
   // What was asked to have the focus may be drawn only with the next view; by then somebody may have gone
   // on to something outside the sheet, and stays there.
@@ -79,7 +92,7 @@ export function TableSheet({
   useEffect(() => {
     const row = view.rows.findIndex((r) => r.id === chosenRow);
     if (row < 0) return;
-    if (tall) box.current?.scrollTo({ top: Math.max(0, row - 4) * ROW_HEIGHT });
+    if (tall) windowed.scrollToIndex(row, { align: "center" });
     else box.current?.querySelector(`[data-row="${chosenRow}"]`)?.scrollIntoView({ block: "center" });
   }, [chosenRow, tall, view.rows]);
 
@@ -89,13 +102,7 @@ export function TableSheet({
     wantsFocus.current = true;
     now.current = { row, column };
     setAt(now.current);
-    if (tall && box.current) {
-      const y = row * ROW_HEIGHT;
-      const { scrollTop, clientHeight } = box.current;
-      if (y < scrollTop) box.current.scrollTop = y;
-      else if (y + 3 * ROW_HEIGHT > scrollTop + clientHeight)
-        box.current.scrollTop = y - clientHeight + 3 * ROW_HEIGHT;
-    }
+    if (tall) windowed.scrollToIndex(row);
   }
 
   const textAt = (place: Place) => textOf(view.rows[place.row], place.column, view.columns.length);
@@ -111,8 +118,17 @@ export function TableSheet({
       sheet: "",
       skip: false,
     };
-    // What cannot be read is told of, and stands in its cell again to be mended.
-    onEdit(edit).then((saved) => saved || setEditing({ place, text }));
+    const key = `${row.id} ${place.column}`;
+    setPending((held) => new Map(held).set(key, text));
+    onEdit(edit).then((saved) => {
+      setPending((held) => {
+        const rest = new Map(held);
+        if (rest.get(key) === text) rest.delete(key);
+        return rest;
+      });
+      // What cannot be read is told of, and stands in its cell again to be mended.
+      if (!saved) setEditing({ place, text });
+    });
   }
 
   function onKey(event: KeyboardEvent, place: Place) {
@@ -155,11 +171,7 @@ export function TableSheet({
   }
 
   return (
-    <div
-      ref={box}
-      className={tall ? "cells-box tall" : "cells-box"}
-      onScroll={tall ? (e) => setTop(e.currentTarget.scrollTop) : undefined}
-    >
+    <div ref={box} className={tall ? "cells-box tall" : "cells-box"}>
       <table className="cells" aria-label={view.content.title} aria-rowcount={view.rows.length + 1}>
         <thead>
           <tr>
@@ -181,7 +193,7 @@ export function TableSheet({
               </th>
             ))}
             <th>Puts on the order</th>
-            <th className="num" title={`Of ${count(view.n_orders, "past order")}`}>
+            <th className="num" title={findings && `Of ${count(findings.n_orders, "past order")}`}>
               Orders
             </th>
             {editable && <th className="row-acts" aria-label="What to do with the row" />}
@@ -199,13 +211,14 @@ export function TableSheet({
                 aria-rowindex={r + 2}
                 className={hit?.matched ? "meets" : row.id === chosenRow ? "here" : undefined}
               >
-                <td className="row-number mono">{row.number}</td>
+                <td className="row-number mono">{r + 1}</td>
                 {Array.from({ length: nColumns }, (_, c) => {
                   const place = { row: r, column: c };
                   const heading = view.columns[c]?.heading ?? "documents";
                   const text = textOf(row, c, view.columns.length);
                   const open = editing?.place.row === r && editing.place.column === c;
-                  const problem = wrong.get(`${r} ${view.columns[c]?.key ?? "documents"}`);
+                  const problem = wrong.get(`${row.id} ${view.columns[c]?.key ?? "documents"}`);
+                  const typed = pending.get(`${row.id} ${c}`);
                   return (
                     <td
                       key={heading}
@@ -221,7 +234,7 @@ export function TableSheet({
                     >
                       {open ? (
                         <CellEditor
-                          label={`Row ${row.number}, ${heading}`}
+                          label={`Row ${r + 1}, ${heading}`}
                           kind={view.columns[c]?.column.kind}
                           options={view.columns[c]?.options ?? view.documents.map((d) => d.title)}
                           text={editing.text}
@@ -241,10 +254,11 @@ export function TableSheet({
                         <button
                           type="button"
                           className="cell"
+                          data-pending={typed === undefined ? undefined : "yes"}
                           data-place={`${r}-${c}`}
                           tabIndex={at.row === r && at.column === c ? 0 : -1}
                           title={problem ?? (hit && !hit.matched ? hit.sentence : text || undefined)}
-                          aria-label={`Row ${row.number}, ${heading}: ${shownText(row, c, view.columns.length)}`}
+                          aria-label={`Row ${r + 1}, ${heading}: ${typed ?? shownText(row, c, view.columns.length)}`}
                           onFocus={() => {
                             if (wantsFocus.current) return;
                             now.current = place;
@@ -258,17 +272,22 @@ export function TableSheet({
                             e.clipboardData.setData("text/plain", text);
                           }}
                         >
-                          {shownText(row, c, view.columns.length)}
+                          {typed ?? shownText(row, c, view.columns.length)}
                         </button>
                       )}
                     </td>
                   );
                 })}
-                <td className="num plain mono">{row.n_orders}</td>
+                <td className="num plain mono">{findings && (findings.n_met[row.id] ?? 0)}</td>
                 {editable && (
                   <td className="row-acts">
                     {(!tall || at.row === r) && (
-                      <RowMenu row={row} onEdit={onEdit} onEdited={() => go({ row: r + 1, column: 0 })} />
+                      <RowMenu
+                        row={row}
+                        number={r + 1}
+                        onEdit={onEdit}
+                        onEdited={() => go({ row: r + 1, column: 0 })}
+                      />
                     )}
                   </td>
                 )}
@@ -284,17 +303,19 @@ export function TableSheet({
 
 function RowMenu({
   row,
+  number,
   onEdit,
   onEdited,
 }: {
   row: RowView;
+  number: number;
   onEdit: (edit: TableEdit) => void;
   onEdited: () => void;
 }) {
   return (
     <Menu position="bottom-end">
       <Menu.Target>
-        <ActionIcon variant="subtle" color="slate" size={26} aria-label={`What to do with row ${row.number}`}>
+        <ActionIcon variant="subtle" color="slate" size={26} aria-label={`What to do with row ${number}`}>
           <IconDots size={15} />
         </ActionIcon>
       </Menu.Target>
@@ -317,7 +338,7 @@ function RowMenu({
           Down, Alt+↓
         </Menu.Item>
         <Menu.Item color="bad" onClick={() => onEdit({ kind: "remove rows", rows: [row.id] })}>
-          Remove row {row.number}
+          Remove row {number}
         </Menu.Item>
       </Menu.Dropdown>
     </Menu>
@@ -336,13 +357,13 @@ function shownText(row: RowView, column: number, nColumns: number): string {
 }
 
 /** What is wrong in which cell, by row and column. */
-function wrongCells(view: TableView): Map<string, string> {
+function wrongCells(findings: TableFindings | undefined): Map<string, string> {
   const out = new Map<string, string>();
-  for (const problem of view.problems) {
-    const found = /^\/rows\/(\d+)\/(?:cells\/(.+)|documents)$/.exec(problem.path);
-    if (found) {
-      const key = found[2]?.replaceAll("~1", "/").replaceAll("~0", "~") ?? "documents";
-      out.set(`${found[1]} ${key}`, `${problem.message} ${problem.hint}`.trim());
+  for (const { row, problem } of findings?.problems ?? []) {
+    const found = /^\/rows\/\d+\/(?:cells\/(.+)|documents)$/.exec(problem.path);
+    if (found && row) {
+      const key = found[1]?.replaceAll("~1", "/").replaceAll("~0", "~") ?? "documents";
+      out.set(`${row} ${key}`, `${problem.message} ${problem.hint}`.trim());
     }
   }
   return out;

@@ -1,7 +1,7 @@
 import { Button, Select } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
-import { client, need, Refused } from "../api/client";
+import { client, need } from "../api/client";
 import { guidanceChanged, useCache, useEvidence, useIncidentTypePage, useJobsBehind } from "../api/queries";
 import type { Evidence, Person, Share } from "../api/types";
 import { DotRange, DotRangeKey } from "../ui/DotRange";
@@ -79,15 +79,14 @@ function Sheet({
       page.data?.plans.find((p) => !chosen || p.document === chosen.document) ?? page.data?.plans[0];
     if (!plan) return;
     try {
-      if (plan.state !== "Draft")
-        await need(
-          client.POST("/api/documents/{document}/draft", { params: { path: { document: plan.document } } }),
-        );
+      await need(
+        client.POST("/api/documents/{document}/draft", {
+          params: { path: { document: plan.document }, query: { or_open: true } },
+        }),
+      );
     } catch (error) {
-      if (!(error instanceof Refused && error.problem.code === "drafts.open")) {
-        notifications.show({ color: "bad", message: (error as Error).message });
-        return;
-      }
+      notifications.show({ color: "bad", message: (error as Error).message });
+      return;
     }
     guidanceChanged(cache);
     navigate(`/author/${evidence.document}?plan=${plan.document}${chosen ? `&step=${chosen.step}` : ""}`);

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from reedling.core.guidance.decision_tables import Column, DecisionTable
-from reedling.core.guidance.documents import Content, Revision, RevisionAct
+from reedling.core.guidance.documents import OPEN_STATES, Content, Revision, RevisionAct
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Minutes, Plan, Step
 from reedling.core.guidance.questions import Tick
@@ -15,7 +15,7 @@ from reedling.core.people import Person
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.services.actions.drafts import begin_next, log_edit, note_act_on, work_out, write_edit
 from reedling.services.context import Context
-from reedling.services.shared.current import current_revision
+from reedling.services.shared.current import current_revision, document_at_hand
 from reedling.services.shared.writers import writers_of
 from reedling.store.unit import Unit
 
@@ -127,13 +127,19 @@ def add_plan(context: Context, person: Person, incident_type: str, plan: str | N
         return plan
 
 
-def begin_draft(context: Context, person: Person, document: str) -> str:
-    """Open the next revision of a document, starting from the one in force; its letter."""
+def begin_draft(context: Context, person: Person, document: str, *, or_open: bool = False) -> str:
+    """Open the next revision of a document, starting from the one in force; its letter.
+
+    Raises
+    ------
+    Conflict
+        ``drafts.open`` when it has a draft or is in review; with ``or_open`` that one's letter is given.
+    """
     with context.writing() as unit:
-        revisions = unit.documents.revisions(document)
-        if not revisions:
-            raise NotFound("documents.unknown", f"there is no document {document}.")
-        if any(r.state in ("Draft", "In review") for r in revisions):
+        at_hand = document_at_hand(unit, document).revision
+        if at_hand.state in OPEN_STATES:
+            if or_open:
+                return at_hand.letter
             raise Conflict(
                 "drafts.open", "there is already a draft.", where=document, hint="Work on that one."
             )

@@ -10,7 +10,16 @@ from typing import Any
 
 from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
-from reedling.core.guidance.documents import Act, Content, DocumentAtHand, Edit, Revision, RevisionAct
+from reedling.core.guidance.documents import (
+    OPEN_STATES,
+    Act,
+    Content,
+    DocumentAtHand,
+    Edit,
+    Revision,
+    RevisionAct,
+    RevisionStanding,
+)
 from reedling.core.guidance.editing import CopySteps, PlanEdit, arranged, edit_plan
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
@@ -53,12 +62,23 @@ class SavedEdit:
 
 
 def begin_next(unit: Unit, context: Context, person: Person, document: str) -> Revision:
+    """Open the next revision of a document, which says what the one in force says, or else the newest."""
+    draft = _next_of(unit, context, document)
+    _open_next(unit, person, draft, _base_of(unit, document).letter)
+    return draft
+
+
+def _base_of(unit: Unit, document: str) -> Revision:
+    return unit.documents.released(document) or unit.documents.revisions(document)[-1]
+
+
+def _next_of(unit: Unit, context: Context, document: str) -> Revision:
+    """The next revision of a document as it begins; nothing is written."""
     now = context.clock()
-    revisions = unit.documents.revisions(document)
-    base = unit.documents.released(document) or revisions[-1]
-    draft = replace(
-        base,
-        letter=next_letter(max((r.letter for r in revisions), key=letter_rank)),
+    letters = [r.letter for r in unit.documents.revisions(document)]
+    return replace(
+        _base_of(unit, document),
+        letter=next_letter(max(letters, key=letter_rank)),
         state="Draft",
         version=1,
         created_at=now,
@@ -69,10 +89,26 @@ def begin_next(unit: Unit, context: Context, person: Person, document: str) -> R
         effective_on=None,
         note="",
     )
+
+
+def _open_next(unit: Unit, person: Person, draft: Revision, base: str) -> None:
     unit.documents.add_revision(draft)
-    log_edit(unit, draft, person, f"began {draft.letter} from {base.letter}", [], [])
-    note_act_on(unit, draft, person, now, "began", f"from {base.letter}")
-    return draft
+    log_edit(unit, draft, person, f"began {draft.letter} from {base}", [], [])
+    note_act_on(unit, draft, person, draft.created_at, "began", f"from {base}")
+
+
+def _with_draft(at_hand: DocumentAtHand, draft: Revision) -> DocumentAtHand:
+    """The document once the draft is begun."""
+    standing = RevisionStanding(
+        letter=draft.letter,
+        state=draft.state,
+        changed_at=draft.changed_at,
+        released_at=None,
+        released_by=None,
+        note="",
+        effective_on=None,
+    )
+    return replace(at_hand, standings=(*at_hand.standings, standing), revision=draft)
 
 
 def discard_draft(context: Context, person: Person, document: str, etag: str) -> None:
@@ -101,8 +137,10 @@ def discard_draft(context: Context, person: Person, document: str, etag: str) ->
         )
 
 
-def patch_draft(context: Context, person: Person, document: str, patch: Patch, etag: str) -> SavedEdit:
-    """Apply a JSON Patch (RFC 6902) to a draft.
+def patch_draft(
+    context: Context, person: Person, document: str, patch: Patch, etag: str, *, begin: bool = False
+) -> SavedEdit:
+    """Apply a JSON Patch (RFC 6902) to a draft; with ``begin`` to the next revision, where there is no draft.
 
     Raises
     ------
@@ -117,11 +155,13 @@ def patch_draft(context: Context, person: Person, document: str, patch: Patch, e
         patched = apply_patch(dump_value(old), patch, where=document)
         return load_content(revision.kind, patched, where=f"{document}, after the patch")
 
-    return _save(context, person, document, etag, apply)
+    return _save(context, person, document, etag, apply, begin=begin)
 
 
-def edit_draft(context: Context, person: Person, document: str, edit: PlanEdit, etag: str) -> SavedEdit:
-    """Make one structural edit to a plan's draft; errors as :func:`patch_draft`."""
+def edit_draft(
+    context: Context, person: Person, document: str, edit: PlanEdit, etag: str, *, begin: bool = False
+) -> SavedEdit:
+    """Make one structural edit to a plan's draft; ``begin`` and errors as :func:`patch_draft`."""
 
     source: Plan | None = None
     rests_on: frozenset[str] = frozenset()
@@ -142,13 +182,13 @@ def edit_draft(context: Context, person: Person, document: str, edit: PlanEdit, 
             source=source,
         )
 
-    return _save(context, person, document, etag, apply, rests_on=rests_on)
+    return _save(context, person, document, etag, apply, rests_on=rests_on, begin=begin)
 
 
 def edit_table_draft(
-    context: Context, person: Person, document: str, edit: TableEdit, etag: str
+    context: Context, person: Person, document: str, edit: TableEdit, etag: str, *, begin: bool = False
 ) -> SavedEdit:
-    """Make one edit to a decision table's draft, as on a sheet; errors as :func:`patch_draft`."""
+    """Make one edit to a decision table's draft, as on a sheet; ``begin`` and errors as :func:`patch_draft`."""
     with context.reading() as unit:
         words = vocabulary(unit)
 
@@ -157,7 +197,7 @@ def edit_table_draft(
             raise InvalidInput("drafts.kind", "only a decision table has rows.", where=document)
         return edit_table(old, edit, words, new_id=f"r-{context.new_id()}")
 
-    return _save(context, person, document, etag, apply)
+    return _save(context, person, document, etag, apply, begin=begin)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -180,21 +220,30 @@ def _save(
     change: Callable[[Content, Revision], Content],
     *,
     rests_on: frozenset[str] = frozenset(),
+    begin: bool = False,
 ) -> SavedEdit:
     """Work an edit out, write it if the draft is still the one read, and tell all that follows from it."""
     today = context.clock().date()
     with context.reading() as unit:
         at_hand = document_at_hand(unit, document)
-        revision = _check_draft(unit, at_hand.revision, etag)
+        begins = begin and at_hand.revision.state not in OPEN_STATES
+        check = _check_tag if begins else _check_draft
+        revision = check(unit, at_hand.revision, etag)
         old = revision.content
         new = change(old, revision)
         if isinstance(new, Plan):
             new = replace(new, steps=arranged(new.steps))
         if new == old:
             return _saved(unit, at_hand, revision, [], "", today)
+        if begins:
+            revision = _next_of(unit, context, document)
+            at_hand = _with_draft(at_hand, revision)
         edit = work_out(unit, context, revision, new)
         saved = _saved(unit, at_hand, edit.revision, edit.inverse, edit.summary, today)
     with context.writing() as unit:
+        if begins:
+            _check_tag(unit, current_revision(unit, document), etag)
+            _open_next(unit, person, revision, _base_of(unit, document).letter)
         kept = _edit_of(edit.revision, person, edit.summary, edit.patch, edit.inverse)
         if not unit.documents.save_edit(revision, edit.revision, edit.text, kept):
             _check_draft(unit, current_revision(unit, document), etag)
@@ -286,6 +335,10 @@ def _check_draft(unit: Unit, revision: Revision, etag: str) -> Revision:
             where=revision.document,
             hint="Begin the next revision to change something.",
         )
+    return _check_tag(unit, revision, etag)
+
+
+def _check_tag(unit: Unit, revision: Revision, etag: str) -> Revision:
     if etag != etag_of(revision):
         raise Conflict(
             "drafts.stale",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
@@ -113,6 +114,14 @@ class TableChange:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class TableProblem:
+    """A problem of a table, and the row it stands in: rows may move before it is shown."""
+
+    row: str | None
+    problem: Problem
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TableFindings:
     """What follows from a table as it stands at ``etag``: its problems, and how many past orders met each row.
 
@@ -120,7 +129,7 @@ class TableFindings:
     """
 
     etag: str
-    problems: tuple[Problem, ...]
+    problems: tuple[TableProblem, ...]
     n_met: Mapping[str, int]
     n_orders: int
 
@@ -186,10 +195,18 @@ def table_findings(context: Context, document: str) -> TableFindings:
         lists = unit.catalogues.get()
         return TableFindings(
             etag=etag_of(revision),
-            problems=table_problems(table, lists, known_to_tables(unit, but=document)),
+            problems=tuple(
+                TableProblem(row=_row_of(table, p), problem=p)
+                for p in table_problems(table, lists, known_to_tables(unit, but=document))
+            ),
             n_met=_orders_by_row(unit, table, lists),
             n_orders=unit.orders.n_not_cancelled(),
         )
+
+
+def _row_of(table: DecisionTable, problem: Problem) -> str | None:
+    found = re.match(r"/rows/(\d+)", problem.path)
+    return table.rows[int(found.group(1))].id if found else None
 
 
 @dataclass(frozen=True, slots=True)
