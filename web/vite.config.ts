@@ -5,6 +5,7 @@ export default defineConfig({
   plugins: [react()],
   build: {
     chunkSizeWarningLimit: 2000,
+    manifest: true,
     rollupOptions: { input: { main: "index.html", docs: "docs.html" } },
   },
   server: { proxy: { "/api": "http://127.0.0.1:8000", "/standins": "http://127.0.0.1:8000" } },

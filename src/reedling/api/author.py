@@ -12,10 +12,9 @@ from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import DOCUMENT_BODY, guarded_router
 from reedling.api.shapes import Begin, Identity, IfMatch
 from reedling.core.guidance.catalogue import Catalogue
-from reedling.core.guidance.comparing import OFFERED
 from reedling.core.guidance.editing import PlanEdit
 from reedling.core.guidance.question_editing import TextPlace
-from reedling.core.logic.conditions import OPERATORS, Answer, Operator
+from reedling.core.logic.conditions import Answer
 from reedling.errors import InvalidInput
 from reedling.services.actions import documents as documents_actions
 from reedling.services.actions import drafts as drafts_actions
@@ -94,35 +93,10 @@ class EditEntry(BaseModel):
     summary: str
 
 
-class OperatorChoice(BaseModel):
-    """One operator as menus offer it: for which kinds of question, and whether its value is a set."""
-
-    key: Operator
-    words: str
-    numeric: bool
-    several: bool
-    kinds: list[str]
-
-
 @router.get("/catalogue")
 def catalogue(_person: OfficePerson, context: Ctx) -> Catalogue:
     """The lists that guidance refers to by code."""
     return lists_views.catalogue(context)
-
-
-@router.get("/operators")
-def operators(_person: Writer) -> list[OperatorChoice]:
-    """The operators a condition is built from, in the order menus offer them."""
-    return [
-        OperatorChoice(
-            key=row.key,
-            words=row.words,
-            numeric=row.numeric,
-            several=row.several,
-            kinds=[kind for kind, offered in OFFERED.items() if row.key in offered],
-        )
-        for row in OPERATORS.values()
-    ]
 
 
 @router.get("/incident-types")

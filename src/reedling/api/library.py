@@ -11,7 +11,9 @@ from reedling.api.access import Anyone, Ctx, OfficePerson, Writer
 from reedling.api.guarded import PICTURE_BODY, guarded_router
 from reedling.api.shapes import Identity
 from reedling.core.guidance.documents import Illustration
-from reedling.core.guidance.facts import Fact, known_facts
+from reedling.core.guidance.facts import known_facts
+from reedling.core.guidance.questions import Option
+from reedling.core.logic.conditions import Comparison
 from reedling.core.logic.units import MENU
 from reedling.services.actions import documents as documents_actions
 from reedling.services.actions import illustrations as illustrations_actions
@@ -21,6 +23,18 @@ from reedling.services.views import pictures as pictures_views
 from reedling.services.views import shelf as shelf_views
 
 router = guarded_router("/api", "library")
+
+
+class FactChoice(BaseModel):
+    """A fact as menus offer it; ``first`` is the comparison that a condition on it begins with."""
+
+    name: str
+    label: str
+    number: bool
+    unit: str
+    options: list[Option]
+    writable: bool
+    first: Comparison
 
 
 class NewDocument(BaseModel):
@@ -43,9 +57,20 @@ def create_document(body: NewDocument, person: Writer, context: Ctx) -> Identity
 
 
 @router.get("/facts")
-def facts(_person: OfficePerson, context: Ctx) -> list[Fact]:
+def facts(_person: OfficePerson, context: Ctx) -> list[FactChoice]:
     """What is known of an order beforehand, as menus offer it."""
-    return list(known_facts(lists_views.catalogue(context)))
+    return [
+        FactChoice(
+            name=f.name,
+            label=f.label,
+            number=f.number,
+            unit=f.unit,
+            options=list(f.options),
+            writable=f.writable,
+            first=f.first,
+        )
+        for f in known_facts(lists_views.catalogue(context))
+    ]
 
 
 @router.get("/units")

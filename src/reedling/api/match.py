@@ -11,7 +11,6 @@ from pydantic import BaseModel
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import DOCUMENT_BODY, guarded_router, takes_sheets
 from reedling.api.shapes import Begin, IfMatch
-from reedling.core.guidance.decision_tables import PRIORITIES
 from reedling.core.matching.coverage import Across
 from reedling.core.matching.table_editing import TableEdit
 from reedling.core.register.assets import PlacedAsset
@@ -54,12 +53,6 @@ class TableEditRequest(BaseModel):
 def assets(_person: OfficePerson, context: Ctx) -> list[PlacedAsset]:
     """All assets with their sites, by site and name."""
     return list(orders_views.assets(context))
-
-
-@router.get("/priorities")
-def priorities(_person: OfficePerson) -> list[str]:
-    """How soon an order may be wanted, least urgent first."""
-    return list(PRIORITIES)
 
 
 @router.post("/match/try")

@@ -32,7 +32,7 @@ export function watchSession(signedIn: boolean) {
 }
 
 export const client = createClient<paths>({
-  baseUrl: "",
+  baseUrl: window.location.origin,
   fetch: async (request) => {
     let response: Response;
     try {

@@ -1,12 +1,11 @@
 import { createSpotlight, Spotlight } from "@mantine/spotlight";
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { client, need } from "../api/client";
 import type { Found } from "../api/types";
 
 const [store, actions] = createSpotlight();
-export const openFind = () => actions.open();
 
 const PLACES: Record<Found["kind"], (id: string) => string> = {
   "incident type": (id) => `/author/${id}`,
@@ -17,10 +16,13 @@ const PLACES: Record<Found["kind"], (id: string) => string> = {
   asset: (id) => `/match?asset=${id}`,
 };
 
-/** Find incident types, forms, standard steps, decision tables, orders and assets by a few letters. */
-export function FindAnything() {
+/** Opens whenever `asked` rises. Find incident types, forms, standard steps, decision tables, orders and assets by a few letters. */
+export function FindAnything({ asked }: { asked: number }) {
   const [text, setText] = useState("");
   const navigate = useNavigate();
+  useEffect(() => {
+    if (asked > 0) actions.open();
+  }, [asked]);
   const found = useQuery({
     queryKey: ["find", text],
     queryFn: () => need(client.GET("/api/find", { params: { query: { q: text } } })),

@@ -1,15 +1,14 @@
-import { Menu, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
 import { useHotkeys } from "@mantine/hooks";
-import { notifications } from "@mantine/notifications";
-import { IconKey, IconLogout, IconMoon, IconSun, IconUsers } from "@tabler/icons-react";
 import { type ReactNode, useRef, useState } from "react";
 import { Link, NavLink, useNavigate } from "react-router";
-import { useSignOut, useWaiting } from "../api/queries";
+import { useWaiting } from "../api/queries";
 import type { Person, Waiting } from "../api/types";
-import { initials } from "../ui/format";
 import { Mark } from "../ui/Mark";
-import { FindAnything, openFind } from "./FindAnything";
-import { KeyList } from "./KeyList";
+import { opened } from "../ui/opened";
+
+const FindAnything = opened(() => import("./FindAnything").then((m) => m.FindAnything), null);
+const PersonMenu = opened(() => import("./PersonMenu").then((m) => m.PersonMenu), null);
+const KeyList = opened(() => import("./KeyList").then((m) => m.KeyList), null);
 
 const VERBS: { name: string; to: string; key: string; count?: keyof Waiting; counts: string }[] = [
   { name: "Author", to: "/author", key: "a", count: "author", counts: "in review" },
@@ -23,9 +22,9 @@ const VERBS: { name: string; to: string; key: string; count?: keyof Waiting; cou
 export function Frame({ person, children }: { person: Person; children: ReactNode }) {
   const waiting = useWaiting(true);
   const navigate = useNavigate();
-  const scheme = useComputedColorScheme("light");
-  const { setColorScheme } = useMantineColorScheme();
   const [keysShown, setKeysShown] = useState(false);
+  const [asked, setAsked] = useState(0);
+  const openFind = () => setAsked((n) => n + 1);
   const afterG = useRef(0);
 
   useHotkeys([
@@ -37,16 +36,6 @@ export function Frame({ person, children }: { person: Person; children: ReactNod
         [key, () => Date.now() - afterG.current < 1500 && navigate(to)] as [string, () => void],
     ),
   ]);
-
-  const leave = useSignOut();
-  async function signOut() {
-    try {
-      await leave();
-      navigate("/");
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-    }
-  }
 
   return (
     <div className="frame">
@@ -76,46 +65,11 @@ export function Frame({ person, children }: { person: Person; children: ReactNod
           <span>Find anything</span>
           <kbd>/</kbd>
         </button>
-        <Menu position="bottom-end" width={230}>
-          <Menu.Target>
-            <button
-              type="button"
-              className="person"
-              aria-label={`${initials(person.name)}: ${person.name}, ${person.role}`}
-            >
-              {initials(person.name)}
-            </button>
-          </Menu.Target>
-          <Menu.Dropdown>
-            <Menu.Label>
-              {person.name}, {person.role}
-            </Menu.Label>
-            <Menu.Item
-              leftSection={scheme === "dark" ? <IconSun size={16} /> : <IconMoon size={16} />}
-              onClick={() => setColorScheme(scheme === "dark" ? "light" : "dark")}
-            >
-              {scheme === "dark" ? "Light paper" : "Dark paper"}
-            </Menu.Item>
-            <Menu.Item onClick={() => setKeysShown(true)} rightSection={<kbd>?</kbd>}>
-              All keys
-            </Menu.Item>
-            {person.administrator && (
-              <Menu.Item component={Link} to="/people" leftSection={<IconUsers size={16} />}>
-                People
-              </Menu.Item>
-            )}
-            <Menu.Item component={Link} to="/password" leftSection={<IconKey size={16} />}>
-              Your password
-            </Menu.Item>
-            <Menu.Item leftSection={<IconLogout size={16} />} onClick={signOut}>
-              Sign out
-            </Menu.Item>
-          </Menu.Dropdown>
-        </Menu>
+        <PersonMenu person={person} onKeys={() => setKeysShown(true)} />
       </header>
       {children}
-      <FindAnything />
-      <KeyList shown={keysShown} onClose={() => setKeysShown(false)} />
+      {asked > 0 && <FindAnything asked={asked} />}
+      {keysShown && <KeyList shown={keysShown} onClose={() => setKeysShown(false)} />}
     </div>
   );
 }

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { client, need } from "../api/client";
+import { LookWithNotices } from "../ui/Look";
 import { Mark } from "../ui/Mark";
 import { Trouble } from "../ui/Trouble";
 import { NewPassword } from "./NewPassword";
@@ -10,6 +11,14 @@ import "./sign-in.css";
 
 /** Somebody invited chooses a password, once. */
 export function Invitation() {
+  return (
+    <LookWithNotices>
+      <InvitationSheet />
+    </LookWithNotices>
+  );
+}
+
+function InvitationSheet() {
   const { token = "" } = useParams();
   const navigate = useNavigate();
   const [password, setPassword] = useState("");

@@ -6,6 +6,7 @@ import { client, need, SIGNED_IN_AGAIN } from "../api/client";
 import { keys, useCache, useSignInPage } from "../api/queries";
 import type { Person, Role, SignedIn } from "../api/types";
 import { count, dayTime } from "../ui/format";
+import { Look, LookWithNotices } from "../ui/Look";
 import { Mark } from "../ui/Mark";
 import "./sign-in.css";
 
@@ -17,7 +18,15 @@ const DOES: Record<Role, string> = {
 };
 
 /** Sign in by name and password; a demo offers its people. */
-export function SignIn({ back }: { back?: string }) {
+export function SignIn(props: { back?: string }) {
+  return (
+    <LookWithNotices>
+      <SignInSheet {...props} />
+    </LookWithNotices>
+  );
+}
+
+function SignInSheet({ back }: { back?: string }) {
   const page = useSignInPage();
   const cache = useCache();
   const navigate = useNavigate();
@@ -60,7 +69,15 @@ export function SignIn({ back }: { back?: string }) {
  * Over a page whose session ended: signing in goes on where it was, and what waited is sent. Somebody
  * else starts from the beginning; what is not sent stays on the device for the one it belongs to.
  */
-export function SignInOver({ person, onBack }: { person: Person; onBack: () => void }) {
+export function SignInOver(props: { person: Person; onBack: () => void }) {
+  return (
+    <Look>
+      <SignInDialog {...props} />
+    </Look>
+  );
+}
+
+function SignInDialog({ person, onBack }: { person: Person; onBack: () => void }) {
   const cache = useCache();
   const { enter, refusal } = useSignIn((who) => {
     if (who.id !== person.id) {

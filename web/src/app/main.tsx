@@ -5,15 +5,13 @@ import "@mantine/core/styles.css";
 import "@mantine/notifications/styles.css";
 import "@mantine/spotlight/styles.css";
 import "./styles.css";
-import { MantineProvider } from "@mantine/core";
-import { Notifications } from "@mantine/notifications";
+import "../draft/sheet-head.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { Refused } from "../api/client";
 import { App } from "./App";
-import { theme } from "./theme";
 
 const queries = new QueryClient({
   defaultOptions: {
@@ -24,17 +22,18 @@ const queries = new QueryClient({
   },
 });
 
+// The colours somebody chose, before anything that knows of the choice is loaded.
+document.documentElement.dataset.mantineColorScheme =
+  localStorage.getItem("mantine-color-scheme-value") ?? "light";
+
 const root = document.getElementById("root");
 if (!root) throw new Error("The page has no place for the application.");
 createRoot(root).render(
   <StrictMode>
-    <MantineProvider theme={theme} defaultColorScheme="light">
-      <QueryClientProvider client={queries}>
-        <Notifications position="bottom-left" autoClose={6000} />
-        <BrowserRouter>
-          <App />
-        </BrowserRouter>
-      </QueryClientProvider>
-    </MantineProvider>
+    <QueryClientProvider client={queries}>
+      <BrowserRouter>
+        <App />
+      </BrowserRouter>
+    </QueryClientProvider>
   </StrictMode>,
 );

@@ -47,11 +47,11 @@ export function ChecksPane({
         </p>
       )}
       <ul className="checks">
-        {defects.map((defect, i) => {
+        {defects.map((defect) => {
           const { problem, witness, fix } = defect;
           const step = stepOf(defect);
           return (
-            <li key={`${problem.path}${problem.code}${i}`} data-severity={problem.severity}>
+            <li key={`${problem.path} ${problem.code} ${problem.message}`} data-severity={problem.severity}>
               <span className="check-mark" aria-hidden="true" />
               <span>
                 <span className="soft">{SEVERITY_WORDS[problem.severity] ?? ""}</span>

@@ -4,6 +4,7 @@ import { useEffect, useState } from "react";
 import { useOperators } from "../api/queries";
 import type { Comparison, Condition, OperatorChoice } from "../api/types";
 import { useEntry } from "../draft/use-entry";
+import { useKeys } from "../ui/use-keys";
 import { type Askable, begin } from "./askable";
 
 type Group = Extract<Condition, { kind: "all" | "any" }>;
@@ -84,6 +85,11 @@ function Clauses({
 }: NodeProps & { condition: Condition | null; onChange: (condition: Condition | null) => void }) {
   const group = asGroup(condition);
   const parts = group.parts as Condition[];
+  const { keys, drop } = useKeys(parts.length);
+  const remove = (i: number) => {
+    drop(i);
+    put(parts.filter((_, j) => j !== i));
+  };
   const put = (next: Condition[], how: Group["kind"] = group.kind) =>
     onChange(
       next.length === 0 ? null : next.length === 1 ? (next[0] as Condition) : { kind: how, parts: next },
@@ -91,7 +97,7 @@ function Clauses({
   return (
     <div className="clauses" data-depth={rest.depth || undefined}>
       {parts.map((part, i) => (
-        <div className="clause" key={i}>
+        <div className="clause" key={keys[i]}>
           <span className="clause-word">
             {i === 0 ? (
               rest.depth ? (
@@ -116,11 +122,9 @@ function Clauses({
           <Part
             {...rest}
             condition={part}
-            onChange={(next) =>
-              put(next ? parts.map((p, j) => (j === i ? next : p)) : parts.filter((_, j) => j !== i))
-            }
+            onChange={(next) => (next ? put(parts.map((p, j) => (j === i ? next : p))) : remove(i))}
           />
-          <button type="button" className="linklike" onClick={() => put(parts.filter((_, j) => j !== i))}>
+          <button type="button" className="linklike" onClick={() => remove(i)}>
             Remove
           </button>
         </div>

@@ -51,8 +51,8 @@ export function FindReplace({
         </label>
         {find.trim() && <p className="soft">{count(places.length, "place")} with these words.</p>}
         <ul className="found-words">
-          {places.slice(0, 30).map((place, i) => (
-            <li key={i}>
+          {places.slice(0, 30).map((place) => (
+            <li key={`${place.step} ${place.what} ${place.text}`}>
               <button type="button" className="linklike" onClick={() => place.step && onOpen(place.step)}>
                 {place.what}: {place.text.slice(0, 70)}
               </button>

@@ -257,7 +257,9 @@ function SectionHead({
   const notes = [view?.when && `when ${view.when}`, view?.repeats].filter(Boolean).join(". ");
   return (
     <>
-      <div className="fsection-head" onClick={onChoose} onKeyDown={() => undefined}>
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: a click beside its buttons chooses the section; keys reach the buttons. */}
+      {/* biome-ignore lint/a11y/useKeyWithClickEvents: as above. */}
+      <div className="fsection-head" onClick={onChoose}>
         <h2>
           <EditableText
             label="Section"
@@ -375,11 +377,13 @@ function QuestionRow({
   }, [chosen]);
   const Icon = QUESTION_KINDS.find((k) => k.kind === question.kind)?.icon;
   return (
+    // biome-ignore lint/a11y/useSemanticElements: a row that keys work on; a fieldset cannot be laid out as one.
     <div
       ref={self}
       className="fquestion"
       data-question={question.id}
       data-chosen={chosen || undefined}
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: the row has the focus, so that keys change it.
       tabIndex={0}
       role="group"
       aria-label={`${kindName(question.kind)}: ${question.label || "without words"}`}

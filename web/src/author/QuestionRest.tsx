@@ -5,6 +5,7 @@ import type { Condition, Question, Raise } from "../api/types";
 import { SavedNumber, SavedText, SavedTextarea } from "../draft/saved-fields";
 import type { QuestionPart } from "../draft/use-draft";
 import { unitOf } from "../ui/questions";
+import { useKeys } from "../ui/use-keys";
 import { askableBefore, askQuestion } from "./askable";
 import { ConditionEditor } from "./ConditionEditor";
 import type { QuestionProps } from "./QuestionOfKind";
@@ -132,12 +133,13 @@ function Findings({
     set((now) => ({ raises: next(now.raises) }) as Partial<Question>);
   const change = (i: number, part: Partial<Raise>) =>
     put((now) => now.map((r, j) => (j === i ? { ...r, ...part } : r)));
+  const { keys, drop } = useKeys(raises.length);
   if (question.kind === "instruction") return null;
   return (
     <fieldset>
       <legend>Raises a finding</legend>
       {raises.map((raised, i) => (
-        <div key={i} className="finding-row">
+        <div key={keys[i]} className="finding-row">
           <ConditionEditor
             condition={raised.when as Condition}
             asked={asked}
@@ -176,7 +178,10 @@ function Findings({
             <Button
               variant="subtle"
               color="slate"
-              onClick={() => put((now) => now.filter((_, j) => j !== i))}
+              onClick={() => {
+                drop(i);
+                put((now) => now.filter((_, j) => j !== i));
+              }}
             >
               Remove finding
             </Button>

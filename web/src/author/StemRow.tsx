@@ -54,12 +54,14 @@ export function StemRow({
   const toolWord = open ? "Close" : editable ? "Edit" : "More";
   const telling = Math.abs(gap) >= 5;
   return (
+    // biome-ignore lint/a11y/useSemanticElements: a row that keys work on; a fieldset cannot be laid out as one.
     <div
       ref={drag.setNodeRef}
       className="stem-row"
       data-step={step.id}
       data-chosen={chosen || undefined}
       data-picked={picked || undefined}
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: the row has the focus, so that keys change it.
       tabIndex={0}
       role="group"
       aria-label={`${step.phase}: ${text || "unnamed step"}${picked ? ", picked" : ""}`}

@@ -10,7 +10,7 @@ export function EffectList({ document }: { document: string }) {
   if (!effect.data) return <p className="soft">Looking at what it touches.</p>;
   const { documents, used_in, incident_types, open_orders } = effect.data;
   return (
-    <div className="effect" aria-label="What it touches">
+    <section className="effect" aria-label="What it touches">
       <p>Goes together: {documents.map((d) => `${d.title}, ${d.document} ${d.letter}`).join("; ")}.</p>
       {used_in.length > 0 && (
         <p>
@@ -30,7 +30,7 @@ export function EffectList({ document }: { document: string }) {
               .map((o) => `${o.order} (${o.revision}, ${o.state.toLowerCase()})`)
               .join(", ")}${open_orders.length > 6 ? " and more" : ""}.`}
       </p>
-    </div>
+    </section>
   );
 }
 

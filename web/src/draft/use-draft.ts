@@ -26,7 +26,7 @@ export type Change<C = Plan> =
   | { edit: PlanEdit }
   | { tableEdit: TableEdit; begin?: boolean };
 
-export type Saving = { state: "idle" | "saving" | "saved" | "failed"; words: string };
+type Saving = { state: "idle" | "saving" | "saved" | "failed"; words: string };
 
 export interface Draft<C = Plan> {
   saving: Saving;
@@ -94,7 +94,8 @@ export function useDraft<V extends Written = PlanView>(
   const identity = plan ? `${plan.document} ${plan.letter}` : "";
   const [undos, setUndos] = useKept(`undo ${identity}`);
   const [redos, setRedos] = useKept(`redo ${identity}`);
-  const [clash, setClash] = useState<Draft["clash"]>(null);
+  const [clashed, setClashed] = useState<(NonNullable<Draft["clash"]> & { of: string }) | null>(null);
+  const clash = clashed?.of === identity ? clashed : null;
   const current = useRef(plan);
   const queue = useRef<Promise<unknown>>(Promise.resolve());
   const { put, again } = keeper;
@@ -103,7 +104,6 @@ export function useDraft<V extends Written = PlanView>(
   useEffect(() => {
     current.current = plan;
   }, [plan]);
-  useEffect(() => setClash(null), [identity]);
   // What somebody else saved meanwhile makes taking back one's own edits a guess: then there is none.
   const tag = plan?.etag;
   useEffect(() => {
@@ -197,14 +197,15 @@ export function useDraft<V extends Written = PlanView>(
             await again();
             setUndos(() => []);
             setRedos(() => []);
-            setClash({
+            setClashed({
+              of: identity,
               message: error.message,
               again: () => {
-                setClash(null);
+                setClashed(null);
                 run(change, onRefused);
               },
               drop: () => {
-                setClash(null);
+                setClashed(null);
                 setSaving({ state: "idle", words: "" });
               },
             });
@@ -218,7 +219,7 @@ export function useDraft<V extends Written = PlanView>(
       queue.current = next;
       return next;
     },
-    [again, send, setUndos, setRedos],
+    [again, identity, send, setUndos, setRedos],
   );
 
   const step = useCallback(

@@ -1,3 +1,4 @@
+import "./coverage-map.css";
 import { SegmentedControl } from "@mantine/core";
 import type { Catalogue, Coverage, MapCell, ShelfRow } from "../api/types";
 import { count } from "../ui/format";

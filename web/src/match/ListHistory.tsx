@@ -62,7 +62,7 @@ export function ListHistory({
 }
 
 /** Take a change of a list back; gives the list after, or tells why not. */
-export async function takeBack(name: ListName, batch: string): Promise<ListPage | undefined> {
+async function takeBack(name: ListName, batch: string): Promise<ListPage | undefined> {
   try {
     const after = await need(
       client.POST("/api/changes/lists/{name}/undo", { params: { path: { name } }, body: { batch } }),

@@ -5,6 +5,7 @@ import {
   type ClipboardEvent,
   type KeyboardEvent,
   useEffect,
+  useEffectEvent,
   useLayoutEffect,
   useMemo,
   useRef,
@@ -82,19 +83,22 @@ export function TableSheet({
   });
 
   // Rows that move take the focus along with them; it belongs to the place.
-  useEffect(() => {
+  const keepPlace = useEffectEvent((_: RowView[]) => {
     const active = document.activeElement;
     if (editing || !(active instanceof HTMLElement) || !box.current?.contains(active)) return;
     if (active.dataset.place && active.dataset.place !== `${at.row}-${at.column}`)
       box.current.querySelector<HTMLElement>(`[data-place="${at.row}-${at.column}"]`)?.focus();
-  }, [view.rows]);
+  });
+  useEffect(() => keepPlace(view.rows), [view.rows]);
 
-  useEffect(() => {
-    const row = view.rows.findIndex((r) => r.id === chosenRow);
-    if (row < 0) return;
+  const show = useEffectEvent((row: number) => {
     if (tall) windowed.scrollToIndex(row, { align: "center" });
     else box.current?.querySelector(`[data-row="${chosenRow}"]`)?.scrollIntoView({ block: "center" });
-  }, [chosenRow, tall, view.rows]);
+  });
+  useEffect(() => {
+    const row = view.rows.findIndex((r) => r.id === chosenRow);
+    if (row >= 0) show(row);
+  }, [chosenRow, view.rows]);
 
   function go(place: Place) {
     const row = Math.max(0, Math.min(view.rows.length - 1, place.row));

@@ -3,16 +3,24 @@ import { useState } from "react";
 import { usePocketLists } from "../api/queries";
 import type { FieldEvent, OrderPage } from "../api/types";
 import { count, number } from "../ui/format";
+import { Look } from "../ui/Look";
 import { now } from "./outbox";
 
-/** The last screen on site: what was found, what put it right, and away. */
-export function CloseOut({
-  page,
-  record,
-}: {
+interface CloseOutProps {
   page: OrderPage;
   record: (...events: FieldEvent[]) => Promise<boolean>;
-}) {
+}
+
+/** The last screen on site: what was found, what put it right, and away. */
+export function CloseOut(props: CloseOutProps) {
+  return (
+    <Look>
+      <CloseOutFields {...props} />
+    </Look>
+  );
+}
+
+function CloseOutFields({ page, record }: CloseOutProps) {
   const lists = usePocketLists();
   const [cause, setCause] = useState<string | null>(page.job.cause);
   const [remedy, setRemedy] = useState<string | null>(page.job.remedy);

@@ -2,6 +2,7 @@ import { Drawer, NumberInput, Select, Textarea } from "@mantine/core";
 import { useState } from "react";
 import { usePocketLists } from "../api/queries";
 import type { FieldEvent, OrderPage } from "../api/types";
+import { Look } from "../ui/Look";
 import { Links } from "../ui/PocketStep";
 import { now } from "./outbox";
 
@@ -15,22 +16,25 @@ const REASONS = [
 ] as const;
 type Reason = (typeof REASONS)[number];
 
-/** What is not the next step: parts, notes, leaving a step out, all steps, leaving the site. */
-export function More({
-  shown,
-  page,
-  current,
-  record,
-  onJump,
-  onClose,
-}: {
+export interface MoreProps {
   shown: boolean;
   page: OrderPage;
   current: string | null;
   record: (...events: FieldEvent[]) => Promise<boolean>;
   onJump: (line: string | null) => void;
   onClose: () => void;
-}) {
+}
+
+/** What is not the next step: parts, notes, leaving a step out, all steps, leaving the site. */
+export function More(props: MoreProps) {
+  return (
+    <Look>
+      <MoreDrawer {...props} />
+    </Look>
+  );
+}
+
+function MoreDrawer({ shown, page, current, record, onJump, onClose }: MoreProps) {
   const lists = usePocketLists();
   const [part, setPart] = useState<string | null>(null);
   const [quantity, setQuantity] = useState<number | string>(1);

@@ -1,16 +1,19 @@
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useEffectEvent, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { useOwnOrder, useSignInPage } from "../api/queries";
 import type { Answer, FieldEvent, OrderPage, Person, Question } from "../api/types";
 import { dayTime, minutes } from "../ui/format";
+import { opened } from "../ui/opened";
 import { PocketStep } from "../ui/PocketStep";
 import { Trouble } from "../ui/Trouble";
-import { CloseOut } from "./CloseOut";
 import { readyPhoto, scanPlate, sendPicture, standInPhoto, standInPosition, whereAmI } from "./devices";
-import { More } from "./More";
 import { now, standingWords, useOutbox, waitingAnswers } from "./outbox";
 import { Unsent } from "./Unsent";
 import "./pocket.css";
+
+// Fields and dialogs are loaded when they are first opened.
+const CloseOut = opened(() => import("./CloseOut").then((m) => m.CloseOut), null);
+const More = opened(() => import("./More").then((m) => m.More), null);
 
 /** One job on the phone: head out, arrive, one step after another, close out. */
 export function PocketJob({ person }: { person: Person }) {
@@ -54,10 +57,13 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
   const camera = useRef<HTMLInputElement>(null);
 
   // Showing a due step is starting it; the times are recorded, nobody types them.
+  const begin = useEffectEvent((line: string) => {
+    if (!running && progress?.state === "due") record({ kind: "step started", at: now(), line });
+  });
+  const currentLine = current?.id;
   useEffect(() => {
-    if (current && !running && progress?.state === "due")
-      record({ kind: "step started", at: now(), line: current.id });
-  }, [current?.id]);
+    if (currentLine) begin(currentLine);
+  }, [currentLine]);
 
   async function answer(question: string, value: Answer, reason = "") {
     await record({ kind: "answered", at: now(), question, value, reason });
@@ -225,7 +231,7 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
           </button>
         )}
       </footer>
-      {onSite && (
+      {onSite && more && (
         <More
           shown={more}
           page={page}

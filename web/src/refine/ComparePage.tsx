@@ -5,7 +5,7 @@ import type { Difference, Evidence, RevisionComparison } from "../api/types";
 import { DotRange, DotRangeKey } from "../ui/DotRange";
 import { Figure, ShareFigure } from "../ui/Figure";
 import { leftOut, minutes, number } from "../ui/format";
-import { PHASE_COLOUR, phaseWord } from "../ui/phases";
+import { type PHASE_COLOUR, phaseWord } from "../ui/phases";
 import { placeOf } from "../ui/places";
 import { Trouble } from "../ui/Trouble";
 import "./compare.css";

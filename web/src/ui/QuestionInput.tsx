@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useEffect, useEffectEvent, useState } from "react";
 import type { Answer, Question } from "../api/types";
 import type { PocketStepProps } from "./PocketStep";
 import { SignaturePad } from "./SignaturePad";
@@ -222,11 +222,14 @@ function ReadingInput({
   const parsed = parseNumber(text);
   const same = parsed === held && (held === undefined || unit === (unitOfAnswer(answer) ?? units[0]));
   const value: Answer | null = parsed === null ? null : unit === units[0] ? parsed : { value: parsed, unit };
+  const send = useEffectEvent((number: number, of: string) =>
+    onAnswer(of === units[0] ? number : { value: number, unit: of }),
+  );
   useEffect(() => {
-    if (value === null || same) return;
-    const wait = window.setTimeout(() => onAnswer(value), 450);
+    if (parsed === null || same) return;
+    const wait = window.setTimeout(() => send(parsed, unit), 450);
     return () => window.clearTimeout(wait);
-  }, [parsed, unit, same, onAnswer]);
+  }, [parsed, unit, same]);
   return (
     <>
       <div className="preading">

@@ -6,9 +6,12 @@ from collections.abc import Mapping
 
 from reedling.core.guidance.questions import (
     NUMERIC,
+    Computed,
     DateEntry,
+    MeterReading,
     OneOf,
     Question,
+    Reading,
     SomeOf,
     YesNo,
 )
@@ -69,6 +72,34 @@ KIND_WORDS: Mapping[str, str] = {
     "safety": "a safety note",
 }
 """What an answer of each kind is."""
+
+
+def first_clause(question: Question) -> Comparison:
+    """What a condition on a question most likely asks: the comparison that menus begin with.
+
+    Where the likeliest answer opens something it asks for that: a reading outside its limits, a no, the
+    first option. Its value is nothing where the author has to write it.
+
+    >>> first_clause(YesNo(id="q", label="Dry")).value
+    False
+    """
+    match question:
+        case Reading() | Computed() if question.limits.low is not None:
+            return Comparison(question=question.id, operator="below", value=question.limits.low)
+        case Reading() | Computed() if question.limits.high is not None:
+            return Comparison(question=question.id, operator="above", value=question.limits.high)
+        case Reading() | Computed() | MeterReading():
+            return Comparison(question=question.id, operator="above", value=None)
+        case YesNo():
+            return Comparison(question=question.id, operator="is", value=False)
+        case OneOf() if question.options:
+            return Comparison(question=question.id, operator="is", value=question.options[0].id)
+        case SomeOf() if question.options:
+            return Comparison(question=question.id, operator="includes any", value=(question.options[0].id,))
+        case DateEntry():
+            return Comparison(question=question.id, operator="before", value=None)
+        case _:
+            return Comparison(question=question.id, operator="answered", value=None)
 
 
 def operators_for(question: Question, *, offered_only: bool = True) -> tuple[Operator, ...]:

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.decision_tables import PRIORITIES
 from reedling.core.guidance.questions import Option
-from reedling.core.logic.conditions import QuestionName, fact_label
+from reedling.core.logic.conditions import Comparison, QuestionName, fact_label
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,6 +29,15 @@ class Fact:
     unit: str = ""
     options: tuple[Option, ...] = ()
     writable: bool = False
+
+    @property
+    def first(self) -> Comparison:
+        """What a condition on it most likely asks; as :func:`~reedling.core.guidance.comparing.first_clause`."""
+        if self.number:
+            return Comparison(question=self.name, operator="above", value=None)
+        if self.options:
+            return Comparison(question=self.name, operator="is", value=self.options[0].id)
+        return Comparison(question=self.name, operator="answered", value=None)
 
 
 def known_facts(catalogue: Catalogue) -> tuple[Fact, ...]:

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from reedling.core.guidance.comparing import first_clause
 from reedling.core.guidance.plans import Plan, Step
 from reedling.core.guidance.questions import (
     Computed,
@@ -25,7 +26,7 @@ from reedling.core.guidance.questions import (
     Tick,
     YesNo,
 )
-from reedling.core.logic.conditions import Comparison, Condition, questions_of
+from reedling.core.logic.conditions import Condition, questions_of
 from reedling.errors import NotFound
 
 QuestionKind = Literal[
@@ -192,21 +193,9 @@ def edit_question(plan: Plan, edit: QuestionEdit, new_id: str) -> Plan:
 
 
 def telling_condition(above: Question) -> Condition | None:
-    """The answer that most likely opens something: a reading outside its limits, a no, the first option."""
-
-    match above:
-        case Reading() | Computed() if above.limits.low is not None:
-            return Comparison(question=above.id, operator="below", value=above.limits.low)
-        case Reading() | Computed() if above.limits.high is not None:
-            return Comparison(question=above.id, operator="above", value=above.limits.high)
-        case YesNo():
-            return Comparison(question=above.id, operator="is", value=False)
-        case OneOf() if above.options:
-            return Comparison(question=above.id, operator="is", value=above.options[0].id)
-        case SomeOf() if above.options:
-            return Comparison(question=above.id, operator="includes", value=above.options[0].id)
-        case _:
-            return None
+    """The answer that most likely opens something; nothing where no answer of this kind does."""
+    clause = first_clause(above)
+    return None if clause.operator == "answered" or clause.value is None else clause
 
 
 def _branch(plan: Plan, edit: BranchQuestion) -> Plan:

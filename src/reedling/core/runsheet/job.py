@@ -313,7 +313,7 @@ def _check_done(runsheet: Runsheet, job: Job, event: StepDone) -> None:
 
 def _check_skip(runsheet: Runsheet, job: Job, event: StepSkipped) -> None:
     _, line = _shown_line(runsheet, job, event.line)
-    if line.phase == "Make safe":
+    if not may_be_skipped(line):
         raise InvalidInput(
             "jobs.skip",
             "a step that makes safe is never left out.",

@@ -81,6 +81,11 @@ def within(document: str, identity: str) -> str:
     return f"{document}:{identity}"
 
 
+def may_be_skipped(line: Line) -> bool:
+    """Whether a technician may leave a line out, with a reason: never what makes the work safe."""
+    return line.phase != "Make safe"
+
+
 def always_minutes(runsheet: Runsheet) -> float:
     """Likely minutes of the lines that are wanted whatever is answered."""
     conditional: set[str] = set()

@@ -8,6 +8,7 @@ from datetime import date, datetime
 
 from reedling.core.checking.defects import Defect
 from reedling.core.checking.draft import draft_defects
+from reedling.core.guidance.comparing import first_clause
 from reedling.core.guidance.documents import DocumentAtHand, Revision, RevisionStanding
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.incident_types import IncidentType
@@ -16,7 +17,7 @@ from reedling.core.guidance.question_editing import TextPlace, find_text, questi
 from reedling.core.guidance.questions import formula_name, proof_line
 from reedling.core.guidance.reuse import Library, Shared, fill_in, references
 from reedling.core.guidance.revisions import PLAN_KINDS, DocumentKind, RevisionState, next_letter
-from reedling.core.logic.conditions import QuestionName, fact_label, sentence
+from reedling.core.logic.conditions import Comparison, QuestionName, fact_label, sentence
 from reedling.core.rollup.plan_totals import PlanTotals, total_plans
 from reedling.errors import Problem
 from reedling.services.context import Context
@@ -35,7 +36,7 @@ class StepView:
     ``text`` is what it says where it reuses a standard step; ``reuses`` names that, ``fills_in`` the
     form that goes with it, ``repeats`` what it is done for each of. ``minutes`` are the likely ones
     with those of its form. ``questions`` gives, for each of its own questions, its condition in words,
-    ``depths`` how deep it hangs, ``formula_names`` what formulas call it. ``section`` is the step whose
+    ``depths`` how deep it hangs, ``first_clauses`` what a condition on it begins with, ``formula_names`` what formulas call it. ``section`` is the step whose
     section it repeats with, once for each ``per``; empty where it does not repeat.
     """
 
@@ -50,6 +51,7 @@ class StepView:
     repeats: str
     questions: Mapping[str, str]
     depths: Mapping[str, int]
+    first_clauses: Mapping[str, Comparison]
     formula_names: Mapping[str, str]
     section: str
     per: str
@@ -124,6 +126,7 @@ def step_views(plan: Plan, library: Library, facts: Mapping[str, QuestionName]) 
             repeats=_repeat_words(own[step.id]),
             questions={q.id: sentence(q.condition, names(step.id)) for q in step.proofs if q.condition},
             depths=question_depths(step),
+            first_clauses={q.id: first_clause(q) for q in step.proofs},
             formula_names={q.id: formula_name(q) for q in own[step.id].proofs},
             section=heads[step.id].id if step.id in heads else "",
             per=_per(heads.get(step.id)),

@@ -33,7 +33,8 @@ class RunView:
     """A runsheet with its progress, its lines laid out for each repeat, also for one no longer named.
 
     ``wanted`` gives the limits of each reading in words, ``computed`` the values worked out so far,
-    ``offered`` the answers that may be taken over, ``last_meters`` what each meter read last.
+    ``offered`` the answers that may be taken over, ``last_meters`` what each meter read last,
+    ``may_be_skipped`` the lines that a technician may leave out.
     """
 
     runsheet: Runsheet
@@ -43,6 +44,7 @@ class RunView:
     computed: Mapping[str, str]
     offered: Mapping[str, Offer]
     last_meters: Mapping[str, str]
+    may_be_skipped: frozenset[str]
 
 
 def run_view(run: Run) -> RunView:
@@ -72,6 +74,7 @@ def run_view(run: Run) -> RunView:
             )
             for q, answer in offered_answers(run).items()
         },
+        may_be_skipped=frozenset(line.id for line in lines if may_be_skipped(line)),
         last_meters={
             q.id: answer_text(q, last)
             for q in questions.values()

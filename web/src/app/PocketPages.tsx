@@ -1,0 +1,19 @@
+import { Navigate, Route, Routes } from "react-router";
+import type { Person } from "../api/types";
+import { PocketHome } from "../pocket/PocketHome";
+import { PocketJob } from "../pocket/PocketJob";
+import { opened } from "../ui/opened";
+
+const PasswordPage = opened(() => import("./PocketPassword").then((m) => m.PocketPassword));
+
+/** All that a technician opens. */
+export function PocketPages({ person }: { person: Person }) {
+  return (
+    <Routes>
+      <Route path="/pocket" element={<PocketHome person={person} />} />
+      <Route path="/pocket/:order" element={<PocketJob person={person} />} />
+      <Route path="/password" element={<PasswordPage />} />
+      <Route path="*" element={<Navigate to="/pocket" replace />} />
+    </Routes>
+  );
+}
