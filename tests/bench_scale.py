@@ -38,10 +38,10 @@ def save_an_edit() -> Ask:
     numbers = itertools.count()
 
     def ask(client: httpx.Client) -> httpx.Response:
-        tag = client.get("/api/documents/WP-001/plan").headers["etag"]
+        tag = client.get("/api/v1/documents/WP-001/plan").headers["etag"]
         patch = [{"op": "replace", "path": "/summary", "value": f"Version {next(numbers)} {uuid4()}"}]
         began = time.perf_counter()
-        answer = client.patch("/api/documents/WP-001/draft", json=patch, headers={"if-match": tag})
+        answer = client.patch("/api/v1/documents/WP-001/draft", json=patch, headers={"if-match": tag})
         answer.elapsed_s = time.perf_counter() - began  # type: ignore[attr-defined]
         return answer
 
@@ -50,18 +50,18 @@ def save_an_edit() -> Ask:
 
 def log_an_order(client: httpx.Client) -> httpx.Response:
     """Log an order: match it and compile its runsheet."""
-    return client.post("/api/orders", json={"asset": "AS-101", "symptom": "stalls", "report": "Stuck"})
+    return client.post("/api/v1/orders", json={"asset": "AS-101", "symptom": "stalls", "report": "Stuck"})
 
 
 def record(client: httpx.Client) -> httpx.Response:
     """A note from the field."""
-    order = client.get("/api/pocket/orders").json()[0]
+    order = client.get("/api/v1/pocket/orders").json()[0]
     events = [{"kind": "headed out", "at": datetime.now(UTC).isoformat()}]
     if order["state"] in ("Heading out", "On site"):
         events = [{"kind": "arrived", "at": datetime.now(UTC).isoformat()}]
     if order["state"] == "On site":
         events = [{"kind": "note written", "at": datetime.now(UTC).isoformat(), "text": "All well."}]
-    path = f"/api/pocket/orders/{order['id']}/submissions"
+    path = f"/api/v1/pocket/orders/{order['id']}/submissions"
     began = time.perf_counter()
     answer = client.post(path, json={"id": str(uuid4()), "events": events})
     answer.elapsed_s = time.perf_counter() - began  # type: ignore[attr-defined]
@@ -71,51 +71,51 @@ def record(client: httpx.Client) -> httpx.Response:
 def pages(server: Server) -> list[tuple[str, str, Ask]]:
     """What is measured: who asks, what it is called, how it is asked for."""
     ines, marek, runa = (server.client(who) for who in ("ines", "marek", "runa"))
-    order = marek.get("/api/orders?state=Reviewed").json()["rows"][0]["id"]
-    own = runa.get("/api/pocket/orders").json()[0]["id"]
-    ines.post("/api/documents/WP-001/draft")
-    ines.post("/api/documents/DT-001/draft")
+    order = marek.get("/api/v1/orders?state=Reviewed").json()["rows"][0]["id"]
+    own = runa.get("/api/v1/pocket/orders").json()[0]["id"]
+    ines.post("/api/v1/documents/WP-001/draft")
+    ines.post("/api/v1/documents/DT-001/draft")
     return [
-        ("ines", "shelf of incident types", get("/api/incident-types")),
-        ("ines", "an incident type with its plans", get("/api/incident-types/IT-001")),
-        ("ines", "a plan", get("/api/documents/WP-001/plan")),
+        ("ines", "shelf of incident types", get("/api/v1/incident-types")),
+        ("ines", "an incident type with its plans", get("/api/v1/incident-types/IT-001")),
+        ("ines", "a plan", get("/api/v1/documents/WP-001/plan")),
         ("ines", "saving one edit of a plan", save_an_edit()),
-        ("ines", "forms and standard steps", get("/api/documents")),
-        ("ines", "evidence of an incident type", get("/api/review/incident-types/IT-001")),
-        ("ines", "evidence of one revision", get("/api/review/incident-types/IT-001?revision=B")),
-        ("ines", "the jobs behind it", get("/api/review/incident-types/IT-001/jobs")),
+        ("ines", "forms and standard steps", get("/api/v1/documents")),
+        ("ines", "evidence of an incident type", get("/api/v1/incident-types/IT-001/evidence")),
+        ("ines", "evidence of one revision", get("/api/v1/incident-types/IT-001/evidence?revision=B")),
+        ("ines", "the jobs behind it", get("/api/v1/incident-types/IT-001/jobs")),
         (
             "ines",
             "the jobs behind a step",
-            get("/api/review/incident-types/IT-001/jobs?plan=WP-001&step=valve"),
+            get("/api/v1/incident-types/IT-001/jobs?plan=WP-001&step=valve"),
         ),
         (
             "ines",
             "two revisions by outcome",
-            get("/api/review/incident-types/IT-001/outcomes?plan=WP-001&older=A&newer=B"),
+            get("/api/v1/incident-types/IT-001/outcomes?plan=WP-001&older=A&newer=B"),
         ),
-        ("ines", "completions to read", get("/api/review/inbox")),
-        ("ines", "a completion", get(f"/api/review/completions/{order}")),
-        ("ines", "coverage map", get("/api/match/coverage?across=symptom")),
+        ("ines", "completions to read", get("/api/v1/completions")),
+        ("ines", "a completion", get(f"/api/v1/completions/{order}")),
+        ("ines", "coverage map", get("/api/v1/coverage?across=symptom")),
         (
             "ines",
             "a cell of the map",
-            get("/api/match/coverage/cell?equipment=screen-rake&across=symptom&code=stalls"),
+            get("/api/v1/coverage/cell?equipment=screen-rake&across=symptom&code=stalls"),
         ),
-        ("ines", "a decision table", get("/api/documents/DT-001/table")),
-        ("ines", "who would notice", get("/api/documents/DT-001/noticed")),
-        ("ines", "who can do it", get("/api/documents/WP-001/cover")),
-        ("ines", "the kit to carry", get("/api/incident-types/IT-001/kit?goal=0.9")),
-        ("ines", "a list with its uses", get("/api/lists/symptoms")),
-        ("ines", "assets", get("/api/lists/assets")),
-        ("ines", "finding anything", get("/api/find?q=rake")),
-        ("ines", "what waits", get("/api/waiting")),
-        ("marek", "orders", get("/api/orders")),
-        ("marek", "orders with a word", get("/api/orders?words=lode")),
-        ("marek", "an order", get(f"/api/orders/{order}")),
+        ("ines", "a decision table", get("/api/v1/documents/DT-001/table")),
+        ("ines", "who would notice", get("/api/v1/documents/DT-001/affected-orders")),
+        ("ines", "who can do it", get("/api/v1/documents/WP-001/cover")),
+        ("ines", "the kit to carry", get("/api/v1/incident-types/IT-001/kit?goal=0.9")),
+        ("ines", "a list with its uses", get("/api/v1/lists/symptoms")),
+        ("ines", "assets", get("/api/v1/lists/assets")),
+        ("ines", "finding anything", get("/api/v1/search?q=rake")),
+        ("ines", "what waits", get("/api/v1/waiting")),
+        ("marek", "orders", get("/api/v1/orders")),
+        ("marek", "orders with a word", get("/api/v1/orders?words=lode")),
+        ("marek", "an order", get(f"/api/v1/orders/{order}")),
         ("marek", "logging an order", log_an_order),
-        ("runa", "a technician's orders", get("/api/pocket/orders")),
-        ("runa", "a technician's order", get(f"/api/pocket/orders/{own}")),
+        ("runa", "a technician's orders", get("/api/v1/pocket/orders")),
+        ("runa", "a technician's order", get(f"/api/v1/pocket/orders/{own}")),
         ("runa", "recording a note", record),
     ]
 

@@ -119,7 +119,7 @@ def sign_in(demo_app: FastAPI) -> Iterator[Callable[[str], TestClient]]:
         made = TestClient(demo_app)
         opened.append(made)
         if username:
-            answer = made.post("/api/session", json={"username": username, "password": DEMO_PASSWORD})
+            answer = made.post("/api/v1/session", json={"username": username, "password": DEMO_PASSWORD})
             assert answer.status_code == 200, answer.text
         return made
 

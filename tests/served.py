@@ -53,7 +53,7 @@ class Server:
         )
         while time.perf_counter() - began < 120:
             try:
-                if httpx.get(f"{self.address}/api/health", timeout=2).status_code == 200:
+                if httpx.get(f"{self.address}/api/v1/health", timeout=2).status_code == 200:
                     return time.perf_counter() - began
             except httpx.HTTPError:
                 time.sleep(0.02)
@@ -83,7 +83,7 @@ class Server:
         self.child = int(line)
         while time.perf_counter() - began < 120:
             try:
-                if httpx.get(f"{self.address}/api/health", timeout=2).status_code == 200:
+                if httpx.get(f"{self.address}/api/v1/health", timeout=2).status_code == 200:
                     return time.perf_counter() - began
             except httpx.HTTPError:
                 time.sleep(0.005)
@@ -129,7 +129,7 @@ class Server:
         """Somebody signed in; an empty name stays outside."""
         made = httpx.Client(base_url=self.address, timeout=60)
         if username:
-            answer = made.post("/api/session", json={"username": username, "password": DEMO_PASSWORD})
+            answer = made.post("/api/v1/session", json={"username": username, "password": DEMO_PASSWORD})
             answer.raise_for_status()
         return made
 

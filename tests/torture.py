@@ -46,8 +46,8 @@ def kills(server: Server, n_rounds: int, seed: int) -> list[str]:
     faults: list[str] = []
     times = [server.start_child()]
     client = server.client("runa")
-    order = client.get("/api/pocket/orders").json()[0]["id"]
-    path = f"/api/pocket/orders/{order}/submissions"
+    order = client.get("/api/v1/pocket/orders").json()[0]["id"]
+    path = f"/api/v1/pocket/orders/{order}/submissions"
     for kind in ("headed out", "arrived"):
         client.post(path, json={"id": str(uuid4()), "events": [{"kind": kind, "at": now()}]})
     unsure: dict[str, dict[str, Any]] = {}
@@ -74,7 +74,7 @@ def kills(server: Server, n_rounds: int, seed: int) -> list[str]:
                 faults.append(f"round {n}: sending again was answered {answer.status_code}")
             promised[identity] = sent[identity]
             del unsure[identity]
-    notes = Counter(x["text"] for x in client.get(f"/api/pocket/orders/{order}").json()["job"]["notes"])
+    notes = Counter(x["text"] for x in client.get(f"/api/v1/pocket/orders/{order}").json()["job"]["notes"])
     lost = [t for t in promised.values() if notes[t] == 0]
     doubled = [t for t in promised.values() if notes[t] > 1]
     strange = [t for t in notes if t not in set(sent.values())]
@@ -135,44 +135,44 @@ def _acts(
     ines, oda, marek, runa = (clients[w] for w in ("ines", "oda", "marek", "runa"))
 
     def log() -> httpx.Response:
-        return marek.post("/api/orders", json={"asset": "AS-101", "symptom": "stalls", "report": "Stuck"})
+        return marek.post("/api/v1/orders", json={"asset": "AS-101", "symptom": "stalls", "report": "Stuck"})
 
     def plan() -> httpx.Response:
-        rows = marek.get("/api/orders?state=Logged&limit=5").json()["rows"]
+        rows = marek.get("/api/v1/orders?state=Logged&limit=5").json()["rows"]
         if not rows:
             return log()
         body = {"technician": "runa", "planned_for": now()}
-        return marek.post(f"/api/orders/{rng.choice(rows)['id']}/plan", json=body)
+        return marek.post(f"/api/v1/orders/{rng.choice(rows)['id']}/plan", json=body)
 
     def note() -> httpx.Response:
-        order = rng.choice(runa.get("/api/pocket/orders").json())
+        order = rng.choice(runa.get("/api/v1/pocket/orders").json())
         kind = {"Planned": "headed out", "Return needed": "headed out", "Heading out": "arrived"}.get(
             order["state"], "note written"
         )
         event = {"kind": kind, "at": now()} | ({"text": "All well."} if kind == "note written" else {})
-        path = f"/api/pocket/orders/{order['id']}/submissions"
+        path = f"/api/v1/pocket/orders/{order['id']}/submissions"
         return runa.post(path, json={"id": str(uuid4()), "events": [event]})
 
     def save() -> httpx.Response:
-        ines.post("/api/documents/WP-001/draft")
-        tag = ines.get("/api/documents/WP-001/plan").headers["etag"]
+        ines.post("/api/v1/documents/WP-001/draft")
+        tag = ines.get("/api/v1/documents/WP-001/plan").headers["etag"]
         patch = [{"op": "replace", "path": "/summary", "value": f"V {rng.random()}"}]
-        return ines.patch("/api/documents/WP-001/draft", json=patch, headers={"if-match": tag})
+        return ines.patch("/api/v1/documents/WP-001/draft", json=patch, headers={"if-match": tag})
 
     def listed() -> httpx.Response:
-        page = oda.get("/api/lists/parts").json()
+        page = oda.get("/api/v1/lists/parts").json()
         entry = {**page["entries"][0], "name": f"Valve {rng.randrange(9)}"}
         body: dict[str, Any] = {"replaces": entry["code"], "entry": entry}
-        return oda.put("/api/lists/parts", json=body, headers={"if-match": page["etag"]})
+        return oda.put("/api/v1/lists/parts", json=body, headers={"if-match": page["etag"]})
 
     reads = [
-        (ines, "/api/incident-types"),
-        (ines, "/api/review/inbox"),
-        (ines, "/api/review/incident-types/IT-001"),
-        (ines, "/api/match/coverage?across=symptom"),
-        (marek, "/api/orders"),
-        (oda, "/api/lists/symptoms"),
-        (runa, "/api/pocket/orders"),
+        (ines, "/api/v1/incident-types"),
+        (ines, "/api/v1/completions"),
+        (ines, "/api/v1/incident-types/IT-001/evidence"),
+        (ines, "/api/v1/coverage?across=symptom"),
+        (marek, "/api/v1/orders"),
+        (oda, "/api/v1/lists/symptoms"),
+        (runa, "/api/v1/pocket/orders"),
     ]
     acts = [("log", log), ("plan", plan), ("note", note), ("save", save), ("list", listed)]
     return acts + [(path, lambda c=c, p=path: c.get(p)) for c, path in reads]
@@ -181,7 +181,7 @@ def _acts(
 def identities(server: Server) -> list[str]:
     """Every route as nobody and as each role, with nothing and with nonsense."""
     server.start()
-    openapi = server.client("ines").get("/api/openapi.json").json()
+    openapi = server.client("ines").get("/api/v1/openapi.json").json()
     counts: Counter[tuple[str, int]] = Counter()
     faults = []
     bodies: tuple[Any, ...] = (None, {}, [], {"entry": {}, "edit": {}, "events": [{}]})
@@ -189,7 +189,7 @@ def identities(server: Server) -> list[str]:
         client = server.client(who)
         for path, operations in openapi["paths"].items():
             for method in operations:
-                if method not in ("get", "post", "put", "patch", "delete") or path == "/api/session":
+                if method not in ("get", "post", "put", "patch", "delete") or path == "/api/v1/session":
                     continue
                 address = path.replace("{", "x").replace("}", "")
                 for body in bodies:
@@ -208,12 +208,12 @@ def fuzz(server: Server, seconds: float, seed: int) -> list[str]:
     """What no client would send, from the description of the API, as each role in turn."""
     server.start()
     rng = random.Random(seed)
-    openapi = server.client("ines").get("/api/openapi.json").json()
+    openapi = server.client("ines").get("/api/v1/openapi.json").json()
     operations = [
         (m, p, op)
         for p, ops in openapi["paths"].items()
         for m, op in ops.items()
-        if m in ("get", "post", "put", "patch", "delete") and p != "/api/session"
+        if m in ("get", "post", "put", "patch", "delete") and p != "/api/v1/session"
     ]
     clients = [server.client(who) for who in WHO]
     schemas = openapi["components"]["schemas"]

@@ -29,6 +29,7 @@ from reedling import __version__
 from reedling.api import (
     author,
     changes,
+    choices,
     library,
     lists,
     match,
@@ -52,7 +53,7 @@ from reedling.wiring import Settings
 
 DEMO_PASSWORD = "reed-bed"
 """The password the people of the demo share; shown on the sign-in page of a demo only."""
-ROUTERS = (session, author, library, lists, revisions, match, run, pocket, review, people, changes)
+ROUTERS = (session, choices, author, library, lists, revisions, match, run, pocket, review, people, changes)
 
 
 def create_app(context: Context, settings: Settings) -> FastAPI:
@@ -134,7 +135,7 @@ def _for_whoever_runs_it(app: FastAPI, metrics: Metrics, settings: Settings) -> 
     """The API's own description, for those signed in, and the metrics, for the addresses allowed."""
     router = APIRouter(route_class=GuardedRoute)
 
-    @router.get("/api/openapi.json", include_in_schema=False)
+    @router.get("/api/v1/openapi.json", include_in_schema=False)
     def description(_person: Anyone) -> JSONResponse:
         return JSONResponse(app.openapi())
 

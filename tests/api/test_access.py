@@ -17,16 +17,16 @@ SignIn = Callable[[str], TestClient]
 METHODS = ("GET", "POST", "PUT", "PATCH", "DELETE")
 USERS = {"engineer": "ines", "approver": "oda", "planner": "marek", "technician": "runa"}
 OPEN_TO_ALL = {
-    ("GET", "/api/health"),
-    ("GET", "/api/sign-in"),
-    ("POST", "/api/session"),
-    ("DELETE", "/api/session"),
+    ("GET", "/api/v1/health"),
+    ("GET", "/api/v1/sign-in"),
+    ("POST", "/api/v1/session"),
+    ("DELETE", "/api/v1/session"),
     ("GET", "/standins/camera.jpg"),
     ("GET", "/standins/position"),
     ("GET", "/standins/scanner"),
-    ("GET", "/api/live"),
-    ("GET", "/api/invitations/{token}"),
-    ("POST", "/api/invitations"),
+    ("GET", "/api/v1/live"),
+    ("GET", "/api/v1/invitations/{token}"),
+    ("POST", "/api/v1/invitations"),
     ("GET", "/metrics"),
     *((m, f"/{under}/{{path:path}}") for m in METHODS for under in ("api", "standins")),
 }
@@ -91,7 +91,7 @@ def test_each_role_is_let_in_or_turned_away_as_the_route_says(
 def test_a_wrong_name_and_a_wrong_password_are_refused_alike(sign_in: SignIn) -> None:
     outside = sign_in("")
     answers = [
-        outside.post("/api/session", json={"username": name, "password": "wrong"})
+        outside.post("/api/v1/session", json={"username": name, "password": "wrong"})
         for name in ("ines", "nobody")
     ]
     assert [a.status_code for a in answers] == [401, 401]
@@ -105,14 +105,14 @@ def test_a_wrong_name_and_a_wrong_password_are_refused_alike(sign_in: SignIn) ->
 def test_a_session_ends_when_signed_out(sign_in: SignIn) -> None:
     client = sign_in("ines")
     token = client.cookies["reedling_session"]
-    assert client.get("/api/session").json()["name"] == "Ines Varga"
-    client.delete("/api/session")
+    assert client.get("/api/v1/session").json()["name"] == "Ines Varga"
+    client.delete("/api/v1/session")
     client.cookies.set("reedling_session", token)
-    assert client.get("/api/session").status_code == 401
+    assert client.get("/api/v1/session").status_code == 401
 
 
 def test_the_cookie_is_kept_from_scripts(sign_in: SignIn) -> None:
-    answer = sign_in("").post("/api/session", json={"username": "ines", "password": "reed-bed"})
+    answer = sign_in("").post("/api/v1/session", json={"username": "ines", "password": "reed-bed"})
     cookie = answer.headers["set-cookie"].lower()
     assert "httponly" in cookie
     assert "samesite=strict" in cookie
@@ -121,10 +121,12 @@ def test_the_cookie_is_kept_from_scripts(sign_in: SignIn) -> None:
 def test_a_technician_sees_only_their_own_pictures_and_orders(sign_in: SignIn) -> None:
     technician, engineer = sign_in("runa"), sign_in("ines")
     strange = next(
-        o["id"] for o in engineer.get("/api/orders").json()["rows"] if o["technician"] not in ("runa", None)
+        o["id"]
+        for o in engineer.get("/api/v1/orders").json()["rows"]
+        if o["technician"] not in ("runa", None)
     )
-    assert technician.get(f"/api/pocket/orders/{strange}").status_code == 404
-    job = engineer.get(f"/api/review/completions/{strange}").json()
+    assert technician.get(f"/api/v1/pocket/orders/{strange}").status_code == 404
+    job = engineer.get(f"/api/v1/completions/{strange}").json()
     photos = [
         p["id"]
         for line in job["page"]["run"]["runsheet"]["lines"]
@@ -132,5 +134,5 @@ def test_a_technician_sees_only_their_own_pictures_and_orders(sign_in: SignIn) -
         if p["kind"] == "photo"
     ]
     picture = next(job["page"]["job"]["answers"][p] for p in photos if p in job["page"]["job"]["answers"])
-    assert engineer.get(f"/api/pictures/{picture}").headers["content-type"] == "image/jpeg"
-    assert technician.get(f"/api/pictures/{picture}").status_code == 404
+    assert engineer.get(f"/api/v1/pictures/{picture}").headers["content-type"] == "image/jpeg"
+    assert technician.get(f"/api/v1/pictures/{picture}").status_code == 404

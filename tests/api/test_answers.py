@@ -13,29 +13,29 @@ FIELDS = {"type", "title", "status", "detail", "code", "where", "hint", "problem
 
 
 def test_health_answers_without_a_session(sign_in: SignIn) -> None:
-    assert sign_in("").get("/api/health").json() == {"status": "ready"}
+    assert sign_in("").get("/api/v1/health").json() == {"status": "ready"}
 
 
 @pytest.mark.parametrize(
     ("method", "path", "body", "status", "code"),
     [
-        ("GET", "/api/incident-types/IT-999", None, 404, "documents.unknown"),
-        ("GET", "/api/nothing", None, 404, "http.404"),
-        ("PUT", "/api/incident-types", None, 405, "http.405"),
-        ("POST", "/api/incident-types", {"titel": "x"}, 422, "request.malformed"),
-        ("POST", "/api/incident-types", "{", 400, "json.invalid"),
-        ("POST", "/api/match/try", {"asset": "AS-999", "symptom": "stalls"}, 404, "assets.unknown"),
-        ("PATCH", "/api/documents/WP-001/draft", [], 422, "request.malformed"),
-        ("POST", "/api/documents/WP-999/draft", None, 404, "documents.unknown"),
-        ("POST", "/api/documents/IT-001/send", {"note": ""}, 409, "drafts.none"),
+        ("GET", "/api/v1/incident-types/IT-999", None, 404, "documents.unknown"),
+        ("GET", "/api/v1/nothing", None, 404, "http.404"),
+        ("PUT", "/api/v1/incident-types", None, 405, "http.405"),
+        ("POST", "/api/v1/incident-types", {"titel": "x"}, 422, "request.malformed"),
+        ("POST", "/api/v1/incident-types", "{", 400, "json.invalid"),
+        ("POST", "/api/v1/trials", {"asset": "AS-999", "symptom": "stalls"}, 404, "assets.unknown"),
+        ("PATCH", "/api/v1/documents/WP-001/draft", [], 422, "request.malformed"),
+        ("POST", "/api/v1/documents/WP-999/draft", None, 404, "documents.unknown"),
+        ("POST", "/api/v1/documents/IT-001/send", {"note": ""}, 409, "drafts.none"),
         (
             "POST",
-            "/api/preview",
+            "/api/v1/previews",
             {"documents": ["WP-001"], "answers": {"WP-001:bar": "x"}},
             422,
             "preview.answer",
         ),
-        ("GET", "/api/documents/WP-001/compare?older=A&newer=Z", None, 404, "revisions.unknown"),
+        ("GET", "/api/v1/documents/WP-001/compare?older=A&newer=Z", None, 404, "revisions.unknown"),
     ],
 )
 def test_every_refusal_is_a_problem_document(
@@ -57,36 +57,38 @@ def test_every_refusal_is_a_problem_document(
 
 def test_a_draft_carries_a_tag_and_a_stale_one_is_answered_412(sign_in: SignIn) -> None:
     ines, oda = sign_in("ines"), sign_in("oda")
-    assert ines.post("/api/documents/WP-001/draft").json() == {"id": "C"}
-    read = ines.get("/api/documents/WP-001/plan")
+    assert ines.post("/api/v1/documents/WP-001/draft").json() == {"id": "C"}
+    read = ines.get("/api/v1/documents/WP-001/plan")
     tag = read.headers["etag"]
     assert tag == read.json()["etag"]
     change = [{"op": "replace", "path": "/summary", "value": "By Oda"}]
-    theirs = oda.patch("/api/documents/WP-001/draft", json=change, headers={"If-Match": tag})
+    theirs = oda.patch("/api/v1/documents/WP-001/draft", json=change, headers={"If-Match": tag})
     assert theirs.status_code == 200
     mine = ines.patch(
-        "/api/documents/WP-001/draft",
+        "/api/v1/documents/WP-001/draft",
         json=[{"op": "replace", "path": "/summary", "value": "By Ines"}],
         headers={"If-Match": tag},
     )
     assert mine.status_code == 412
     assert "Oda Fennimore saved meanwhile: changed summary of the whole" in mine.json()["detail"]
-    assert ines.get("/api/documents/WP-001/plan").json()["content"]["summary"] == "By Oda"
+    assert ines.get("/api/v1/documents/WP-001/plan").json()["content"]["summary"] == "By Oda"
 
 
 def test_a_patch_needs_the_values_it_speaks_of(sign_in: SignIn) -> None:
     ines = sign_in("ines")
-    ines.post("/api/documents/WP-001/draft")
-    tag = ines.get("/api/documents/WP-001/plan").headers["etag"]
+    ines.post("/api/v1/documents/WP-001/draft")
+    tag = ines.get("/api/v1/documents/WP-001/plan").headers["etag"]
     answer = ines.patch(
-        "/api/documents/WP-001/draft", json=[{"op": "replace", "path": "/summary"}], headers={"If-Match": tag}
+        "/api/v1/documents/WP-001/draft",
+        json=[{"op": "replace", "path": "/summary"}],
+        headers={"If-Match": tag},
     )
     assert (answer.status_code, answer.json()["detail"]) == (422, "/summary: replace needs a value.")
 
 
 def test_the_preview_opens_the_branch_a_reading_asks_for(sign_in: SignIn) -> None:
     body = {"documents": ["WP-001"], "answers": {"WP-001:bar": 84}, "done": []}
-    run = sign_in("ines").post("/api/preview", json=body).json()
+    run = sign_in("ines").post("/api/v1/previews", json=body).json()
     told = run["consequences"]["WP-001:bar"]
     assert told["sentence"] == "84 bar is below 90 bar. “Check relief valve seat” is added, about 15 min."
     assert run["wanted"]["WP-001:bar"] == "want 90 to 120 bar"
@@ -94,20 +96,20 @@ def test_the_preview_opens_the_branch_a_reading_asks_for(sign_in: SignIn) -> Non
 
 def test_find_finds_by_every_word(sign_in: SignIn) -> None:
     ines = sign_in("ines")
-    assert ines.get("/api/find", params={"q": "rake stalls"}).json()[0]["id"] == "IT-001"
-    assert {f["kind"] for f in ines.get("/api/find", params={"q": "farrow"}).json()} >= {"asset"}
-    assert ines.get("/api/find", params={"q": " "}).json() == []
+    assert ines.get("/api/v1/search", params={"q": "rake stalls"}).json()[0]["id"] == "IT-001"
+    assert {f["kind"] for f in ines.get("/api/v1/search", params={"q": "farrow"}).json()} >= {"asset"}
+    assert ines.get("/api/v1/search", params={"q": " "}).json() == []
 
 
 def test_the_counts_beside_the_verbs_follow_the_work(sign_in: SignIn) -> None:
     ines = sign_in("ines")
-    before = ines.get("/api/waiting").json()
-    ines.post("/api/documents/WP-001/draft")
-    assert ines.get("/api/waiting").json() == {**before, "refine": before["refine"] + 1}
+    before = ines.get("/api/v1/waiting").json()
+    ines.post("/api/v1/documents/WP-001/draft")
+    assert ines.get("/api/v1/waiting").json() == {**before, "refine": before["refine"] + 1}
 
 
 def test_steps_are_saved_as_a_sheet(sign_in: SignIn) -> None:
-    answer = sign_in("ines").get("/api/review/incident-types/IT-001/steps.csv")
+    answer = sign_in("ines").get("/api/v1/incident-types/IT-001/evidence/steps.csv")
     lines = answer.text.splitlines()
     assert answer.headers["content-type"].startswith("text/csv")
     assert lines[0].startswith("document,step,text,phase,planned_min")
@@ -127,4 +129,4 @@ def test_the_interface_does_not_give_out_other_files(demo_dir: Path, tmp_path: P
         assert "Reedling" in client.get("/author/IT-001").text
         assert "secret" not in client.get("/..%2Fsecret.txt").text
         assert client.get("/standins/camera.jpg").status_code == 404
-        assert client.get("/api/sign-in").json() == {"people": [], "password": "", "stand_ins": False}
+        assert client.get("/api/v1/sign-in").json() == {"people": [], "password": "", "stand_ins": False}

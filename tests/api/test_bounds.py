@@ -65,7 +65,7 @@ def test_without_a_session_no_byte_of_a_body_is_read(demo_app: FastAPI) -> None:
 
 def test_a_body_above_its_bound_is_refused_as_a_problem(sign_in: SignIn) -> None:
     ines = sign_in("ines")
-    answer = ines.post("/api/documents", json={"kind": "form", "title": "x" * 300_000})
+    answer = ines.post("/api/v1/documents", json={"kind": "form", "title": "x" * 300_000})
     assert (answer.status_code, answer.headers["content-type"]) == (413, PROBLEM)
     assert answer.json()["code"] == "http.413"
 
@@ -73,10 +73,10 @@ def test_a_body_above_its_bound_is_refused_as_a_problem(sign_in: SignIn) -> None
         yield b'{"kind": "form", "title": "'
         yield from (b"x" * 50_000 for _ in range(6))
 
-    answer = ines.post("/api/documents", content=in_pieces(), headers={"content-type": "application/json"})
+    answer = ines.post("/api/v1/documents", content=in_pieces(), headers={"content-type": "application/json"})
     assert (answer.status_code, answer.headers["content-type"]) == (413, PROBLEM)
     assert "larger than this address takes" in answer.json()["detail"]
-    big = ines.patch("/api/documents/WP-001/draft", content=b"[" + b" " * 4_100_000, headers=JSON)
+    big = ines.patch("/api/v1/documents/WP-001/draft", content=b"[" + b" " * 4_100_000, headers=JSON)
     assert (big.status_code, big.headers["content-type"]) == (413, PROBLEM)
 
 
@@ -89,22 +89,22 @@ def events(n: int) -> dict[str, Any]:
 
 def test_many_wrong_events_are_answered_at_once_and_not_all_told(sign_in: SignIn) -> None:
     runa = sign_in("runa")
-    order = runa.get("/api/pocket/orders").json()[0]["id"]
+    order = runa.get("/api/v1/pocket/orders").json()[0]["id"]
     began = time.perf_counter()
-    answer = runa.post(f"/api/pocket/orders/{order}/submissions", json=events(500))
+    answer = runa.post(f"/api/v1/pocket/orders/{order}/submissions", json=events(500))
     assert answer.status_code == 422
     assert len(answer.json()["problems"]) <= 51
     assert "more problems" in answer.json()["problems"][-1]["message"]
     assert time.perf_counter() - began < 5, "it was 3.6 s for 2,000 on a fast machine"
-    many = runa.post(f"/api/pocket/orders/{order}/submissions", json=events(2000))
+    many = runa.post(f"/api/v1/pocket/orders/{order}/submissions", json=events(2000))
     assert (many.status_code, len(many.json()["problems"])) == (422, 1)
 
 
 @pytest.fixture
 def draft(sign_in: SignIn) -> tuple[TestClient, str]:
     ines = sign_in("ines")
-    ines.post("/api/documents/WP-001/draft")
-    return ines, ines.get("/api/documents/WP-001/plan").headers["etag"]
+    ines.post("/api/v1/documents/WP-001/draft")
+    return ines, ines.get("/api/v1/documents/WP-001/plan").headers["etag"]
 
 
 def test_copies_of_copies_are_refused_before_they_are_made(draft: tuple[TestClient, str]) -> None:
@@ -112,9 +112,9 @@ def test_copies_of_copies_are_refused_before_they_are_made(draft: tuple[TestClie
     doubling = [{"op": "copy", "from": "/steps", "path": "/steps/0/x"}] + [
         {"op": "copy", "from": "/steps", "path": f"/steps/0/x{n}"} for n in range(25)
     ]
-    answer = ines.patch("/api/documents/WP-001/draft", json=doubling, headers={"if-match": tag})
+    answer = ines.patch("/api/v1/documents/WP-001/draft", json=doubling, headers={"if-match": tag})
     assert (answer.status_code, answer.json()["code"]) == (422, "drafts.patch_size")
-    assert ines.get("/api/documents/WP-001/plan").headers["etag"] == tag
+    assert ines.get("/api/v1/documents/WP-001/plan").headers["etag"] == tag
 
 
 def nested(depth: int) -> dict[str, Any]:
@@ -128,7 +128,7 @@ def nested(depth: int) -> dict[str, Any]:
 def test_a_condition_nested_deep_is_refused_by_its_depth(draft: tuple[TestClient, str], depth: int) -> None:
     ines, tag = draft
     patch = [{"op": "add", "path": "/steps/2/condition", "value": nested(depth)}]
-    answer = ines.patch("/api/documents/WP-001/draft", json=patch, headers={"if-match": tag})
+    answer = ines.patch("/api/v1/documents/WP-001/draft", json=patch, headers={"if-match": tag})
     assert (answer.status_code, answer.json()["code"]) == (422, "data.deep")
 
 
@@ -136,7 +136,7 @@ def test_a_document_of_too_many_steps_is_refused_with_the_way_out(draft: tuple[T
     ines, tag = draft
     step = {"phase": "Diagnose", "text": "Look"}
     patch = [{"op": "add", "path": "/steps/-", "value": {**step, "id": f"n{n}"}} for n in range(5_000)]
-    answer = ines.patch("/api/documents/WP-001/draft", json=patch, headers={"if-match": tag})
+    answer = ines.patch("/api/v1/documents/WP-001/draft", json=patch, headers={"if-match": tag})
     assert (answer.status_code, answer.json()["code"]) == (422, "drafts.too_large")
     assert "1,000 steps" in answer.json()["detail"]
 
@@ -146,19 +146,19 @@ def test_a_document_of_too_many_steps_is_refused_with_the_way_out(draft: tuple[T
     [
         ("GET", "/%00", 404),
         ("GET", "/assets/%00", 404),
-        ("GET", "/api/%00", 404),
-        ("GET", "/api/documents/%00/plan", 404),
+        ("GET", "/api/v1/%00", 404),
+        ("GET", "/api/v1/documents/%00/plan", 404),
         ("GET", "/" + "a" * 5_000, 404),
-        ("GET", "/api/" + "a" * 5_000, 404),
-        ("GET", "/api/find?q=" + "a" * 9_000, 422),
-        ("GET", "/api/find?q=%00", 422),
-        ("GET", "/api/nothing", 404),
-        ("POST", "/api/nothing", 404),
-        ("DELETE", "/api/nothing/at/all", 404),
+        ("GET", "/api/v1/" + "a" * 5_000, 404),
+        ("GET", "/api/v1/search?q=" + "a" * 9_000, 422),
+        ("GET", "/api/v1/search?q=%00", 422),
+        ("GET", "/api/v1/nothing", 404),
+        ("POST", "/api/v1/nothing", 404),
+        ("DELETE", "/api/v1/nothing/at/all", 404),
         ("GET", "/standins/nothing", 404),
         ("PUT", "/standins/nothing", 404),
-        ("PUT", "/api/incident-types", 405),
-        ("GET", "/api/changes/lists/parts?before=" + "9" * 200, 422),
+        ("PUT", "/api/v1/incident-types", 405),
+        ("GET", "/api/v1/changes/lists/parts?before=" + "9" * 200, 422),
     ],
 )
 def test_an_address_that_cannot_be_is_answered_in_our_shape(
@@ -172,37 +172,37 @@ def test_an_address_that_cannot_be_is_answered_in_our_shape(
 def test_a_tag_of_thousands_of_digits_is_refused(draft: tuple[TestClient, str]) -> None:
     ines, _ = draft
     for tag in ('"' + "9" * 5_000 + '"', '"WP-001-C-' + "9" * 180 + '-Draft"'):
-        answer = ines.patch("/api/documents/WP-001/draft", json=[], headers={"if-match": tag})
+        answer = ines.patch("/api/v1/documents/WP-001/draft", json=[], headers={"if-match": tag})
         assert answer.status_code in (412, 422)
 
 
 @pytest.mark.parametrize("at", ["9999-12-31T23:59:59-12:00", "0001-01-01T00:00:00+12:00"])
 def test_a_time_beyond_the_calendar_is_refused(sign_in: SignIn, at: str) -> None:
     marek, runa = sign_in("marek"), sign_in("runa")
-    waiting = marek.get("/api/orders?state=Logged").json()["rows"][0]["id"]
-    planned = marek.post(f"/api/orders/{waiting}/plan", json={"technician": "runa", "planned_for": at})
+    waiting = marek.get("/api/v1/orders?state=Logged").json()["rows"][0]["id"]
+    planned = marek.post(f"/api/v1/orders/{waiting}/visit", json={"technician": "runa", "planned_for": at})
     assert planned.status_code == 422
-    order = runa.get("/api/pocket/orders").json()[0]["id"]
+    order = runa.get("/api/v1/pocket/orders").json()[0]["id"]
     body = {"id": str(uuid4()), "events": [{"kind": "headed out", "at": at}]}
-    assert runa.post(f"/api/pocket/orders/{order}/submissions", json=body).status_code == 422
+    assert runa.post(f"/api/v1/pocket/orders/{order}/submissions", json=body).status_code == 422
     body = {
         "id": str(uuid4()),
         "sent_at": at,
         "events": [{"kind": "headed out", "at": "2026-01-01T00:00:00Z"}],
     }
-    assert runa.post(f"/api/pocket/orders/{order}/submissions", json=body).status_code < 500
+    assert runa.post(f"/api/v1/pocket/orders/{order}/submissions", json=body).status_code < 500
 
 
 def test_a_release_of_a_day_long_past_is_refused(draft: tuple[TestClient, str], sign_in: SignIn) -> None:
     ines, tag = draft
     patch = [{"op": "replace", "path": "/summary", "value": "Anew"}]
-    ines.patch("/api/documents/WP-001/draft", json=patch, headers={"if-match": tag})
-    ines.post("/api/documents/WP-001/send", json={"note": ""})
+    ines.patch("/api/v1/documents/WP-001/draft", json=patch, headers={"if-match": tag})
+    ines.post("/api/v1/documents/WP-001/send", json={"note": ""})
     oda = sign_in("oda")
     for day in ("1999-01-01", "9999-12-31"):
-        answer = oda.post("/api/documents/WP-001/release", json={"effective_on": day})
+        answer = oda.post("/api/v1/documents/WP-001/release", json={"effective_on": day})
         assert (answer.status_code, answer.json()["code"]) == (422, "reviews.day")
-    assert oda.post("/api/documents/WP-001/release", json={"effective_on": None}).status_code == 200
+    assert oda.post("/api/v1/documents/WP-001/release", json={"effective_on": None}).status_code == 200
 
 
 def test_a_picture_whose_file_is_gone_is_told_of(sign_in: SignIn, demo_app: FastAPI) -> None:
@@ -216,7 +216,7 @@ def test_a_picture_whose_file_is_gone_is_told_of(sign_in: SignIn, demo_app: Fast
             if (found := unit.pictures.get(value))
         )
     (folder / name).unlink()
-    answer = ines.get(f"/api/pictures/{picture}")
+    answer = ines.get(f"/api/v1/pictures/{picture}")
     assert (answer.status_code, answer.json()["code"]) == (404, "pictures.gone")
 
 
@@ -242,13 +242,13 @@ def test_every_page_of_an_empty_installation_opens(tmp_path: Any) -> None:
     )
     app = create_app(context, read_settings({"REEDLING_DATA": str(tmp_path), "REEDLING_WEB": "/none"}))
     with TestClient(app) as ann:
-        ann.post("/api/session", json={"username": "ann", "password": "marsh harrier over reeds"})
+        ann.post("/api/v1/session", json={"username": "ann", "password": "marsh harrier over reeds"})
         for route in routes_of(app):
             if isinstance(route, APIRoute) and route.methods == {"GET"} and allowed(route.dependant):
                 path = route.path.replace("{name}", "parts").replace("{", "x").replace("}", "")
                 if not path.startswith("/docs"):
                     assert ann.get(path).status_code < 500, path
-        assert ann.get("/api/match/coverage?across=symptom").status_code == 200
+        assert ann.get("/api/v1/coverage?across=symptom").status_code == 200
 
 
 def test_only_routes_that_hash_passwords_run_on_the_event_loop(demo_app: FastAPI) -> None:
@@ -256,7 +256,7 @@ def test_only_routes_that_hash_passwords_run_on_the_event_loop(demo_app: FastAPI
     from inspect import iscoroutinefunction
 
     waiting = {r.path for r in routes_of(demo_app) if iscoroutinefunction(r.endpoint)}
-    assert waiting == {"/api/session", "/api/session/password", "/api/invitations", "/api/live"}
+    assert waiting == {"/api/v1/session", "/api/v1/session/password", "/api/v1/invitations", "/api/v1/live"}
 
 
 def test_who_may_do_what_holds_for_five_identities(demo_app: FastAPI, sign_in: SignIn) -> None:
@@ -266,7 +266,7 @@ def test_who_may_do_what_holds_for_five_identities(demo_app: FastAPI, sign_in: S
         client = sign_in(who)
         for route in routes_of(demo_app):
             for method in route.methods or ():
-                if (method, route.path) == ("DELETE", "/api/session"):
+                if (method, route.path) == ("DELETE", "/api/v1/session"):
                     continue
                 answer = client.request(method, route.path.replace("{", "x").replace("}", ""))
                 assert answer.status_code < 500, f"{who} {method} {route.path}: {answer.text[:200]}"

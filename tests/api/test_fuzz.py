@@ -20,7 +20,7 @@ from schemathesis.specs.openapi.checks import (
 
 SignIn = Callable[[str], TestClient]
 N_PER_ROUTE = 6
-LEFT_OUT = ("/api/session", "/standins/", "/api/pictures/", "/api/illustrations/")
+LEFT_OUT = ("/api/v1/session", "/standins/", "/api/v1/pictures/", "/api/v1/illustrations/")
 """Signing in and out would end the session; the others answer with pictures."""
 
 
@@ -68,7 +68,7 @@ def _send_cases(operation: Any, cookies: dict[str, str]) -> None:
 def _who(path: str) -> str:
     if "/pocket/" in path:
         return "runa"
-    return "marek" if path.startswith("/api/orders") else "oda"
+    return "marek" if path.startswith("/api/v1/orders") else "oda"
 
 
 JSON = st.recursive(
@@ -104,15 +104,15 @@ OPERATIONS = st.fixed_dictionaries(
 def test_no_patch_loses_anything(sign_in: SignIn, document: str) -> None:
     """Whatever patch is sent, the draft is afterwards either as before or as its answer says."""
     client = sign_in("ines")
-    client.post(f"/api/documents/{document}/draft")
-    path = f"/api/documents/{document}/draft"
+    client.post(f"/api/v1/documents/{document}/draft")
+    path = f"/api/v1/documents/{document}/draft"
 
     @settings(max_examples=120, deadline=None, database=None, derandomize=True)
     @given(st.lists(OPERATIONS, min_size=1, max_size=3))
     def send(patch: list[dict[str, Any]]) -> None:
-        before = client.get(f"/api/documents/{document}/plan").json()
+        before = client.get(f"/api/v1/documents/{document}/plan").json()
         answer = client.patch(path, json=patch, headers={"if-match": before["etag"]})
-        after = client.get(f"/api/documents/{document}/plan").json()
+        after = client.get(f"/api/v1/documents/{document}/plan").json()
         assert answer.status_code in (200, 400, 409, 422), answer.text
         if answer.status_code == 200:
             assert after["content"] == answer.json()["plan"]["content"]
@@ -132,20 +132,20 @@ def test_no_patch_loses_anything(sign_in: SignIn, document: str) -> None:
 )
 def test_a_name_may_be_in_any_script(sign_in: SignIn, title: str) -> None:
     client = sign_in("ines")
-    made = client.post("/api/documents", json={"kind": "form", "title": title}).json()["id"]
-    view = client.get(f"/api/documents/{made}/plan").json()
+    made = client.post("/api/v1/documents", json={"kind": "form", "title": title}).json()["id"]
+    view = client.get(f"/api/v1/documents/{made}/plan").json()
     assert view["content"]["title"] == title
     patch = [{"op": "replace", "path": "/steps/0/text", "value": title}]
-    saved = client.patch(f"/api/documents/{made}/draft", json=patch, headers={"if-match": view["etag"]})
+    saved = client.patch(f"/api/v1/documents/{made}/draft", json=patch, headers={"if-match": view["etag"]})
     assert saved.json()["plan"]["content"]["steps"][0]["text"] == title
-    found = client.get(f"/api/documents/{made}/find", params={"words": title[:3]}).json()
+    found = client.get(f"/api/v1/documents/{made}/text-places", params={"words": title[:3]}).json()
     assert {p["text"] for p in found} == {title}
 
 
 def test_a_form_of_five_thousand_questions_is_taken_or_refused_with_the_way_out(sign_in: SignIn) -> None:
     client = sign_in("ines")
-    made = client.post("/api/documents", json={"kind": "form", "title": "Long"}).json()["id"]
-    tag = client.get(f"/api/documents/{made}/plan").json()["etag"]
+    made = client.post("/api/v1/documents", json={"kind": "form", "title": "Long"}).json()["id"]
+    tag = client.get(f"/api/v1/documents/{made}/plan").json()["etag"]
     steps = [
         {
             "id": f"s{i}",
@@ -156,7 +156,7 @@ def test_a_form_of_five_thousand_questions_is_taken_or_refused_with_the_way_out(
         for i in range(100)
     ]
     answer = client.patch(
-        f"/api/documents/{made}/draft",
+        f"/api/v1/documents/{made}/draft",
         json=[{"op": "replace", "path": "/steps", "value": steps}],
         headers={"if-match": tag},
     )
@@ -164,7 +164,7 @@ def test_a_form_of_five_thousand_questions_is_taken_or_refused_with_the_way_out(
     assert answer.json()["code"] == "drafts.too_large"
     assert "2,000 questions" in answer.json()["detail"]
     assert "Split it" in answer.json()["hint"]
-    assert client.get(f"/api/documents/{made}/plan").json()["etag"] == tag
+    assert client.get(f"/api/v1/documents/{made}/plan").json()["etag"] == tag
 
 
 def _told(error: BaseException) -> str:

@@ -12,7 +12,7 @@ from fastapi.testclient import TestClient
 
 SignIn = Callable[[str], TestClient]
 BAD = ("\ud83d", "a\u0000b", "bell \u0007", "\udc00\ud800")
-WHO = {"/api/pocket": "runa", "/api/orders": "marek", "/api/people": "oda"}
+WHO = {"/api/v1/pocket": "runa", "/api/v1/orders": "marek", "/api/v1/people": "oda"}
 
 
 def samples(schema: dict[str, Any], schemas: dict[str, Any], bad: str, depth: int = 0) -> Iterator[Any]:
@@ -49,7 +49,7 @@ def test_a_bad_text_is_refused_in_every_string_field_of_every_body(
         client = clients[next((w for prefix, w in WHO.items() if path.startswith(prefix)), "oda")]
         for method, operation in operations.items():
             content = operation.get("requestBody", {}).get("content", {}).get("application/json")
-            if content is None or path == "/api/session":
+            if content is None or path == "/api/v1/session":
                 continue
             # Wide unions of edits go through conditions within conditions: the first fields stand for them.
             for n, body in enumerate(islice(samples(content["schema"], schemas, BAD[0]), 60)):
@@ -83,13 +83,13 @@ def test_a_bad_text_is_refused_in_every_part_of_an_address(demo_app: FastAPI, si
 def test_a_text_is_kept_in_its_normal_form(sign_in: SignIn) -> None:
     """Unicode Standard Annex #15: the letter and its accent, written apart or as one, are the same text."""
     ines = sign_in("ines")
-    made = ines.post("/api/documents", json={"kind": "form", "title": "Pru\u0308fliste"}).json()["id"]
-    assert ines.get(f"/api/documents/{made}/plan").json()["content"]["title"] == "Prüfliste"
-    found = ines.get("/api/find", params={"q": "Prüfliste"}).json()
+    made = ines.post("/api/v1/documents", json={"kind": "form", "title": "Pru\u0308fliste"}).json()["id"]
+    assert ines.get(f"/api/v1/documents/{made}/plan").json()["content"]["title"] == "Prüfliste"
+    found = ines.get("/api/v1/search", params={"q": "Prüfliste"}).json()
     assert [f["id"] for f in found] == [made]
 
 
 def test_a_text_beyond_its_bound_is_refused_by_its_length(sign_in: SignIn) -> None:
     ines = sign_in("ines")
     for title, status in (("x" * 200, 201), ("x" * 201, 422)):
-        assert ines.post("/api/documents", json={"kind": "form", "title": title}).status_code == status
+        assert ines.post("/api/v1/documents", json={"kind": "form", "title": title}).status_code == status

@@ -183,7 +183,7 @@ def main() -> None:
         )
         for name, user, path, (width, height), act in SHOTS:
             page = browser.new_context(viewport={"width": width, "height": height}).new_page()
-            page.request.post(f"{address}/api/session", data={"username": user, "password": DEMO_PASSWORD})
+            page.request.post(f"{address}/api/v1/session", data={"username": user, "password": DEMO_PASSWORD})
             page.goto(address + path)
             page.wait_for_load_state("networkidle")
             if act:

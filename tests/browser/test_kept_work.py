@@ -32,8 +32,8 @@ def notes_of(page: Page, address: str) -> list[str]:
     """The notes of the order as the office reads them."""
     order = page.url.rsplit("/", 1)[1]
     office = page.context.browser.new_context(base_url=address)  # type: ignore[union-attr]
-    office.request.post("/api/session", data={"username": "ines", "password": DEMO_PASSWORD})
-    found = office.request.get(f"/api/orders/{order}").json()
+    office.request.post("/api/v1/session", data={"username": "ines", "password": DEMO_PASSWORD})
+    found = office.request.get(f"/api/v1/orders/{order}").json()
     office.close()
     return [n["text"] for n in found["job"]["notes"]]
 
@@ -68,7 +68,7 @@ def test_a_colleague_on_the_phone_neither_sends_nor_sees_it(on_site: Page, addre
     on_site.context.set_offline(False)
     post = on_site.context.request.post
     teo = {"username": "teo", "password": DEMO_PASSWORD}
-    assert post("/api/session", data=teo).ok
+    assert post("/api/v1/session", data=teo).ok
     # The page still belongs to Runa; the session is somebody else's: the server is asked and nothing is sent.
     expect(status(on_site)).to_have_text("1 not sent, sign in to send", timeout=20_000)
     on_site.goto("/pocket")
@@ -245,7 +245,7 @@ def answer_step(page: Page) -> None:
         page.get_by_role("button", name="Scan", exact=True).click()
         expect(page.get_by_role("alert")).to_contain_text("Type what the plate says")
         serial = page.evaluate(
-            "async () => (await (await fetch('/api/pocket/orders')).json())[0].asset.serial"
+            "async () => (await (await fetch('/api/v1/pocket/orders')).json())[0].asset.serial"
         )
         scan.fill(serial)
         scan.press("Enter")

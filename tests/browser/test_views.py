@@ -82,7 +82,7 @@ def test_the_sign_in_page_and_a_draft_with_its_details_open_pass_axe(
     page.get_by_role("button", name="Edit “Check relief valve seat”").click()
     expect(page.get_by_label("Detail, for the one who wants to know how")).to_be_visible()
     assert serious(page) == []
-    page.request.delete(f"{address}/api/session")
+    page.request.delete(f"{address}/api/v1/session")
     page.goto("/")
     expect(page.get_by_text("Try the demo as")).to_be_visible()
     assert serious(page) == []
@@ -110,7 +110,7 @@ def test_pocket_passes_axe_and_its_targets_are_large(sign_in_as: SignInAs) -> No
 
 def test_a_link_into_the_middle_survives_signing_in(sign_in_as: SignInAs, address: str) -> None:
     page = sign_in_as("Ines Varga")
-    page.request.delete(f"{address}/api/session")
+    page.request.delete(f"{address}/api/v1/session")
     page.goto("/review/IT-001?step=WP-001%3Apressure")
     page.get_by_role("button", name="Ines Varga").click()
     expect(page.get_by_role("heading", name="“Read hydraulic pressure at stall”")).to_be_visible()

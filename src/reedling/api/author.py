@@ -28,7 +28,7 @@ from reedling.services.views.documents import PlanView
 from reedling.services.views.previews import preview, preview_tours, witness_answers
 from reedling.services.views.runs import RunView
 
-router = guarded_router("/api", "author")
+router = guarded_router("/api/v1", "author")
 
 
 class NewIncidentType(BaseModel):
@@ -93,7 +93,7 @@ class EditEntry(BaseModel):
     summary: str
 
 
-@router.get("/catalogue")
+@router.get("/lists")
 def catalogue(_person: OfficePerson, context: Ctx) -> Catalogue:
     """The lists that guidance refers to by code."""
     return lists_views.catalogue(context)
@@ -123,7 +123,7 @@ def add_plan(document: str, body: PlanToUse, person: Writer, context: Ctx) -> Id
     return Identity(id=documents_actions.add_plan(context, person, document, body.plan, body.title))
 
 
-@router.get("/documents/{document}/find")
+@router.get("/documents/{document}/text-places")
 def find_words(
     document: str,
     _person: OfficePerson,
@@ -202,19 +202,19 @@ def compare(
     return comparisons_views.compare_revisions(context, document, older, newer)
 
 
-@router.post("/preview", max_body_size=DOCUMENT_BODY)
+@router.post("/previews", max_body_size=DOCUMENT_BODY)
 def preview_plans(body: PreviewRequest, _person: OfficePerson, context: Ctx) -> RunView:
     """Run drafts as a technician would meet them; nothing is recorded."""
     return preview(context, body.documents, body.answers, body.done, reasons=body.reasons, asset=body.asset)
 
 
-@router.post("/preview/witness")
+@router.post("/previews/witness-answers")
 def witness(body: WitnessRequest, _person: OfficePerson, context: Ctx) -> dict[str, Answer]:
     """The answers that show a defect, as the preview asks for them."""
     return witness_answers(context, body.document, body.witness)
 
 
-@router.post("/preview/tours")
+@router.post("/previews/tours")
 def tours(body: TourRequest, _person: OfficePerson, context: Ctx) -> list[dict[str, Answer]]:
     """Answers that fill in the preview: runs that between them meet every step."""
     return list(preview_tours(context, body.documents, body.asset))

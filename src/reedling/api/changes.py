@@ -15,7 +15,7 @@ from reedling.services.shared.lists import ListPage
 from reedling.services.views import changes as changes_views
 from reedling.services.views.changes import ChangesPage
 
-router = guarded_router("/api/changes", "changes")
+router = guarded_router("/api/v1/changes", "changes")
 Before = Annotated[int | None, Query(ge=1, le=2**53, description="Only what was changed before this one.")]
 
 

@@ -16,7 +16,7 @@ from reedling.core.logic.conditions import OPERATORS, Operator
 from reedling.core.people import ROLES, Role
 from reedling.core.runsheet.events import ReturnReason
 
-router = guarded_router("/api", "choices")
+router = guarded_router("/api/v1", "choices")
 
 
 class OperatorChoice(BaseModel):

@@ -22,7 +22,7 @@ from reedling.services.views import lists as lists_views
 from reedling.services.views import pictures as pictures_views
 from reedling.services.views import shelf as shelf_views
 
-router = guarded_router("/api", "library")
+router = guarded_router("/api/v1", "library")
 
 
 class FactChoice(BaseModel):

@@ -17,7 +17,7 @@ from reedling.services.context import Context
 from reedling.services.shared.lists import ListPage, SheetOutcome
 from reedling.services.views import lists as lists_views
 
-router = guarded_router("/api/lists", "lists")
+router = guarded_router("/api/v1/lists", "lists")
 
 
 class SheetToWrite(BaseModel):

@@ -26,7 +26,7 @@ from reedling.services.views.crew import CoverPage, cover_page
 from reedling.services.views.kits import KitPage, kit_page
 from reedling.services.views.tables import TableFindings, TableLine, TableView
 
-router = guarded_router("/api", "match")
+router = guarded_router("/api/v1", "match")
 
 Draft = Annotated[str | None, Query(description="A table to take as it is being written.")]
 
@@ -55,7 +55,7 @@ def assets(_person: OfficePerson, context: Ctx) -> list[PlacedAsset]:
     return list(orders_views.assets(context))
 
 
-@router.post("/match/try")
+@router.post("/trials")
 def try_order(trial: Trial, _person: OfficePerson, context: Ctx) -> Matched:
     """What this order would get today; nothing is kept."""
     if trial.order is not None:
@@ -104,13 +104,13 @@ def edit_table(
     return drafts_actions.edit_table_draft(context, person, document, body.edit, if_match, begin=begin)
 
 
-@router.get("/documents/{document}/noticed")
+@router.get("/documents/{document}/affected-orders")
 def noticed(document: str, _person: OfficePerson, context: Ctx) -> Noticed:
     """Past and open orders that would get something different were the draft in force."""
     return coverage_views.who_would_notice(context, document)
 
 
-@router.get("/match/coverage")
+@router.get("/coverage")
 def coverage(
     _person: OfficePerson, context: Ctx, across: Across = "symptom", draft: Draft = None
 ) -> Coverage:
@@ -118,7 +118,7 @@ def coverage(
     return coverage_views.coverage(context, across, draft=draft)
 
 
-@router.get("/match/coverage/cell")
+@router.get("/coverage/cell")
 def coverage_cell(
     equipment: str,
     code: str,

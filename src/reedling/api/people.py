@@ -12,7 +12,7 @@ from reedling.services.actions.people import Invitation, PersonFacts
 from reedling.services.views import people as people_views
 from reedling.services.views.people import PersonLine
 
-router = guarded_router("/api/people", "people")
+router = guarded_router("/api/v1/people", "people")
 
 
 class PersonToWrite(BaseModel):

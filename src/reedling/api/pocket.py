@@ -20,7 +20,7 @@ from reedling.services.views import orders as orders_views
 from reedling.services.views import pictures as pictures_views
 from reedling.services.views.orders import OrderLine, OrderPage
 
-router = guarded_router("/api", "pocket")
+router = guarded_router("/api/v1", "pocket")
 
 
 class Submission(BaseModel):

@@ -16,19 +16,19 @@ from reedling.services.views.completions import CompletionPage, InboxPage
 from reedling.services.views.evidence import Evidence, JobsPage, RevisionOutcomes
 from reedling.services.views.search import Found, find_anything
 
-router = guarded_router("/api", "review")
+router = guarded_router("/api/v1", "review")
 
 
 Offset = Annotated[int, Query(ge=0, le=1_000_000)]
 
 
-@router.get("/review/inbox")
+@router.get("/completions")
 def inbox(_person: OfficePerson, context: Ctx, offset: Offset = 0) -> InboxPage:
     """Finished jobs that nobody has read yet, the latest first; a page at a time."""
     return completions_views.inbox(context, offset=offset)
 
 
-@router.get("/review/incident-types/{document}/jobs")
+@router.get("/incident-types/{document}/jobs")
 def jobs(
     document: str,
     _person: OfficePerson,
@@ -43,25 +43,25 @@ def jobs(
     return evidence_views.jobs_behind(context, document, revision=revision, step=wanted, offset=offset)
 
 
-@router.get("/review/completions/{order_id}")
+@router.get("/completions/{order_id}")
 def completion(order_id: str, _person: OfficePerson, context: Ctx) -> CompletionPage:
     """A completion in full, with what differed from the plan."""
     return completions_views.completion(context, order_id)
 
 
-@router.post("/review/completions/{order_id}/reviewed", status_code=204)
+@router.post("/completions/{order_id}/reading", status_code=204)
 def mark_reviewed(order_id: str, body: ReviewNote, person: Writer, context: Ctx) -> None:
     """Note that the completion was read."""
     reviews_actions.mark_reviewed(context, person, order_id, body.note)
 
 
-@router.get("/review/incident-types/{document}")
+@router.get("/incident-types/{document}/evidence")
 def evidence(document: str, _person: OfficePerson, context: Ctx, revision: str | None = None) -> Evidence:
     """What the field made of an incident type, or of one revision of its plans."""
     return evidence_views.evidence(context, document, revision=revision)
 
 
-@router.get("/review/incident-types/{document}/outcomes")
+@router.get("/incident-types/{document}/outcomes")
 def outcomes(
     document: str, plan: str, older: str, newer: str, _person: OfficePerson, context: Ctx
 ) -> RevisionOutcomes:
@@ -70,7 +70,7 @@ def outcomes(
 
 
 @router.get(
-    "/review/incident-types/{document}/steps.csv",
+    "/incident-types/{document}/evidence/steps.csv",
     response_class=Response,
     responses={200: {"content": {"text/csv": {"schema": {"type": "string"}}}}},
 )
@@ -81,7 +81,7 @@ def steps_csv(document: str, _person: OfficePerson, context: Ctx) -> Response:
     return Response(text, media_type="text/csv", headers={"Content-Disposition": disposition})
 
 
-@router.get("/find")
+@router.get("/search")
 def find(q: Annotated[str, Query(max_length=200)], person: OfficePerson, context: Ctx) -> list[Found]:
     """Anything whose words hold every word asked for."""
     return list(find_anything(context, person, q))

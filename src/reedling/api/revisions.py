@@ -15,7 +15,7 @@ from reedling.services.actions import releases as releases_actions
 from reedling.services.views import history as history_views
 from reedling.services.views import releases as releases_views
 
-router = guarded_router("/api", "revisions")
+router = guarded_router("/api/v1", "revisions")
 
 
 class ReleaseRequest(BaseModel):

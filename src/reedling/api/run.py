@@ -18,7 +18,7 @@ from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views import orders as orders_views
 from reedling.services.views.orders import OrderPage, OrdersPage
 
-router = guarded_router("/api", "run")
+router = guarded_router("/api/v1", "run")
 
 
 class NewOrder(BaseModel):
@@ -96,21 +96,21 @@ def order(order_id: str, _person: OfficePerson, context: Ctx) -> OrderPage:
     return orders_views.order_page(context, order_id)
 
 
-@router.post("/orders/{order_id}/by-hand")
+@router.post("/orders/{order_id}/documents")
 def change_by_hand(order_id: str, body: HandChange, person: OfficePerson, context: Ctx) -> OrderIdentity:
     """Put a document on an order that nobody has begun, or take one off, with the reason."""
     order = change_order(context, person, order_id, body.act, body.document, body.reason)
     return OrderIdentity(id=order.id, state=order.state)
 
 
-@router.post("/orders/{order_id}/plan")
+@router.post("/orders/{order_id}/visit")
 def plan_visit(order_id: str, body: VisitPlan, person: Planner, context: Ctx) -> OrderIdentity:
     """Give the order to a technician for a time."""
     order = orders_actions.plan_visit(context, person, order_id, body.technician, body.planned_for)
     return OrderIdentity(id=order.id, state=order.state)
 
 
-@router.post("/orders/{order_id}/cancel")
+@router.post("/orders/{order_id}/cancellation")
 def cancel(order_id: str, body: Reason, person: Planner, context: Ctx) -> OrderIdentity:
     """Cancel an order, with a reason."""
     order = orders_actions.cancel_order(context, person, order_id, body.reason)

@@ -17,7 +17,7 @@ from reedling.services.actions import sessions as sessions_actions
 from reedling.services.views import people as people_views
 from reedling.services.views.waiting import Waiting, count_waiting
 
-router = guarded_router("/api", "session")
+router = guarded_router("/api/v1", "session")
 HASHES_AT_ONCE = 2
 """One password takes a core for some 50 ms and 64 MB: those who guess wait for each other, nobody else does."""
 LONGEST_ASKED = 500

@@ -40,7 +40,7 @@ export const client = createClient<paths>({
     } catch {
       throw new Unreachable();
     }
-    if (response.status === 401 && watching && !request.url.includes("/api/session"))
+    if (response.status === 401 && watching && !request.url.includes("/api/v1/session"))
       window.dispatchEvent(new Event(SESSION_ENDED));
     return response;
   },

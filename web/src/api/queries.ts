@@ -59,18 +59,18 @@ export function guidanceChanged(cache: QueryClient) {
 export const useMe = () =>
   useQuery({
     queryKey: keys.me,
-    queryFn: () => need(client.GET("/api/session")),
+    queryFn: () => need(client.GET("/api/v1/session")),
     retry: false,
     staleTime: 60_000,
   });
 
 export const useSignInPage = () =>
-  useQuery({ queryKey: ["sign-in"], queryFn: () => need(client.GET("/api/sign-in")) });
+  useQuery({ queryKey: ["sign-in"], queryFn: () => need(client.GET("/api/v1/sign-in")) });
 
 export const useWaiting = (enabled: boolean) =>
   useQuery({
     queryKey: keys.waiting,
-    queryFn: () => need(client.GET("/api/waiting")),
+    queryFn: () => need(client.GET("/api/v1/waiting")),
     refetchInterval: 30_000,
     enabled,
   });
@@ -78,24 +78,25 @@ export const useWaiting = (enabled: boolean) =>
 export const useCatalogue = () =>
   useQuery({
     queryKey: ["catalogue"],
-    queryFn: () => need(client.GET("/api/catalogue")),
+    queryFn: () => need(client.GET("/api/v1/lists")),
     staleTime: 300_000,
   });
 
-export const useOperators = () =>
+/** The words that fields choose from; they never change while the page is open. */
+export const useChoices = () =>
   useQuery({
-    queryKey: ["operators"],
-    queryFn: () => need(client.GET("/api/operators")),
+    queryKey: ["choices"],
+    queryFn: () => need(client.GET("/api/v1/choices")),
     staleTime: Number.POSITIVE_INFINITY,
   });
 
 export const useShelf = () =>
-  useQuery({ queryKey: keys.shelf, queryFn: () => need(client.GET("/api/incident-types")) });
+  useQuery({ queryKey: keys.shelf, queryFn: () => need(client.GET("/api/v1/incident-types")) });
 
 export const useIncidentTypePage = (document: string) =>
   useQuery({
     queryKey: keys.page(document),
-    queryFn: () => need(client.GET("/api/incident-types/{document}", { params: { path: { document } } })),
+    queryFn: () => need(client.GET("/api/v1/incident-types/{document}", { params: { path: { document } } })),
   });
 
 export const useEvidence = (document: string, revision?: string) =>
@@ -103,7 +104,7 @@ export const useEvidence = (document: string, revision?: string) =>
     queryKey: keys.evidence(document, revision),
     queryFn: () =>
       need(
-        client.GET("/api/review/incident-types/{document}", {
+        client.GET("/api/v1/incident-types/{document}/evidence", {
           params: { path: { document }, query: { revision } },
         }),
       ),
@@ -113,45 +114,47 @@ export const usePlanDocument = (document: string, enabled = true) =>
   useQuery({
     enabled,
     queryKey: keys.document(document),
-    queryFn: () => need(client.GET("/api/documents/{document}/plan", { params: { path: { document } } })),
+    queryFn: () => need(client.GET("/api/v1/documents/{document}/plan", { params: { path: { document } } })),
   });
 
 export const useSharedDocuments = () =>
-  useQuery({ queryKey: keys.shared, queryFn: () => need(client.GET("/api/documents")) });
+  useQuery({ queryKey: keys.shared, queryFn: () => need(client.GET("/api/v1/documents")) });
 
 export const useFacts = () =>
   useQuery({
     queryKey: ["facts"],
-    queryFn: () => need(client.GET("/api/facts")),
+    queryFn: () => need(client.GET("/api/v1/facts")),
     staleTime: 300_000,
   });
 
 export const useUnits = () =>
   useQuery({
     queryKey: ["units"],
-    queryFn: () => need(client.GET("/api/units")),
+    queryFn: () => need(client.GET("/api/v1/units")),
     staleTime: Number.POSITIVE_INFINITY,
   });
 
 export const useIllustrations = () =>
-  useQuery({ queryKey: ["illustrations"], queryFn: () => need(client.GET("/api/illustrations")) });
+  useQuery({ queryKey: ["illustrations"], queryFn: () => need(client.GET("/api/v1/illustrations")) });
 
 export const useComments = (document: string) =>
   useQuery({
     queryKey: keys.comments(document),
-    queryFn: () => need(client.GET("/api/documents/{document}/comments", { params: { path: { document } } })),
+    queryFn: () =>
+      need(client.GET("/api/v1/documents/{document}/comments", { params: { path: { document } } })),
   });
 
 export const useActs = (document: string) =>
   useQuery({
     queryKey: ["acts", document],
-    queryFn: () => need(client.GET("/api/documents/{document}/acts", { params: { path: { document } } })),
+    queryFn: () => need(client.GET("/api/v1/documents/{document}/acts", { params: { path: { document } } })),
   });
 
 export const useReleaseEffect = (document: string, enabled: boolean) =>
   useQuery({
     queryKey: ["effect", document],
-    queryFn: () => need(client.GET("/api/documents/{document}/effect", { params: { path: { document } } })),
+    queryFn: () =>
+      need(client.GET("/api/v1/documents/{document}/effect", { params: { path: { document } } })),
     enabled,
     gcTime: 0,
   });
@@ -166,7 +169,7 @@ export interface PreviewState {
 export const usePreview = (documents: string[], etags: string[], state: PreviewState) =>
   useQuery({
     queryKey: ["preview", documents, etags, state],
-    queryFn: () => need(client.POST("/api/preview", { body: { documents, ...state } })),
+    queryFn: () => need(client.POST("/api/v1/previews", { body: { documents, ...state } })),
     placeholderData: (before) => before,
     enabled: documents.length > 0,
     retry: false,
@@ -177,7 +180,7 @@ export const useComparison = (document: string, older: string, newer: string) =>
     queryKey: ["compare", document, older, newer],
     queryFn: () =>
       need(
-        client.GET("/api/documents/{document}/compare", {
+        client.GET("/api/v1/documents/{document}/compare", {
           params: { path: { document }, query: { older, newer } },
         }),
       ),
@@ -189,7 +192,7 @@ export const useOutcomes = (document: string, plan: string, older: string, newer
     queryKey: ["evidence", document, plan, older, newer],
     queryFn: () =>
       need(
-        client.GET("/api/review/incident-types/{document}/outcomes", {
+        client.GET("/api/v1/incident-types/{document}/outcomes", {
           params: { path: { document }, query: { plan, older, newer } },
         }),
       ),
@@ -201,19 +204,19 @@ export const useHistory = (document: string, letter: string) =>
     queryKey: ["history", document, letter],
     queryFn: () =>
       need(
-        client.GET("/api/documents/{document}/revisions/{letter}/edits", {
+        client.GET("/api/v1/documents/{document}/revisions/{letter}/edits", {
           params: { path: { document, letter } },
         }),
       ),
   });
 
 export const useAssets = () =>
-  useQuery({ queryKey: ["assets"], queryFn: () => need(client.GET("/api/assets")), staleTime: 300_000 });
+  useQuery({ queryKey: ["assets"], queryFn: () => need(client.GET("/api/v1/assets")), staleTime: 300_000 });
 
 export const useTechnicians = () =>
   useQuery({
     queryKey: ["technicians"],
-    queryFn: () => need(client.GET("/api/technicians")),
+    queryFn: () => need(client.GET("/api/v1/technicians")),
     staleTime: 300_000,
   });
 
@@ -233,7 +236,7 @@ export const useTrial = (trial: TrialOrder) =>
     queryKey: ["trial", trial],
     queryFn: () =>
       need(
-        client.POST("/api/match/try", {
+        client.POST("/api/v1/trials", {
           body: {
             asset: trial.asset ?? "",
             symptom: trial.symptom ?? "",
@@ -250,21 +253,14 @@ export const useTrial = (trial: TrialOrder) =>
     placeholderData: (before) => before,
   });
 
-export const usePriorities = () =>
-  useQuery({
-    queryKey: ["priorities"],
-    queryFn: () => need(client.GET("/api/priorities")),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
-
 export const useTables = () =>
-  useQuery({ queryKey: ["tables"], queryFn: () => need(client.GET("/api/tables")) });
+  useQuery({ queryKey: ["tables"], queryFn: () => need(client.GET("/api/v1/tables")) });
 
 export const useTable = (document: string, enabled = true) =>
   useQuery({
     enabled,
     queryKey: keys.table(document),
-    queryFn: () => need(client.GET("/api/documents/{document}/table", { params: { path: { document } } })),
+    queryFn: () => need(client.GET("/api/v1/documents/{document}/table", { params: { path: { document } } })),
   });
 
 /** What follows from a table; until it is read anew, what followed from it before. */
@@ -272,14 +268,15 @@ export const useTableFindings = (document: string, etag: string) =>
   useQuery({
     queryKey: ["table", document, "findings", etag],
     queryFn: () =>
-      need(client.GET("/api/documents/{document}/table/findings", { params: { path: { document } } })),
+      need(client.GET("/api/v1/documents/{document}/table/findings", { params: { path: { document } } })),
     placeholderData: keepPreviousData,
   });
 
 export const useNoticed = (document: string, etag: string) =>
   useQuery({
     queryKey: ["noticed", document, etag],
-    queryFn: () => need(client.GET("/api/documents/{document}/noticed", { params: { path: { document } } })),
+    queryFn: () =>
+      need(client.GET("/api/v1/documents/{document}/affected-orders", { params: { path: { document } } })),
   });
 
 type Across = "symptom" | "incident type";
@@ -288,7 +285,7 @@ type Across = "symptom" | "incident type";
 export const useCoverage = (across: Across, draft: string | null, etag: string) =>
   useQuery({
     queryKey: ["coverage", across, draft, etag],
-    queryFn: () => need(client.GET("/api/match/coverage", { params: { query: { across, draft } } })),
+    queryFn: () => need(client.GET("/api/v1/coverage", { params: { query: { across, draft } } })),
     placeholderData: (before) => before,
   });
 
@@ -302,7 +299,7 @@ export const useMapCell = (
     queryKey: ["coverage", "cell", across, cell, draft, etag],
     queryFn: () =>
       need(
-        client.GET("/api/match/coverage/cell", {
+        client.GET("/api/v1/coverage/cell", {
           params: { query: { across, draft, equipment: cell?.equipment ?? "", code: cell?.code ?? "" } },
         }),
       ),
@@ -314,7 +311,7 @@ export const useCover = (document: string | null, on: string | null, withBranche
     queryKey: ["cover", document, on, withBranches],
     queryFn: () =>
       need(
-        client.GET("/api/documents/{document}/cover", {
+        client.GET("/api/v1/documents/{document}/cover", {
           params: {
             path: { document: document ?? "" },
             query: { on: on || undefined, with_branches: withBranches },
@@ -330,7 +327,7 @@ export const useKit = (document: string | null, goal: number) =>
     queryKey: ["kit", document, goal],
     queryFn: () =>
       need(
-        client.GET("/api/incident-types/{document}/kit", {
+        client.GET("/api/v1/incident-types/{document}/kit", {
           params: { path: { document: document ?? "" }, query: { goal } },
         }),
       ),
@@ -341,7 +338,7 @@ export const useKit = (document: string | null, goal: number) =>
 export const useList = (name: ListName) =>
   useQuery({
     queryKey: ["list", name],
-    queryFn: () => need(client.GET("/api/lists/{name}", { params: { path: { name } } })),
+    queryFn: () => need(client.GET("/api/v1/lists/{name}", { params: { path: { name } } })),
   });
 
 export interface OrdersWanted {
@@ -355,7 +352,7 @@ export const useOrders = ({ states = [], words = "" }: OrdersWanted, enabled = t
     enabled,
     queryKey: [...keys.orders, states, words],
     queryFn: ({ pageParam }) =>
-      need(client.GET("/api/orders", { params: { query: { state: states, words, offset: pageParam } } })),
+      need(client.GET("/api/v1/orders", { params: { query: { state: states, words, offset: pageParam } } })),
     initialPageParam: 0,
     getNextPageParam: (page, pages) => nextOffset(page.total, pages, (p) => p.rows.length),
     placeholderData: keepPreviousData,
@@ -370,7 +367,7 @@ export const useJobsBehind = (
     queryKey: ["evidence", document, "jobs", wanted],
     queryFn: ({ pageParam }) =>
       need(
-        client.GET("/api/review/incident-types/{document}/jobs", {
+        client.GET("/api/v1/incident-types/{document}/jobs", {
           params: { path: { document }, query: { ...wanted, offset: pageParam } },
         }),
       ),
@@ -387,14 +384,14 @@ function nextOffset<P>(total: number, pages: P[], length: (page: P) => number): 
 export const useOrder = (id: string) =>
   useQuery({
     queryKey: keys.order(id),
-    queryFn: () => need(client.GET("/api/orders/{order_id}", { params: { path: { order_id: id } } })),
+    queryFn: () => need(client.GET("/api/v1/orders/{order_id}", { params: { path: { order_id: id } } })),
   });
 
 export const useInbox = () =>
   useInfiniteQuery({
     queryKey: keys.inbox,
     queryFn: ({ pageParam }) =>
-      need(client.GET("/api/review/inbox", { params: { query: { offset: pageParam } } })),
+      need(client.GET("/api/v1/completions", { params: { query: { offset: pageParam } } })),
     initialPageParam: 0,
     getNextPageParam: (page, pages) => nextOffset(page.total, pages, (p) => p.rows.length),
   });
@@ -404,7 +401,7 @@ export const useListChanges = (name: ListName, code: string | null, shown: boole
     queryKey: ["list", name, "changes", code],
     queryFn: () =>
       need(
-        client.GET("/api/changes/lists/{name}", {
+        client.GET("/api/v1/changes/lists/{name}", {
           params: { path: { name }, query: { code: code ?? undefined } },
         }),
       ),
@@ -415,39 +412,39 @@ export const useOrderChanges = (order: string) =>
   useQuery({
     queryKey: ["order", order, "changes"],
     queryFn: () =>
-      need(client.GET("/api/changes/orders/{order_id}", { params: { path: { order_id: order } } })),
+      need(client.GET("/api/v1/changes/orders/{order_id}", { params: { path: { order_id: order } } })),
   });
 
 /** Drafts that were thrown away, newest first. */
 export const useDiscarded = () =>
-  useQuery({ queryKey: ["discarded"], queryFn: () => need(client.GET("/api/changes/drafts")) });
+  useQuery({ queryKey: ["discarded"], queryFn: () => need(client.GET("/api/v1/changes/drafts")) });
 
 export const usePeople = () =>
-  useQuery({ queryKey: ["people"], queryFn: () => need(client.GET("/api/people")) });
+  useQuery({ queryKey: ["people"], queryFn: () => need(client.GET("/api/v1/people")) });
 
 export const usePeopleChanges = () =>
-  useQuery({ queryKey: ["people", "changes"], queryFn: () => need(client.GET("/api/changes/people")) });
+  useQuery({ queryKey: ["people", "changes"], queryFn: () => need(client.GET("/api/v1/changes/people")) });
 
 export const useCompletion = (id: string) =>
   useQuery({
     queryKey: ["order", id, "completion"],
-    queryFn: () =>
-      need(client.GET("/api/review/completions/{order_id}", { params: { path: { order_id: id } } })),
+    queryFn: () => need(client.GET("/api/v1/completions/{order_id}", { params: { path: { order_id: id } } })),
   });
 
 export const useOwnOrders = () =>
-  useQuery({ queryKey: keys.own, queryFn: () => need(client.GET("/api/pocket/orders")) });
+  useQuery({ queryKey: keys.own, queryFn: () => need(client.GET("/api/v1/pocket/orders")) });
 
 export const useOwnOrder = (id: string) =>
   useQuery({
     queryKey: keys.ownOrder(id),
-    queryFn: () => need(client.GET("/api/pocket/orders/{order_id}", { params: { path: { order_id: id } } })),
+    queryFn: () =>
+      need(client.GET("/api/v1/pocket/orders/{order_id}", { params: { path: { order_id: id } } })),
   });
 
 export const usePocketLists = () =>
   useQuery({
     queryKey: ["pocket-lists"],
-    queryFn: () => need(client.GET("/api/pocket/lists")),
+    queryFn: () => need(client.GET("/api/v1/pocket/lists")),
     staleTime: 300_000,
   });
 
@@ -459,7 +456,7 @@ export function useSignOut(): () => Promise<void> {
   return async () => {
     watchSession(false);
     try {
-      await need(client.DELETE("/api/session"));
+      await need(client.DELETE("/api/v1/session"));
     } catch (error) {
       watchSession(true);
       throw error;

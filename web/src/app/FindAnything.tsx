@@ -25,7 +25,7 @@ export function FindAnything({ asked }: { asked: number }) {
   }, [asked]);
   const found = useQuery({
     queryKey: ["find", text],
-    queryFn: () => need(client.GET("/api/find", { params: { query: { q: text } } })),
+    queryFn: () => need(client.GET("/api/v1/search", { params: { query: { q: text } } })),
     enabled: text.trim().length > 0,
     placeholderData: (before) => before,
   });

@@ -26,14 +26,14 @@ function InvitationSheet() {
   const [error, setError] = useState<unknown>(null);
   const invited = useQuery({
     queryKey: ["invitation", token],
-    queryFn: () => need(client.GET("/api/invitations/{token}", { params: { path: { token } } })),
+    queryFn: () => need(client.GET("/api/v1/invitations/{token}", { params: { path: { token } } })),
     retry: false,
   });
 
   async function choose(event: FormEvent) {
     event.preventDefault();
     try {
-      await need(client.POST("/api/invitations", { body: { token, password } }));
+      await need(client.POST("/api/v1/invitations", { body: { token, password } }));
       navigate("/");
     } catch (refusal) {
       setError(refusal);

@@ -18,7 +18,7 @@ export function PasswordPage() {
     event.preventDefault();
     setError(null);
     try {
-      await need(client.POST("/api/session/password", { body: { old, new: word } }));
+      await need(client.POST("/api/v1/session/password", { body: { old, new: word } }));
       setDone(true);
     } catch (refusal) {
       setError(refusal);

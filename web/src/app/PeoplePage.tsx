@@ -2,14 +2,12 @@ import { Button, Checkbox, CopyButton, Menu, Select, TextInput } from "@mantine/
 import { IconDots, IconPlus } from "@tabler/icons-react";
 import { type FormEvent, useState } from "react";
 import { client, need } from "../api/client";
-import { useCache, usePeople, usePeopleChanges } from "../api/queries";
+import { useCache, useChoices, usePeople, usePeopleChanges } from "../api/queries";
 import type { Invitation, Person, PersonLine, Role } from "../api/types";
 import { AskFirst } from "../draft/AskFirst";
 import { ChangeList } from "../ui/ChangeList";
 import { count, dayTime } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
-
-const ROLES: Role[] = ["engineer", "approver", "planner", "technician"];
 
 interface Facts {
   username: string;
@@ -52,18 +50,21 @@ export function PeoplePage({ person: me }: { person: Person }) {
     act(
       open.id
         ? need(
-            client.PUT("/api/people/{person_id}", { params: { path: { person_id: open.id } }, body: facts }),
+            client.PUT("/api/v1/people/{person_id}", {
+              params: { path: { person_id: open.id } },
+              body: facts,
+            }),
           )
-        : need(client.POST("/api/people", { body: { username, ...facts } })),
+        : need(client.POST("/api/v1/people", { body: { username, ...facts } })),
     );
   }
 
   function go(line: PersonLine, what: "remove" | "reset" | "end" | "let in") {
     const at = { params: { path: { person_id: line.person.id } } };
-    if (what === "remove") act(need(client.DELETE("/api/people/{person_id}", at)));
-    else if (what === "reset") act(need(client.POST("/api/people/{person_id}/reset", at)));
-    else if (what === "end") act(need(client.POST("/api/people/{person_id}/end-sessions", at)));
-    else act(need(client.POST("/api/people/{person_id}/let-in", at)));
+    if (what === "remove") act(need(client.DELETE("/api/v1/people/{person_id}", at)));
+    else if (what === "reset") act(need(client.POST("/api/v1/people/{person_id}/reset", at)));
+    else if (what === "end") act(need(client.POST("/api/v1/people/{person_id}/end-sessions", at)));
+    else act(need(client.POST("/api/v1/people/{person_id}/let-in", at)));
   }
 
   const rows = (people.data ?? []).filter(({ person }) =>
@@ -269,7 +270,7 @@ function PersonForm({
           label="Role"
           w={140}
           allowDeselect={false}
-          data={ROLES}
+          data={useChoices().data?.roles ?? []}
           value={facts.role}
           onChange={(role) => onChange({ ...facts, role: (role ?? "technician") as Role })}
         />

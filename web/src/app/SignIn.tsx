@@ -111,7 +111,7 @@ function useSignIn(onSignedIn: (person: Person) => void) {
   const [refusal, setRefusal] = useState("");
   async function enter(name: string, word: string) {
     try {
-      const found = await need(client.POST("/api/session", { body: { username: name, password: word } }));
+      const found = await need(client.POST("/api/v1/session", { body: { username: name, password: word } }));
       tellOfAttempts(found);
       onSignedIn(found.person);
     } catch (error) {

@@ -65,7 +65,7 @@ export function CommentsPane({
                 onClick={() =>
                   act(
                     need(
-                      client.POST("/api/comments/{comment_id}/settle", {
+                      client.POST("/api/v1/comments/{comment_id}/settle", {
                         params: { path: { comment_id: comment.id } },
                         body: { settled: !comment.settled_at },
                       }),
@@ -92,7 +92,7 @@ export function CommentsPane({
             if (!words) return;
             act(
               need(
-                client.POST("/api/documents/{document}/comments", {
+                client.POST("/api/v1/documents/{document}/comments", {
                   params: { path: { document: plan.document } },
                   body: { place: step?.id ?? "", text: words },
                 }),

@@ -1,11 +1,11 @@
 import { NumberInput, Select, TextInput } from "@mantine/core";
 import { IconPlus } from "@tabler/icons-react";
 import { useEffect, useState } from "react";
-import { useOperators } from "../api/queries";
+import { useChoices } from "../api/queries";
 import type { Comparison, Condition, OperatorChoice } from "../api/types";
 import { useEntry } from "../draft/use-entry";
 import { useKeys } from "../ui/use-keys";
-import { type Askable, begin } from "./askable";
+import type { Askable } from "./askable";
 
 type Group = Extract<Condition, { kind: "all" | "any" }>;
 
@@ -23,7 +23,7 @@ export function ConditionEditor({
   placeholder?: string;
   onChange: (condition: Condition | null) => void;
 }) {
-  const operators = useOperators().data ?? [];
+  const operators = useChoices().data?.operators ?? [];
   const [now, change] = useLatest(condition, onChange);
   if (asked.length === 0 && now === null)
     return <span className="soft">No question is asked before this.</span>;
@@ -134,7 +134,7 @@ function Clauses({
           asked={rest.asked}
           placeholder={parts.length ? "And depending on…" : rest.placeholder}
           label={rest.depth ? "Depend on another answer here" : "Depend on an earlier answer"}
-          onChoose={(found) => put([...parts, begin(found)])}
+          onChoose={(found) => put([...parts, found.first])}
         />
         {parts.length > 0 && rest.depth < 3 && (
           <AskWhich
@@ -142,7 +142,7 @@ function Clauses({
             placeholder="And a group of…"
             label="Add a group of clauses"
             onChoose={(found) =>
-              put([...parts, { kind: group.kind === "all" ? "any" : "all", parts: [begin(found)] }])
+              put([...parts, { kind: group.kind === "all" ? "any" : "all", parts: [found.first] }])
             }
           />
         )}

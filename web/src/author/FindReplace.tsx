@@ -24,7 +24,7 @@ export function FindReplace({
     queryKey: ["find-words", plan.document, plan.etag, find, matchCase],
     queryFn: () =>
       need(
-        client.GET("/api/documents/{document}/find", {
+        client.GET("/api/v1/documents/{document}/text-places", {
           params: { path: { document: plan.document }, query: { words: find, match_case: matchCase } },
         }),
       ),

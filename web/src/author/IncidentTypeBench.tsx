@@ -79,7 +79,7 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
   async function rename(title: string): Promise<true | undefined> {
     try {
       await need(
-        client.PATCH("/api/documents/{document}/draft", {
+        client.PATCH("/api/v1/documents/{document}/draft", {
           params: {
             path: { document: incident.document },
             query: { begin: true },
@@ -235,7 +235,7 @@ function AddPlan({ incident, used }: { incident: string; used: PlanView[] }) {
   async function add() {
     try {
       const made = await need(
-        client.POST("/api/incident-types/{document}/plans", {
+        client.POST("/api/v1/incident-types/{document}/plans", {
           params: { path: { document: incident } },
           body: { plan, title },
         }),

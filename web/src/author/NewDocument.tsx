@@ -34,8 +34,8 @@ export function NewDocument({
     try {
       const made = await need(
         kind === "incident type"
-          ? client.POST("/api/incident-types", { body: { title, equipment } })
-          : client.POST("/api/documents", { body: { kind, title } }),
+          ? client.POST("/api/v1/incident-types", { body: { title, equipment } })
+          : client.POST("/api/v1/documents", { body: { kind, title } }),
       );
       guidanceChanged(cache);
       setTitle("");

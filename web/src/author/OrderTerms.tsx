@@ -4,7 +4,14 @@ import { IconArrowBackUp } from "@tabler/icons-react";
 import { useMemo, useState } from "react";
 import { Link } from "react-router";
 import { client, need } from "../api/client";
-import { guidanceChanged, keys, useCache, useCatalogue, useSharedDocuments } from "../api/queries";
+import {
+  guidanceChanged,
+  keys,
+  useCache,
+  useCatalogue,
+  useChoices,
+  useSharedDocuments,
+} from "../api/queries";
 import type { IncidentType, IncidentTypePage, IncidentTypeView, Level } from "../api/types";
 import { SavedNumber, SavedText } from "../draft/saved-fields";
 import { chosenAnew, rework, setPlan, useDraft } from "../draft/use-draft";
@@ -12,11 +19,10 @@ import { minutes, number } from "../ui/format";
 
 const skillText = (need: { skill: string; level: Level }) => `${need.skill} ${need.level}`;
 
-const LEVELS: Level[] = ["Shadow", "Assisted", "Solo", "Coach"];
-
 /** What an order of this incident type takes over when it is logged, in one line; opened, to change it. */
 export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: boolean }) {
   const lists = useCatalogue().data;
+  const levels = useChoices().data?.levels ?? [];
   const forms = (useSharedDocuments().data ?? []).filter((row) => row.link.kind === "form");
   const cache = useCache();
   const keeper = useMemo(
@@ -49,7 +55,7 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
   async function begin() {
     try {
       await need(
-        client.POST("/api/documents/{document}/draft", { params: { path: { document: view.document } } }),
+        client.POST("/api/v1/documents/{document}/draft", { params: { path: { document: view.document } } }),
       );
       setOpen(true);
     } catch (error) {
@@ -149,7 +155,7 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
             searchable
             mt={6}
             data={lists.skills.flatMap((s) =>
-              LEVELS.map((level) => ({ value: `${s.code} ${level}`, label: `${s.name} ${level}` })),
+              levels.map((level) => ({ value: `${s.code} ${level}`, label: `${s.name} ${level}` })),
             )}
             value={content.skills.map(skillText)}
             onChange={(v) =>

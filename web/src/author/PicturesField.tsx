@@ -22,7 +22,7 @@ export function PicturesField({
     body.append("title", file.name.replace(/\.\w+$/, ""));
     try {
       const made = await need(
-        client.POST("/api/illustrations", {
+        client.POST("/api/v1/illustrations", {
           body: { file: "", title: "" },
           bodySerializer: () => body,
         }),
@@ -38,7 +38,7 @@ export function PicturesField({
     <div className="pictures">
       {chosen.map((id) => (
         <figure key={id}>
-          <img src={`/api/illustrations/${id}`} alt={titleOf(id)} />
+          <img src={`/api/v1/illustrations/${id}`} alt={titleOf(id)} />
           <figcaption>
             {titleOf(id)}{" "}
             <button
@@ -77,7 +77,7 @@ export function PicturesField({
                     title={i.title}
                     onClick={() => onChange((now) => [...now, i.id])}
                   >
-                    <img src={`/api/illustrations/${i.id}`} alt={i.title} />
+                    <img src={`/api/v1/illustrations/${i.id}`} alt={i.title} />
                   </button>
                 ))}
             </div>

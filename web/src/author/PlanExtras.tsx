@@ -1,11 +1,10 @@
 import { Button, Select } from "@mantine/core";
 import { Link } from "react-router";
-import { useFacts, useSharedDocuments } from "../api/queries";
+import { useChoices, useFacts, useSharedDocuments } from "../api/queries";
 import type { Condition, Plan, PlanView } from "../api/types";
 import { SavedLines } from "../draft/saved-fields";
 import { type Draft, rework, setPlan } from "../draft/use-draft";
 import { Links } from "../ui/PocketStep";
-import { PHASES } from "../ui/phases";
 import { askFact } from "./askable";
 import { ConditionEditor } from "./ConditionEditor";
 import { LinksField } from "./StepDetails";
@@ -13,6 +12,7 @@ import { LinksField } from "./StepDetails";
 /** What belongs to the whole plan: forms that go with it, ready phrases for notes, documents. */
 export function PlanExtras({ plan, draft, editable }: { plan: PlanView; draft: Draft; editable: boolean }) {
   const facts = useFacts().data ?? [];
+  const phases = useChoices().data?.phases ?? [];
   const shared = (useSharedDocuments().data ?? []).filter((row) => row.link.kind === "form");
   const { forms, phrases, links } = plan.content;
   if (!editable && forms.length + phrases.length + links.length === 0) return null;
@@ -43,7 +43,7 @@ export function PlanExtras({ plan, draft, editable }: { plan: PlanView; draft: D
                 aria-label={`Phase of ${title(use.form)}`}
                 w={120}
                 allowDeselect={false}
-                data={PHASES}
+                data={phases}
                 value={use.phase}
                 onChange={(phase) => putOne(use.form, { phase: phase as typeof use.phase })}
               />

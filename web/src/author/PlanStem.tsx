@@ -11,11 +11,11 @@ import { Button, Popover, Textarea } from "@mantine/core";
 import { useHotkeys } from "@mantine/hooks";
 import { IconPlus } from "@tabler/icons-react";
 import { useEffect, useRef, useState } from "react";
+import { useChoices } from "../api/queries";
 import type { Evidence, PlanEdit, PlanView, Step } from "../api/types";
 import type { Draft } from "../draft/use-draft";
 import { Empty } from "../ui/Empty";
 import { useFocusAtOnce, watchFocus } from "../ui/focus";
-import { PHASES } from "../ui/phases";
 import { copiedSteps, copySteps, SelectionBar, UseMenu } from "./SelectionBar";
 import { StemRow } from "./StemRow";
 import { StepDetails } from "./StepDetails";
@@ -37,6 +37,7 @@ export function PlanStem({
   chosen: string | null;
   onChoose: (step: string | null) => void;
 }) {
+  const phases = useChoices().data?.phases ?? [];
   const steps = plan.content.steps;
   const [naming, setNaming] = useState<string | null>(null);
   const [open, setOpen] = useState<string | null>(null);
@@ -246,11 +247,13 @@ export function PlanStem({
             }
           />
           <UseMenu onUse={use} onPaste={() => pasteSteps(chosen)} />
-          {PHASES.filter((phase) => !steps.some((s) => s.phase === phase)).map((phase) => (
-            <Button key={phase} variant="subtle" color="slate" onClick={() => add(null, phase)}>
-              First step of {phase}
-            </Button>
-          ))}
+          {phases
+            .filter((phase) => !steps.some((s) => s.phase === phase))
+            .map((phase) => (
+              <Button key={phase} variant="subtle" color="slate" onClick={() => add(null, phase)}>
+                First step of {phase}
+              </Button>
+            ))}
         </div>
       )}
     </section>

@@ -57,7 +57,7 @@ export function PreviewPane({
 
   async function fill() {
     const ways = await need(
-      client.POST("/api/preview/tours", { body: { documents: [plan.document], asset } }),
+      client.POST("/api/v1/previews/tours", { body: { documents: [plan.document], asset } }),
     );
     const n = tour ? tour.n % Math.max(1, ways.length) : 0;
     setTour({ n: n + 1, of: ways.length });

@@ -113,7 +113,11 @@ export function QuestionRest({ plan, step, question, set }: QuestionProps) {
           />
         </div>
       )}
-      <Findings question={question} asked={[askQuestion(question, "this question"), ...asked]} set={set} />
+      <Findings
+        question={question}
+        asked={[askQuestion(plan, question, "this question"), ...asked]}
+        set={set}
+      />
     </div>
   );
 }
@@ -129,6 +133,7 @@ function Findings({
   set: (part: QuestionPart) => void;
 }) {
   const { raises } = question;
+  const first = asked[0]?.first;
   const put = (next: (now: Raise[]) => Raise[]) =>
     set((now) => ({ raises: next(now.raises) }) as Partial<Question>);
   const change = (i: number, part: Partial<Raise>) =>
@@ -196,15 +201,7 @@ function Findings({
           put((now) => [
             ...now,
             {
-              when: {
-                kind: "comparison",
-                question: question.id,
-                operator: question.kind === "yes_no" ? "is" : "answered",
-                value: question.kind === "yes_no" ? false : null,
-                upper: null,
-                against: null,
-                repeats: "same",
-              },
+              when: first as Raise["when"],
               severity: "Act",
               says: "",
               owner: "planner",

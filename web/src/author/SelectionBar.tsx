@@ -1,9 +1,8 @@
 import { Button, Menu } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
-import { useSharedDocuments } from "../api/queries";
+import { useChoices, useSharedDocuments } from "../api/queries";
 import type { PlanView, Step } from "../api/types";
 import { count } from "../ui/format";
-import { PHASES } from "../ui/phases";
 
 const KEY = "reedling-copied-steps";
 
@@ -41,6 +40,7 @@ export function SelectionBar({
   onRemove: () => void;
   onClear: () => void;
 }) {
+  const phases = useChoices().data?.phases ?? [];
   return (
     <div className="selection" role="toolbar" aria-label="Steps picked">
       <b>{count(n, "step")} picked</b>
@@ -49,7 +49,7 @@ export function SelectionBar({
           <Button variant="default">Move to a phase</Button>
         </Menu.Target>
         <Menu.Dropdown>
-          {PHASES.map((phase) => (
+          {phases.map((phase) => (
             <Menu.Item key={phase} onClick={() => onMove(phase)}>
               {phase}
             </Menu.Item>

@@ -8,17 +8,14 @@ import {
   IconTrash,
 } from "@tabler/icons-react";
 import { Link } from "react-router";
-import { useCatalogue, useFacts, useSharedDocuments } from "../api/queries";
+import { useCatalogue, useChoices, useFacts, useSharedDocuments } from "../api/queries";
 import type { Condition, PlanEdit, PlanView, Question, Repeat, Step } from "../api/types";
 import { SavedLines, SavedNumber, SavedText, SavedTextarea } from "../draft/saved-fields";
 import { type Draft, reworkStep, setStep } from "../draft/use-draft";
-import { PHASES } from "../ui/phases";
 import { askableBefore, askFact, askQuestion } from "./askable";
 import { ConditionEditor } from "./ConditionEditor";
 import { PicturesField } from "./PicturesField";
 import { AddQuestionMenu, QuestionEditor } from "./QuestionEditor";
-
-const LEVELS = ["Shadow", "Assisted", "Solo", "Coach"];
 
 /** All of a step that is not on its row, edited in place below it. */
 export function StepDetails({
@@ -41,6 +38,7 @@ export function StepDetails({
   onClose: () => void;
 }) {
   const facts = useFacts().data ?? [];
+  const phases = useChoices().data?.phases ?? [];
   const set = <F extends keyof Step>(field: F, value: Step[F]) =>
     draft.change(setStep(step.id, field, value));
   const view = plan.steps.find((v) => v.step === step.id);
@@ -52,7 +50,7 @@ export function StepDetails({
           <Select
             label="Phase"
             w={130}
-            data={PHASES}
+            data={phases}
             value={step.phase}
             allowDeselect={false}
             disabled={step.under !== null}
@@ -327,6 +325,7 @@ function SkillNeeds({
   onChange: (make: (now: Step["skills"]) => Step["skills"]) => void;
 }) {
   const skills = useCatalogue().data?.skills ?? [];
+  const choices = useChoices().data;
   const free = skills.filter((s) => !step.skills.some((need) => need.skill === s.code));
   return (
     <>
@@ -336,7 +335,7 @@ function SkillNeeds({
           <Select
             aria-label={`Level of ${need.skill}`}
             w={110}
-            data={LEVELS}
+            data={choices?.levels ?? []}
             value={need.level}
             allowDeselect={false}
             onChange={(level) =>
@@ -361,7 +360,9 @@ function SkillNeeds({
         searchable
         data={free.map((s) => ({ value: s.code, label: s.name }))}
         value={null}
-        onChange={(skill) => skill && onChange((now) => [...now, { skill, level: "Solo" }])}
+        onChange={(skill) =>
+          skill && choices && onChange((now) => [...now, { skill, level: choices.usual_level }])
+        }
       />
     </>
   );
@@ -381,7 +382,9 @@ function PartNeeds({
   const free = parts.filter((p) => !step.parts.some((need) => need.part === p.code));
   const asked = [
     ...askableBefore(plan, step.id, null, []),
-    ...step.proofs.filter((q) => q.kind !== "instruction").map((q: Question) => askQuestion(q, "this step")),
+    ...step.proofs
+      .filter((q) => q.kind !== "instruction")
+      .map((q: Question) => askQuestion(plan, q, "this step")),
     ...facts.map(askFact),
   ];
   return (

@@ -31,7 +31,7 @@ export function WorkMargin({
   async function show(witness: Answers) {
     try {
       const answers = await need(
-        client.POST("/api/preview/witness", { body: { document: plan.document, witness } }),
+        client.POST("/api/v1/previews/witness-answers", { body: { document: plan.document, witness } }),
       );
       setStart(answers as Answers);
       setPreview((n) => n + 1);

@@ -59,13 +59,19 @@ export function ReleaseBar({
     const body = { note };
     switch (which) {
       case "send":
-        return act(need(client.POST("/api/documents/{document}/send", { ...at, body })), "Sent for review.");
+        return act(
+          need(client.POST("/api/v1/documents/{document}/send", { ...at, body })),
+          "Sent for review.",
+        );
       case "give-back":
-        return act(need(client.POST("/api/documents/{document}/give-back", { ...at, body })), "Given back.");
+        return act(
+          need(client.POST("/api/v1/documents/{document}/give-back", { ...at, body })),
+          "Given back.",
+        );
       case "withdraw":
         return act(
           need(
-            client.POST("/api/documents/{document}/withdraw", {
+            client.POST("/api/v1/documents/{document}/withdraw", {
               params: { path: { document: plan.document } },
               body,
             }),
@@ -75,7 +81,10 @@ export function ReleaseBar({
       default:
         return act(
           need(
-            client.POST("/api/documents/{document}/release", { ...at, body: { effective_on: day || null } }),
+            client.POST("/api/v1/documents/{document}/release", {
+              ...at,
+              body: { effective_on: day || null },
+            }),
           ),
           day ? `Approved; it takes effect on ${dayYear(day)}.` : "Released.",
         );
@@ -84,7 +93,7 @@ export function ReleaseBar({
 
   async function copy() {
     try {
-      const made = await need(client.POST("/api/documents/{document}/copy", at));
+      const made = await need(client.POST("/api/v1/documents/{document}/copy", at));
       guidanceChanged(cache);
       navigate(
         document === plan.document ? placeOf({ kind: plan.kind, document: made.id }) : `/author/${made.id}`,
@@ -96,7 +105,9 @@ export function ReleaseBar({
 
   const begin = () =>
     act(
-      need(client.POST("/api/documents/{document}/draft", { params: { path: { document: plan.document } } })),
+      need(
+        client.POST("/api/v1/documents/{document}/draft", { params: { path: { document: plan.document } } }),
+      ),
     );
 
   return (

@@ -28,7 +28,7 @@ export function useDiscard(
     try {
       for (const view of drafts) {
         await need(
-          client.DELETE("/api/documents/{document}/draft", {
+          client.DELETE("/api/v1/documents/{document}/draft", {
             params: { path: { document: view.document }, header: { "if-match": view.etag } },
           }),
         );

@@ -325,7 +325,7 @@ function bodyOf<V extends Written>(view: V, change: Change<V["content"]>): Chang
 function request(view: Written, change: ChangeBody): Promise<SavedEdit> {
   if ("tableEdit" in change) {
     return need(
-      client.POST("/api/documents/{document}/table-edits", {
+      client.POST("/api/v1/documents/{document}/table-edits", {
         params: {
           path: { document: view.document },
           query: { begin: change.begin ?? false },
@@ -337,14 +337,14 @@ function request(view: Written, change: ChangeBody): Promise<SavedEdit> {
   }
   if ("edit" in change) {
     return need(
-      client.POST("/api/documents/{document}/edits", {
+      client.POST("/api/v1/documents/{document}/edits", {
         params: { path: { document: view.document }, header: { "if-match": view.etag } },
         body: { edit: change.edit },
       }),
     );
   }
   return need(
-    client.PATCH("/api/documents/{document}/draft", {
+    client.PATCH("/api/v1/documents/{document}/draft", {
       params: { path: { document: view.document }, header: { "if-match": view.etag } },
       body: change.patch,
     }),

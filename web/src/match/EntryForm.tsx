@@ -1,8 +1,7 @@
 import { Button, Checkbox, MultiSelect, NumberInput, Select, TagsInput, TextInput } from "@mantine/core";
+import { useChoices } from "../api/queries";
 import type { Choices, ListField } from "./list-columns";
 import { choices, type Entry } from "./list-words";
-
-const LEVELS = ["Shadow", "Assisted", "Solo", "Coach"];
 
 /** An entry of a list being written, across the whole row. */
 export function EntryForm({
@@ -83,6 +82,7 @@ function Field({
   autoFocus: boolean;
   onChange: (value: unknown) => void;
 }) {
+  const words = useChoices().data;
   const common = { label: field.label, error, w: field.width ?? 190 };
   const codes = field.of ? choices(field.of, catalogue) : [];
   if (field.as === "yes")
@@ -114,9 +114,9 @@ function Field({
     return (
       <Select
         {...common}
-        data={LEVELS}
+        data={words?.levels ?? []}
         value={(value as string) ?? null}
-        onChange={(v) => onChange(v ?? "Solo")}
+        onChange={(v) => onChange(v ?? words?.usual_level ?? "")}
       />
     );
   if (field.as === "day")

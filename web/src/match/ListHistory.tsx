@@ -65,7 +65,7 @@ export function ListHistory({
 async function takeBack(name: ListName, batch: string): Promise<ListPage | undefined> {
   try {
     const after = await need(
-      client.POST("/api/changes/lists/{name}/undo", { params: { path: { name } }, body: { batch } }),
+      client.POST("/api/v1/changes/lists/{name}/undo", { params: { path: { name } }, body: { batch } }),
     );
     notifications.show({ message: "It is as it was before." });
     return after;

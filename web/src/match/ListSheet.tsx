@@ -28,7 +28,7 @@ export function ListSheet({
 
   const send = (text: string, onlyTell: boolean) =>
     need(
-      client.POST("/api/lists/{name}/sheet", {
+      client.POST("/api/v1/lists/{name}/sheet", {
         params: { path: { name: page.name }, header: { "if-match": page.etag } },
         body: { text, only_tell: onlyTell },
       }),
@@ -62,7 +62,7 @@ export function ListSheet({
       <div className="actions list-sheet">
         <Button
           component="a"
-          href={`/api/lists/${page.name}/sheet.csv`}
+          href={`/api/v1/lists/${page.name}/sheet.csv`}
           variant="subtle"
           color="slate"
           leftSection={<IconDownload size={15} />}

@@ -96,7 +96,9 @@ function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boo
   const save = () =>
     open &&
     act(
-      need(client.PUT("/api/lists/{name}", { params: at, body: { replaces: open.code, entry: open.entry } })),
+      need(
+        client.PUT("/api/v1/lists/{name}", { params: at, body: { replaces: open.code, entry: open.entry } }),
+      ),
     );
   return (
     <section aria-label={shown.title}>
@@ -178,7 +180,7 @@ function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boo
                 onRemove={() =>
                   act(
                     need(
-                      client.DELETE("/api/lists/{name}/{code}", {
+                      client.DELETE("/api/v1/lists/{name}/{code}", {
                         params: { path: { name: shown.name, code }, header: { "if-match": etag } },
                       }),
                     ),

@@ -14,7 +14,7 @@ export function MatchNav({ writes }: { writes: boolean }) {
   async function begin() {
     try {
       const body = { kind: "decision table" as const, title: "When documents apply" };
-      const made = await need(client.POST("/api/documents", { body }));
+      const made = await need(client.POST("/api/v1/documents", { body }));
       guidanceChanged(cache);
       navigate(`/match/tables/${made.id}`);
     } catch (error) {

@@ -1,7 +1,7 @@
 import { Select, Switch, TextInput } from "@mantine/core";
 import { type ReactNode, useState } from "react";
 import { Link } from "react-router";
-import { useAssets, useCatalogue, useOrders, usePriorities, useShelf } from "../api/queries";
+import { useAssets, useCatalogue, useChoices, useOrders, useShelf } from "../api/queries";
 import type { Matched } from "../api/types";
 import { AssetSymptom } from "../ui/AssetSymptom";
 import { count, minutes } from "../ui/format";
@@ -30,7 +30,7 @@ export function TryOrder({
   const [sought, setSought] = useState("");
   const orders = useOrders({ words: sought }).data?.pages.flatMap((p) => p.rows) ?? [];
   const shelf = useShelf().data ?? [];
-  const priorities = usePriorities().data ?? [];
+  const priorities = useChoices().data?.priorities ?? [];
   const { values, set } = state;
   return (
     <aside className="margin" aria-label="Try an order">

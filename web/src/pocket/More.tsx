@@ -1,20 +1,10 @@
 import { Drawer, NumberInput, Select, Textarea } from "@mantine/core";
 import { useState } from "react";
-import { usePocketLists } from "../api/queries";
-import type { FieldEvent, OrderPage } from "../api/types";
+import { useChoices, usePocketLists } from "../api/queries";
+import type { FieldEvent, OrderPage, ReturnReason } from "../api/types";
 import { Look } from "../ui/Look";
 import { Links } from "../ui/PocketStep";
 import { now } from "./outbox";
-
-const REASONS = [
-  "part to order",
-  "part to fetch",
-  "more time",
-  "other trade",
-  "no access",
-  "watch and see",
-] as const;
-type Reason = (typeof REASONS)[number];
 
 export interface MoreProps {
   shown: boolean;
@@ -36,11 +26,12 @@ export function More(props: MoreProps) {
 
 function MoreDrawer({ shown, page, current, record, onJump, onClose }: MoreProps) {
   const lists = usePocketLists();
+  const choices = useChoices();
   const [part, setPart] = useState<string | null>(null);
   const [quantity, setQuantity] = useState<number | string>(1);
   const [note, setNote] = useState("");
   const [why, setWhy] = useState("");
-  const [reason, setReason] = useState<Reason | null>(null);
+  const [reason, setReason] = useState<ReturnReason | null>(null);
   const names = new Map(page.run.runsheet.lines.map((l) => [l.id, l]));
   const here = current ? names.get(current) : undefined;
 
@@ -115,7 +106,7 @@ function MoreDrawer({ shown, page, current, record, onJump, onClose }: MoreProps
           Keep note
         </button>
       </section>
-      {here && here.phase !== "Make safe" && (
+      {here && page.run.may_be_skipped.includes(here.id) && (
         <section>
           <h2>Leave this step out</h2>
           <Textarea
@@ -141,9 +132,9 @@ function MoreDrawer({ shown, page, current, record, onJump, onClose }: MoreProps
           aria-label="Reason for return"
           placeholder="Why"
           size="md"
-          data={[...REASONS]}
+          data={choices.data?.return_reasons ?? []}
           value={reason}
-          onChange={(value) => setReason(value as Reason | null)}
+          onChange={(value) => setReason(value as ReturnReason | null)}
         />
         <button
           type="button"

@@ -190,7 +190,7 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
             choosePicture={standIns ? choosePicture : undefined}
             sign={(question, drawing) => withPicture(question, Promise.resolve(drawing), "signature.png")}
             scan={scan}
-            pictureOf={(picture) => `/api/pictures/${picture}`}
+            pictureOf={(picture) => `/api/v1/pictures/${picture}`}
           />
         )}
         {onSite && !current && <CloseOut page={page} record={record} />}

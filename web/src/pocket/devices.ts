@@ -47,7 +47,7 @@ export async function sendPicture(
   const form = new FormData();
   form.append("file", data, name);
   await need(
-    client.POST("/api/pocket/orders/{order_id}/pictures/{picture_id}", {
+    client.POST("/api/v1/pocket/orders/{order_id}/pictures/{picture_id}", {
       params: { path: { order_id: order, picture_id: picture }, query: { question } },
       body: form as unknown as { file: string },
       bodySerializer: (body) => body as unknown as FormData,

@@ -129,7 +129,7 @@ export function useOutbox(person: string): Outbox {
 async function send(parcel: Parcel): Promise<"sent" | "refused" | Exclude<Held, "">> {
   try {
     const receipt = await need(
-      client.POST("/api/pocket/orders/{order_id}/submissions", {
+      client.POST("/api/v1/pocket/orders/{order_id}/submissions", {
         params: { path: { order_id: parcel.order } },
         body: {
           id: parcel.id,

@@ -16,7 +16,9 @@ export function RefinePage({ person }: { person: Person }) {
     queries: incidents.map((row) => ({
       queryKey: keys.page(row.document),
       queryFn: () =>
-        need(client.GET("/api/incident-types/{document}", { params: { path: { document: row.document } } })),
+        need(
+          client.GET("/api/v1/incident-types/{document}", { params: { path: { document: row.document } } }),
+        ),
     })),
   });
   const plans = pages.flatMap((page, i) =>

@@ -27,7 +27,7 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
   async function read() {
     try {
       await need(
-        client.POST("/api/review/completions/{order_id}/reviewed", {
+        client.POST("/api/v1/completions/{order_id}/reading", {
           params: { path: { order_id: line.id } },
           body: { note: "" },
         }),
@@ -193,10 +193,10 @@ function CompletedLine({
             : run.consequences[proof.id]?.severity;
           if (proof.kind === "photo" || proof.kind === "signature")
             return (
-              <a key={proof.id} href={`/api/pictures/${answer}`} target="_blank" rel="noreferrer">
+              <a key={proof.id} href={`/api/v1/pictures/${answer}`} target="_blank" rel="noreferrer">
                 <img
                   className="thumb"
-                  src={`/api/pictures/${answer}`}
+                  src={`/api/v1/pictures/${answer}`}
                   alt={`${proof.label}, ${proof.kind === "photo" ? "as taken" : "as signed"} on site`}
                 />
               </a>

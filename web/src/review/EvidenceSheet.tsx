@@ -80,7 +80,7 @@ function Sheet({
     if (!plan) return;
     try {
       await need(
-        client.POST("/api/documents/{document}/draft", {
+        client.POST("/api/v1/documents/{document}/draft", {
           params: { path: { document: plan.document }, query: { or_open: true } },
         }),
       );
@@ -135,7 +135,7 @@ function Sheet({
               <Button
                 variant="default"
                 component="a"
-                href={`/api/review/incident-types/${evidence.document}/steps.csv`}
+                href={`/api/v1/incident-types/${evidence.document}/evidence/steps.csv`}
               >
                 Save as CSV
               </Button>

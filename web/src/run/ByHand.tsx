@@ -79,7 +79,7 @@ function Change({
   async function go() {
     try {
       await need(
-        client.POST("/api/orders/{order_id}/by-hand", {
+        client.POST("/api/v1/orders/{order_id}/documents", {
           params: { path: { order_id: order } },
           body: { act, document: chosen ?? "", reason },
         }),

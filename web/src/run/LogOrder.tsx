@@ -7,7 +7,7 @@ import {
   useAssets,
   useCache,
   useCatalogue,
-  usePriorities,
+  useChoices,
   useShelf,
   useTrial,
 } from "../api/queries";
@@ -27,7 +27,7 @@ export function LogOrder({ shown, onClose }: { shown: boolean; onClose: () => vo
   const [priority, setPriority] = useState<string | null>(null);
   const [without, setWithout] = useState<string[]>([]);
   const shelf = useShelf();
-  const priorities = usePriorities();
+  const priorities = useChoices().data?.priorities ?? [];
   const trial = useTrial({
     asset,
     symptom,
@@ -41,7 +41,7 @@ export function LogOrder({ shown, onClose }: { shown: boolean; onClose: () => vo
   async function log() {
     try {
       const made = await need(
-        client.POST("/api/orders", {
+        client.POST("/api/v1/orders", {
           body: {
             asset: asset ?? "",
             symptom: symptom ?? "",
@@ -95,7 +95,7 @@ export function LogOrder({ shown, onClose }: { shown: boolean; onClose: () => vo
         placeholder="Not said"
         mt={6}
         clearable
-        data={priorities.data ?? []}
+        data={priorities}
         value={priority}
         onChange={setPriority}
       />

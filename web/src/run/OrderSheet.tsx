@@ -156,7 +156,7 @@ function PlanVisit({ page }: { page: OrderPage }) {
   async function plan() {
     try {
       await need(
-        client.POST("/api/orders/{order_id}/plan", {
+        client.POST("/api/v1/orders/{order_id}/visit", {
           params: { path: { order_id: page.line.id } },
           body: { technician: technician ?? "", planned_for: new Date(when).toISOString() },
         }),
@@ -206,7 +206,7 @@ function Cancel({ id }: { id: string }) {
   async function cancel() {
     try {
       await need(
-        client.POST("/api/orders/{order_id}/cancel", {
+        client.POST("/api/v1/orders/{order_id}/cancellation", {
           params: { path: { order_id: id } },
           body: { reason },
         }),

@@ -70,7 +70,7 @@ export function Links({ links }: { links: Line["links"] }) {
 
 function Pictures({ ids }: { ids: string[] }) {
   return ids.map((id) => (
-    <img key={id} className="pstep-picture" src={`/api/illustrations/${id}`} alt="How to do it" />
+    <img key={id} className="pstep-picture" src={`/api/v1/illustrations/${id}`} alt="How to do it" />
   ));
 }
 

@@ -2,8 +2,6 @@ import type { Step } from "../api/types";
 
 export type Phase = Step["phase"];
 
-export const PHASES: Phase[] = ["Arrive", "Make safe", "Diagnose", "Put right", "Prove", "Leave"];
-
 /** The colour of a phase as a word, which needs more contrast than a line. */
 export const phaseWord = (phase: Phase) => (phase === "Diagnose" ? "var(--slate-deep)" : PHASE_COLOUR[phase]);
 

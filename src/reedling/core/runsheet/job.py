@@ -23,7 +23,7 @@ from reedling.core.runsheet.events import (
     StepSkipped,
     StepStarted,
 )
-from reedling.core.runsheet.lines import Line, Runsheet
+from reedling.core.runsheet.lines import Line, Runsheet, may_be_skipped
 from reedling.core.runsheet.past import (
     NOTHING,
     Past,

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from reedling.core.guidance.questions import Computed, Question, Reading, answer_text, wanted_range
 from reedling.core.logic.conditions import Answer
-from reedling.core.runsheet.lines import Runsheet
+from reedling.core.runsheet.lines import Runsheet, may_be_skipped
 from reedling.core.runsheet.progress import (
     Consequence,
     Progress,
