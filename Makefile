@@ -10,32 +10,39 @@ SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 export REEDLING_DATA := $(DATA)
 export REEDLING_PORT := $(PORT)
 
-.PHONY: demo test lint types contracts fix web client stale-client bench torture screenshots clean
+.PHONY: demo test check lint types contracts interface fix web client stale-client bench torture screenshots clean
 
 demo: $(STAMPS)/python $(STAMPS)/web  ## install, build, load the demo, serve
 	@if [ -n "$(RESET)" ] || [ ! -f "$(DATA)/reedling.sqlite" ]; then $(BIN)/reedling demo $(if $(RESET),--reset); \
 	else echo "The data in $(DATA) is kept. Start afresh with RESET=1."; fi
 	@REEDLING_DEMO=yes $(BIN)/reedling serve
 
-test: $(STAMPS)/python-test $(STAMPS)/web chromium lint types contracts stale-client  ## everything CI runs
+test: $(STAMPS)/python-test $(STAMPS)/web chromium lint types contracts stale-client interface  ## everything CI runs
 	$(BIN)/pytest -q -n 2 --dist worksteal
+
+check: $(STAMPS)/python-test $(STAMPS)/node lint types contracts stale-client interface  ## what needs no browser and takes no time
+	$(BIN)/pytest -q -n 2 --dist worksteal --ignore=tests/browser -m "not slow"
 
 lint: $(STAMPS)/python-test $(STAMPS)/node
 	$(BIN)/ruff check src tests
 	$(BIN)/ruff format --check -q src tests
-	cd web && npx biome check src
+	cd web && npx biome check .
 
 types: $(STAMPS)/python-test $(STAMPS)/node
 	$(BIN)/mypy
 	cd web && npx tsc --noEmit
 
-contracts: $(STAMPS)/python-test
+contracts: $(STAMPS)/python-test $(STAMPS)/node  ## which folder may import which, and what nothing uses
 	$(BIN)/lint-imports --no-logo
+	cd web && npx depcruise --config depcruise.cjs --output-type err src && npx knip
+
+interface: $(STAMPS)/node  ## the interface's own tests, without a browser
+	cd web && npx vitest run --reporter=dot
 
 fix: $(STAMPS)/python-test $(STAMPS)/node
 	$(BIN)/ruff check --fix src tests
 	$(BIN)/ruff format src tests
-	cd web && npx biome check --write src
+	cd web && npx biome check --write .
 
 client: $(STAMPS)/python $(STAMPS)/node  ## generate the web client from the API
 	$(BIN)/reedling openapi > web/src/api/openapi.json

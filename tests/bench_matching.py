@@ -12,7 +12,7 @@ from collections.abc import Callable
 from datetime import date
 
 from reedling.core.guidance.catalogue import Catalogue, EquipmentClass, EquipmentTree, Model, Symptom
-from reedling.core.guidance.decision_tables import Cell, Column, ColumnKind, DecisionTable, Operator, Row
+from reedling.core.guidance.decision_tables import Cell, CellOperator, Column, ColumnKind, DecisionTable, Row
 from reedling.core.matching.applicability import guidance_of, match_order
 from reedling.core.matching.cells import meets
 from reedling.core.matching.coverage import coverage_map
@@ -57,7 +57,7 @@ def table(n_rows: int, seed: int = 7) -> DecisionTable:
         }
         if rng.random() < 0.3:
             own = [m for m in range(N_MODELS) if m % N_CLASSES == equipment]
-            operator: Operator = "not" if rng.random() < 0.2 else "is"
+            operator: CellOperator = "not" if rng.random() < 0.2 else "is"
             cells["model"] = Cell(operator=operator, values=(f"m{rng.choice(own)}",))
         if rng.random() < 0.1:
             cells["priority"] = Cell(operator="above", values=("This week",))

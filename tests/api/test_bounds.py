@@ -259,6 +259,7 @@ def test_only_routes_that_hash_passwords_run_on_the_event_loop(demo_app: FastAPI
     assert waiting == {"/api/v1/session", "/api/v1/session/password", "/api/v1/invitations", "/api/v1/live"}
 
 
+@pytest.mark.slow
 def test_who_may_do_what_holds_for_five_identities(demo_app: FastAPI, sign_in: SignIn) -> None:
     """All routes as nobody, and as each role; the answers are 401, 403 or the route's own."""
     n_asked = 0

@@ -24,6 +24,7 @@ LEFT_OUT = ("/api/v1/session", "/standins/", "/api/v1/pictures/", "/api/v1/illus
 """Signing in and out would end the session; the others answer with pictures."""
 
 
+@pytest.mark.slow
 def test_no_route_falls_over_whatever_is_sent(demo_app: FastAPI, sign_in: SignIn) -> None:
     """Schemathesis on every route, signed in as the one who may use the most of them."""
     schema = schemathesis.openapi.from_dict(demo_app.openapi())
@@ -100,6 +101,7 @@ OPERATIONS = st.fixed_dictionaries(
 )
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("document", ["WP-001"])
 def test_no_patch_loses_anything(sign_in: SignIn, document: str) -> None:
     """Whatever patch is sent, the draft is afterwards either as before or as its answer says."""

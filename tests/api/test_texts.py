@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from itertools import islice
 from typing import Any
 
+import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
@@ -38,6 +39,7 @@ def samples(schema: dict[str, Any], schemas: dict[str, Any], bad: str, depth: in
                 yield {bad: "x"}
 
 
+@pytest.mark.slow
 def test_a_bad_text_is_refused_in_every_string_field_of_every_body(
     demo_app: FastAPI, sign_in: SignIn
 ) -> None:

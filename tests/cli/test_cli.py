@@ -227,6 +227,7 @@ def test_match_takes_many_orders_as_json_lines_and_tells_which_line_is_wrong(
     assert "there is no equipment ship" in told[2]["error"]
 
 
+@pytest.mark.slow
 def test_a_backup_is_written_restored_and_looked_over(
     demo_dir: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -250,6 +251,7 @@ def test_a_backup_is_written_restored_and_looked_over(
 ADD_ANN = ("add-person", "ann", "Ann Reed", "--role", "approver", "--password", "marsh harrier over reeds")
 
 
+@pytest.mark.slow
 def test_people_are_managed_from_the_command_line(
     tmp_path: Path, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:

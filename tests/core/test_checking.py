@@ -17,7 +17,7 @@ from reedling.core.checking.tours import tours
 from reedling.core.checking.wording import check_wording
 from reedling.core.guidance.plans import Minutes, Plan, Step
 from reedling.core.guidance.questions import Limits, OneOf, Option, Question, Reading, Tick, YesNo
-from reedling.core.logic.conditions import AllOf, Answer, AnyOf, Comparison, Condition, Negation
+from reedling.core.logic.conditions import Answer, Comparison, Condition, Conjunction, Disjunction, Negation
 from reedling.core.runsheet.progress import follow
 from tests.lists import LISTS
 from tests.plans import rake_plan, sheet_of
@@ -53,7 +53,7 @@ def test_a_sound_plan_has_no_defects() -> None:
 def test_a_question_nobody_can_reach_names_the_clauses_in_conflict() -> None:
     slack = step(
         "slack",
-        condition=AllOf(
+        condition=Conjunction(
             parts=(compare("p", "below", 90.0), compare("w", "is", True), compare("p", "above", 120.0))
         ),
     )
@@ -85,7 +85,7 @@ def test_a_conflict_with_the_branch_it_hangs_on_is_found() -> None:
 def test_a_conflict_through_a_hidden_question_is_found() -> None:
     """The seat is asked only when the pressure is low; nothing can hang on it when it is high."""
     seat = step("seat", SEAT, condition=compare("p", "below", 90.0))
-    fit = step("fit", condition=AllOf(parts=(compare("s", "is", "b"), compare("p", "above", 120.0))))
+    fit = step("fit", condition=Conjunction(parts=(compare("s", "is", "b"), compare("p", "above", 120.0))))
     assert [code for code, _ in told(with_steps(step("read", P), seat, fit))] == ["reach.never"]
 
 
@@ -116,7 +116,7 @@ def test_a_limit_beyond_the_instrument_can_never_trip() -> None:
 
 
 def test_a_condition_that_always_holds_is_named_with_its_fix() -> None:
-    either = AnyOf(parts=(compare("p", "below", 90.0), compare("p", "at least", 90.0)))
+    either = Disjunction(parts=(compare("p", "below", 90.0), compare("p", "at least", 90.0)))
     found = check_plan(with_steps(step("read", P), step("next", condition=either)))
     assert [d.problem.code for d in found] == ["reach.always"]
     assert found[0].fix is not None
@@ -191,8 +191,8 @@ def leaves() -> st.SearchStrategy[Condition]:
 CONDITIONS = st.recursive(
     leaves(),
     lambda inner: st.one_of(
-        st.builds(AllOf, parts=st.lists(inner, min_size=1, max_size=3).map(tuple)),
-        st.builds(AnyOf, parts=st.lists(inner, min_size=1, max_size=3).map(tuple)),
+        st.builds(Conjunction, parts=st.lists(inner, min_size=1, max_size=3).map(tuple)),
+        st.builds(Disjunction, parts=st.lists(inner, min_size=1, max_size=3).map(tuple)),
         st.builds(Negation, part=inner),
     ),
     max_leaves=4,
@@ -240,6 +240,7 @@ def every_run(plan: Plan) -> Iterator[tuple[bool, dict[str, str]]]:
         yield not open_ and not left_out and "open question" not in states.values(), states
 
 
+@pytest.mark.slow
 @settings(max_examples=60, deadline=None)
 @given(small_plans())
 def test_reachability_equals_brute_force_enumeration(plan: Plan) -> None:
@@ -266,6 +267,7 @@ def test_reachability_equals_brute_force_enumeration(plan: Plan) -> None:
     assert any(d.problem.code == "ends.no_prove" for d in found) is unproved
 
 
+@pytest.mark.slow
 @settings(max_examples=40, deadline=None)
 @given(small_plans())
 def test_the_tours_meet_every_step_that_can_be_met_in_a_whole_run(plan: Plan) -> None:

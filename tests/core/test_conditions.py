@@ -8,11 +8,11 @@ from hypothesis import strategies as st
 
 from reedling.core.logic.conditions import (
     OPERATORS,
-    AllOf,
     Answer,
-    AnyOf,
     Comparison,
     Condition,
+    Conjunction,
+    Disjunction,
     Negation,
     Operator,
     QuestionName,
@@ -82,13 +82,16 @@ def test_no_condition_is_always_true() -> None:
 
 
 def test_joined_conditions_read_as_a_sentence() -> None:
-    both = AllOf(parts=(below(90), Comparison(question="oil", operator="is not", value="low")))
+    both = Conjunction(parts=(below(90), Comparison(question="oil", operator="is not", value="low")))
     assert sentence(both, NAMES) == "pressure is below 90 bar and oil level is not low"
 
 
 def test_nested_conditions_are_bracketed_where_it_matters() -> None:
-    either = AnyOf(
-        parts=(below(90), AllOf(parts=(below(120), Comparison(question="found", operator="is", value=True))))
+    either = Disjunction(
+        parts=(
+            below(90),
+            Conjunction(parts=(below(120), Comparison(question="found", operator="is", value=True))),
+        )
     )
     assert (
         sentence(either, NAMES)
@@ -132,8 +135,8 @@ def trees() -> st.SearchStrategy[Condition]:
     return st.recursive(
         leaves(),
         lambda inner: st.one_of(
-            st.builds(AllOf, parts=st.lists(inner, max_size=3).map(tuple)),
-            st.builds(AnyOf, parts=st.lists(inner, max_size=3).map(tuple)),
+            st.builds(Conjunction, parts=st.lists(inner, max_size=3).map(tuple)),
+            st.builds(Disjunction, parts=st.lists(inner, max_size=3).map(tuple)),
             st.builds(Negation, part=inner),
         ),
         max_leaves=8,

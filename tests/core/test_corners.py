@@ -22,7 +22,7 @@ from reedling.core.guidance.questions import (
     judge_reading,
 )
 from reedling.core.guidance.soundness import plan_problems
-from reedling.core.logic.conditions import AllOf, Answer, Comparison, Condition, evaluate
+from reedling.core.logic.conditions import Answer, Comparison, Condition, Conjunction, evaluate
 from reedling.core.logic.formulas import DEEPEST, Named, check_formula, compute, usable_name
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Source
@@ -43,7 +43,7 @@ def plan_with(*questions: Question, then: Condition | None = None) -> Plan:
     return Plan(title="t", steps=tuple(steps))
 
 
-BETWEEN_TWO_DAYS = AllOf(parts=(ask("d", "after", "2026-01-01"), ask("d", "before", "2026-01-02")))
+BETWEEN_TWO_DAYS = Conjunction(parts=(ask("d", "after", "2026-01-01"), ask("d", "before", "2026-01-02")))
 
 
 @pytest.mark.parametrize("with_time", [False, True])

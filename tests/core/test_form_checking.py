@@ -19,6 +19,7 @@ from reedling.core.guidance.catalogue import Catalogue, Holding, Meter, Part
 from reedling.core.guidance.plans import Minutes, Plan, Repeat, Step
 from reedling.core.guidance.question_editing import RemoveQuestion
 from reedling.core.guidance.questions import (
+    AnyOf,
     Computed,
     DateEntry,
     Limits,
@@ -30,7 +31,6 @@ from reedling.core.guidance.questions import (
     Raise,
     Reading,
     Required,
-    SomeOf,
     TextEntry,
     Tick,
     YesNo,
@@ -38,7 +38,7 @@ from reedling.core.guidance.questions import (
 from reedling.core.guidance.reuse import Library, Shared
 from reedling.core.guidance.skills import PartNeed, SkillNeed
 from reedling.core.guidance.soundness import plan_problems
-from reedling.core.logic.conditions import AllOf, Answer, AnyOf, Comparison, Condition, Negation
+from reedling.core.logic.conditions import Answer, Comparison, Condition, Conjunction, Disjunction, Negation
 from reedling.core.runsheet.standing import rules_of, settle
 from tests.lists import LISTS
 from tests.plans import sheet_of
@@ -81,7 +81,7 @@ def test_a_question_that_can_never_be_asked_is_named_with_its_section_and_its_me
     why = TextEntry(
         id="why",
         label="Why",
-        condition=AllOf(parts=(compare("bar", "below", 90.0), compare("bar", "above", 120.0))),
+        condition=Conjunction(parts=(compare("bar", "below", 90.0), compare("bar", "above", 120.0))),
     )
     plan = form(section("one", BAR, why))
     assert found(plan) == [
@@ -104,7 +104,7 @@ def test_the_condition_of_the_section_counts_for_its_questions() -> None:
 
 
 def test_a_question_asked_whatever_is_answered_needs_no_condition() -> None:
-    either = AnyOf(parts=(compare("wet", "is", True), compare("wet", "is", False)))
+    either = Disjunction(parts=(compare("wet", "is", True), compare("wet", "is", False)))
     plan = form(section("one", WET, TextEntry(id="t", label="Say", condition=either)))
     ((code, path, message),) = found(plan)
     assert (code, path) == ("reach.always", "/steps/0/proofs/1/condition")
@@ -112,25 +112,23 @@ def test_a_question_asked_whatever_is_answered_needs_no_condition() -> None:
 
 
 def test_a_question_nobody_must_answer_may_stay_open_so_the_condition_is_not_always_true() -> None:
-    either = AnyOf(parts=(compare("wet", "is", True), compare("wet", "is", False)))
+    either = Disjunction(parts=(compare("wet", "is", True), compare("wet", "is", False)))
     optional = replace(WET, required="never")
     assert codes(form(section("one", optional, TextEntry(id="t", label="Say", condition=either)))) == []
 
 
 def test_any_of_is_a_truth_for_each_answer() -> None:
-    heard = SomeOf(
-        id="h", label="Heard", options=(Option(id="a", label="Rub"), Option(id="b", label="Whine"))
-    )
-    both = AllOf(parts=(compare("h", "includes", "a"), compare("h", "includes", "b")))
-    neither = AllOf(parts=(compare("h", "is", ()), compare("h", "includes", "a")))
+    heard = AnyOf(id="h", label="Heard", options=(Option(id="a", label="Rub"), Option(id="b", label="Whine")))
+    both = Conjunction(parts=(compare("h", "includes", "a"), compare("h", "includes", "b")))
+    neither = Conjunction(parts=(compare("h", "is", ()), compare("h", "includes", "a")))
     assert codes(form(section("one", heard, Tick(id="t", condition=both)))) == []
     assert codes(form(section("one", heard, Tick(id="t", condition=neither)))) == ["reach.never"]
 
 
 def test_days_lie_before_and_after_each_other() -> None:
     day = DateEntry(id="d", label="Due")
-    between = AllOf(parts=(compare("d", "after", "2026-03-01"), compare("d", "before", "2026-09-01")))
-    never = AllOf(parts=(compare("d", "before", "2026-03-01"), compare("d", "after", "2026-09-01")))
+    between = Conjunction(parts=(compare("d", "after", "2026-03-01"), compare("d", "before", "2026-09-01")))
+    never = Conjunction(parts=(compare("d", "before", "2026-03-01"), compare("d", "after", "2026-09-01")))
     assert codes(form(section("one", day, Tick(id="t", condition=between)))) == []
     assert codes(form(section("one", day, Tick(id="t", condition=never)))) == ["reach.never"]
 
@@ -173,18 +171,18 @@ def test_a_repeat_seen_from_outside_may_differ_from_pump_to_pump() -> None:
     """One pump can run low while another runs high: asking that of any and any is no contradiction."""
     repeat = Repeat(per="pump", over="named", names=("North", "South"))
     amps = Reading(id="amps", label="Current", unit="A", lowest=0, highest=100)
-    both = AllOf(parts=(compare("amps", "below", 10.0), compare("amps", "above", 50.0)))
+    both = Conjunction(parts=(compare("amps", "below", 10.0), compare("amps", "above", 50.0)))
     inside = form(section("pump", amps, Tick(id="t", condition=both), repeat=repeat))
     outside = form(section("pump", amps, repeat=repeat), section("all", Tick(id="t"), condition=both))
     assert codes(inside) == ["reach.never"]
     assert codes(outside) == ["reach.never"]
     low, high = compare("amps", "below", 10.0), compare("amps", "above", 50.0)
-    each = AllOf(parts=(replace(low, repeats="any"), replace(high, repeats="any")))
+    each = Conjunction(parts=(replace(low, repeats="any"), replace(high, repeats="any")))
     assert codes(replace_condition(outside, each)) == []
 
 
 def test_what_is_known_beforehand_has_one_value() -> None:
-    both = AllOf(
+    both = Conjunction(
         parts=(
             compare("asset.model", "is", "WR2"),
             compare("asset.model", "is", "WR3"),
@@ -192,13 +190,13 @@ def test_what_is_known_beforehand_has_one_value() -> None:
         )
     )
     assert codes(form(section("one", WET, Tick(id="t", condition=both)))) == ["reach.never"]
-    one = AllOf(parts=(compare("asset.model", "is", "WR2"), compare("wet", "is", True)))
+    one = Conjunction(parts=(compare("asset.model", "is", "WR2"), compare("wet", "is", True)))
     assert codes(form(section("one", WET, Tick(id="t", condition=one)))) == []
 
 
 def test_a_finding_that_can_never_be_raised_and_a_part_never_taken_are_named() -> None:
     raising = replace(BAR, raises=(Raise(when=compare("bar", "above", 300.0), says="Burst"),))
-    never = AllOf(parts=(compare("bar", "below", 90.0), compare("bar", "above", 120.0)))
+    never = Conjunction(parts=(compare("bar", "below", 90.0), compare("bar", "above", 120.0)))
     plan = form(
         section("one", raising), section("two", WET, parts=(PartNeed(part="RV-SEAT", condition=never),))
     )
@@ -431,7 +429,7 @@ def test_a_step_that_refers_to_nothing_is_an_error() -> None:
 
 def test_the_mend_of_a_step_behind_a_form_is_at_its_own_place() -> None:
     library = Library(forms={"FM-1": Shared(document="FM-1", revision="A", plan=form(section("one", BAR)))})
-    always = AnyOf(parts=(compare("wet", "is", True), compare("wet", "is", False)))
+    always = Disjunction(parts=(compare("wet", "is", True), compare("wet", "is", False)))
     plan = form(section("a", form="FM-1"), section("b", WET), section("c", Tick(id="t"), condition=always))
     told = draft_defects(plan, LISTS, kind="plan", library=library, today=TODAY)
     (defect,) = [d for d in told if d.problem.code == "reach.always"]
@@ -451,9 +449,7 @@ DOMAINS: dict[str, list[Answer]] = {
 ASKED: dict[str, Question] = {
     "wet": WET,
     "seat": OneOf(id="seat", label="Seat", options=(Option(id="a", label="A"), Option(id="b", label="B"))),
-    "heard": SomeOf(
-        id="heard", label="Heard", options=(Option(id="x", label="X"), Option(id="y", label="Y"))
-    ),
+    "heard": AnyOf(id="heard", label="Heard", options=(Option(id="x", label="X"), Option(id="y", label="Y"))),
     "p": Reading(id="p", label="P", unit="bar", lowest=0.0, highest=10.0),
 }
 
@@ -480,7 +476,7 @@ def small_forms(draw: st.DrawFn) -> Plan:
     questions: list[Question] = []
     for i, name in enumerate(order):
         parts = [draw(clause(q)) for q in draw(st.lists(st.sampled_from(order[:i]), max_size=3))] if i else []
-        shape = draw(st.sampled_from([AllOf, AnyOf]))
+        shape = draw(st.sampled_from([Conjunction, Disjunction]))
         condition: Condition | None = shape(parts=tuple(parts)) if parts else None
         if condition is not None and draw(st.integers(0, 3)) == 0:
             condition = Negation(part=condition)

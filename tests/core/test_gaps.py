@@ -40,6 +40,7 @@ def has(box: Box, point: tuple[int, ...]) -> bool:
 boxes = st.lists(st.tuples(*(st.integers(1, (1 << n) - 1) for n in SIZES)), max_size=10)
 
 
+@pytest.mark.slow
 @settings(max_examples=300, deadline=None)
 @given(boxes)
 def test_gaps_are_all_that_no_box_has_and_do_not_overlap(given_boxes: list[Box]) -> None:

@@ -10,10 +10,10 @@ from dataclasses import replace
 import pytest
 
 from reedling.core.guidance.plans import Minutes, Plan, Repeat, Step
-from reedling.core.guidance.questions import DateEntry, Option, Question, Reading, SomeOf, YesNo
+from reedling.core.guidance.questions import AnyOf, DateEntry, Option, Question, Reading, YesNo
 from reedling.core.guidance.skills import PartNeed, SkillNeed
 from reedling.core.guidance.soundness import plan_problems
-from reedling.core.logic.conditions import AllOf, Comparison, comparisons
+from reedling.core.logic.conditions import Comparison, Conjunction, comparisons
 from reedling.core.rollup.branches import BranchEvidence, chance_of
 from reedling.core.rollup.minutes import mean_and_variance
 from reedling.core.rollup.plan_totals import MOST_EXACT_WAYS, PlanTotals, total_plans
@@ -227,7 +227,7 @@ def test_before_the_earliest_day_can_come_about() -> None:
 
 
 def test_options_are_ticked_independently() -> None:
-    marks = SomeOf(id="m", label="M", options=tuple(Option(id=o, label=o) for o in "abc"))
+    marks = AnyOf(id="m", label="M", options=tuple(Option(id=o, label=o) for o in "abc"))
     ask = Step(id="q", phase="Diagnose", text="q", minutes=Minutes(likely=0), proofs=(marks,))
     steps = [step(o, 10, condition=when("m", "includes any", (o,)), chance=0.5) for o in "ab"]
     found = total(Plan(title="t", steps=(ask, *steps))).minutes
@@ -366,6 +366,6 @@ def test_a_named_repeat_counts_once_for_each() -> None:
 
 
 def test_a_condition_on_two_questions_stands_by_itself() -> None:
-    both = AllOf(parts=(when("w", "is", True), when("v", "is", True)))
+    both = Conjunction(parts=(when("w", "is", True), when("v", "is", True)))
     plan = Plan(title="t", steps=(step("a", 10, condition=both, chance=0.1),))
     assert total(plan).minutes.mean == pytest.approx(1.0)

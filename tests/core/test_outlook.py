@@ -13,21 +13,21 @@ from hypothesis import strategies as st
 
 from reedling.core.guidance.plans import Minutes, Plan, Repeat, Step
 from reedling.core.guidance.questions import (
+    AnyOf,
     DateEntry,
     OneOf,
     Option,
     Question,
     Reading,
-    SomeOf,
     YesNo,
 )
 from reedling.core.guidance.skills import PartNeed
 from reedling.core.logic.conditions import (
-    AllOf,
     Answer,
-    AnyOf,
     Comparison,
     Condition,
+    Conjunction,
+    Disjunction,
     Negation,
     questions_of,
 )
@@ -57,7 +57,7 @@ def question(kind: int, name: str, condition: Condition | None) -> Question:
         case 1:
             return OneOf(id=name, label=name, options=OPTIONS, condition=condition)
         case 2:
-            return SomeOf(id=name, label=name, options=OPTIONS, condition=condition)
+            return AnyOf(id=name, label=name, options=OPTIONS, condition=condition)
         case 3:
             return Reading(id=name, label=name, unit="bar", lowest=0, highest=10, condition=condition)
         case _:
@@ -99,7 +99,9 @@ def condition(rng: random.Random, asked: list[Question]) -> Condition:
         first = Negation(part=first)
     if rng.random() < 0.3:
         second = comparison(rng, rng.choice(asked))
-        return AllOf(parts=(first, second)) if rng.random() < 0.5 else AnyOf(parts=(first, second))
+        return (
+            Conjunction(parts=(first, second)) if rng.random() < 0.5 else Disjunction(parts=(first, second))
+        )
     return first
 
 
@@ -213,6 +215,7 @@ def run_of(plan: Plan, answers: Mapping[str, Answer]) -> tuple[set[str], dict[st
     return wanted, parts
 
 
+@pytest.mark.slow
 @settings(max_examples=300)
 @given(st.integers(0, 1_000_000))
 def test_a_plan_unfolds_as_it_does_on_site(seed: int) -> None:
@@ -233,6 +236,7 @@ def test_a_plan_unfolds_as_it_does_on_site(seed: int) -> None:
 N_TRUTHS = 300
 
 
+@pytest.mark.slow
 def test_chances_that_hold_together_are_met_and_the_mean_is_that_of_the_truth() -> None:
     """A true chance is drawn for every answer; what is given of each branch follows from it.
 
@@ -288,6 +292,7 @@ def _deviation(m: Minutes) -> float:
 N_JOBS = 1_500
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("seed", range(24))
 def test_minutes_and_parts_are_those_of_many_real_runs(seed: int) -> None:
     """Jobs drawn by the chances found, carried out by the real runtime, each step's minutes drawn anew."""

@@ -222,6 +222,7 @@ class SlowTwin:
             self.skipped &= live
 
 
+@pytest.mark.slow
 @given(plans(), st.integers(0, 10_000))
 def test_nothing_that_was_recorded_is_ever_lost(plan: Plan, seed: int) -> None:
     sheet = sheet_of(plan)

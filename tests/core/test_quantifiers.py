@@ -13,24 +13,24 @@ from hypothesis import strategies as st
 from reedling.core.checking.plan_checks import check_plan
 from reedling.core.guidance.plans import Plan, Repeat, Step, names_in
 from reedling.core.guidance.questions import (
+    AnyOf,
     Computed,
     Limits,
     Option,
     Question,
     Raise,
     Reading,
-    SomeOf,
     Tick,
     YesNo,
     question_name,
 )
 from reedling.core.guidance.skills import PartNeed
 from reedling.core.logic.conditions import (
-    AllOf,
     Answer,
-    AnyOf,
     Comparison,
     Condition,
+    Conjunction,
+    Disjunction,
     Negation,
     OfRepeats,
     Repeated,
@@ -79,12 +79,12 @@ TWO = {"t_North": 90.0, "v_North": 1.0, "t_South": 20.0, "v_South": 9.0}
     ("condition", "said", "truth"),
     [
         (
-            AllOf(parts=(HOT, SHAKES)),
+            Conjunction(parts=(HOT, SHAKES)),
             "for the same pump, temperature is above 80 °C and vibration is above 7 mm/s",
             False,
         ),
         (
-            AllOf(parts=(replace(HOT, repeats="any"), replace(SHAKES, repeats="any"))),
+            Conjunction(parts=(replace(HOT, repeats="any"), replace(SHAKES, repeats="any"))),
             "temperature of any pump is above 80 °C and vibration of any pump is above 7 mm/s",
             True,
         ),
@@ -149,7 +149,7 @@ def conditions(draw: st.DrawFn, depth: int = 3) -> Condition:
     if kind == 1:
         return Negation(part=draw(conditions(depth - 1)))
     parts = tuple(draw(conditions(depth - 1)) for _ in range(draw(st.integers(1, 3))))
-    return AllOf(parts=parts) if kind == 2 else AnyOf(parts=parts)
+    return Conjunction(parts=parts) if kind == 2 else Disjunction(parts=parts)
 
 
 Path = tuple[int, ...]
@@ -197,9 +197,9 @@ def read_aloud(condition: Condition, answers: Mapping[str, Answer], names: tuple
                 return (conjoin if node.repeats == "every" else disjoin)(one(node, n) for n in names)
             case Negation():
                 return negate(truth(node.part, (*at, 0), chosen))
-            case AllOf():
+            case Conjunction():
                 return conjoin(truth(p, (*at, i), chosen) for i, p in enumerate(node.parts))
-            case AnyOf():
+            case Disjunction():
                 return disjoin(truth(p, (*at, i), chosen) for i, p in enumerate(node.parts))
 
     return truth(condition, (), "")
@@ -249,7 +249,7 @@ def yes_no_conditions(draw: st.DrawFn, depth: int = 2) -> Condition:
     if kind == 1:
         return Negation(part=draw(yes_no_conditions(depth - 1)))
     parts = tuple(draw(yes_no_conditions(depth - 1)) for _ in range(2))
-    return AllOf(parts=parts) if kind == 2 else AnyOf(parts=parts)
+    return Conjunction(parts=parts) if kind == 2 else Disjunction(parts=parts)
 
 
 @settings(max_examples=60)
@@ -285,7 +285,11 @@ B = Reading(id="b", label="B", unit="", lowest=0, highest=100)
 @pytest.mark.parametrize(
     ("formula", "shown_when", "verdict"),
     [
-        ("a * b", AnyOf(parts=(ask("p", "at most", 40.0), ask("p", "at least", 60.0))), "ends.no_prove"),
+        (
+            "a * b",
+            Disjunction(parts=(ask("p", "at most", 40.0), ask("p", "at least", 60.0))),
+            "ends.no_prove",
+        ),
         ("a * b", ask("p", "at least", 0.0), None),
         ("a * b + 1", ask("p", "above", 0.0), None),
         ("a / (b + 1)", ask("p", "at most", 100.0), None),
@@ -315,7 +319,7 @@ def test_a_way_round_the_proof_is_found_through_products_and_roots(
 
 def test_a_way_round_the_proof_is_found_through_repeats_that_differ() -> None:
     """Only a run in which one pump is hot and another shakes leaves the proof out."""
-    hidden_by = AllOf(parts=(replace(HOT, repeats="any"), replace(SHAKES, repeats="any")))
+    hidden_by = Conjunction(parts=(replace(HOT, repeats="any"), replace(SHAKES, repeats="any")))
     plan = plan_of(HOT)
     prove = Step(
         id="prove", phase="Prove", text="Run", condition=Negation(part=hidden_by), proofs=(Tick(id="p"),)
@@ -333,7 +337,7 @@ def test_limits_of_computed_values_are_held_against_what_can_come_out() -> None:
 
 
 def test_what_hangs_under_a_step_called_never_is_not_told_again() -> None:
-    dead = AllOf(parts=(ask("a", "above", 50.0), ask("a", "below", 10.0)))
+    dead = Conjunction(parts=(ask("a", "above", 50.0), ask("a", "below", 10.0)))
     raising = Tick(id="k", raises=(Raise(when=ask("k", "is", True), severity="Act"),))
     plan = Plan(
         title="t",
@@ -345,7 +349,7 @@ def test_what_hangs_under_a_step_called_never_is_not_told_again() -> None:
     assert [d.problem.code for d in check_plan(plan)] == ["reach.never"]
 
 
-MANY = SomeOf(id="m", label="Marks", options=tuple(Option(id=o, label=f"Mark {o}") for o in "abc"))
+MANY = AnyOf(id="m", label="Marks", options=tuple(Option(id=o, label=f"Mark {o}") for o in "abc"))
 
 
 @given(

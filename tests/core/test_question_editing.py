@@ -32,6 +32,7 @@ from reedling.core.guidance.question_editing import (
     telling_condition,
 )
 from reedling.core.guidance.questions import (
+    AnyOf,
     Computed,
     Limits,
     OneOf,
@@ -40,14 +41,13 @@ from reedling.core.guidance.questions import (
     Question,
     Raise,
     Reading,
-    SomeOf,
     TextEntry,
     Tick,
     YesNo,
     answer_problem,
     answer_text,
 )
-from reedling.core.logic.conditions import AllOf, Answer, Comparison
+from reedling.core.logic.conditions import Answer, Comparison, Conjunction
 from reedling.core.logic.units import Quantity
 from reedling.errors import NotFound
 from tests.plans import rake_plan
@@ -179,7 +179,7 @@ def test_a_reading_that_becomes_computed_keeps_its_unit_and_limits() -> None:
 
 def test_one_of_becomes_any_of_with_its_answers() -> None:
     changed = first(edited(ChangeKind(question="state", question_kind="any_of")), "state")
-    assert isinstance(changed, SomeOf)
+    assert isinstance(changed, AnyOf)
     assert [o.label for o in changed.options] == ["Seal sound", "Worn"]
 
 
@@ -190,7 +190,7 @@ def test_one_of_becomes_any_of_with_its_answers() -> None:
         (Reading(id="x", label="X", unit="bar", limits=Limits(high=4)), "above", 4),
         (YesNo(id="x", label="X"), "is", False),
         (OneOf(id="x", label="X", options=(Option(id="a", label="A"),)), "is", "a"),
-        (SomeOf(id="x", label="X", options=(Option(id="a", label="A"),)), "includes", "a"),
+        (AnyOf(id="x", label="X", options=(Option(id="a", label="A"),)), "includes", "a"),
     ],
 )
 def test_the_telling_answer_of_a_question(above: Question, operator: str, value: object) -> None:
@@ -214,7 +214,7 @@ def test_a_question_is_branched_under_the_one_above_it_that_can_open_it() -> Non
 
 
 def test_a_question_hangs_as_deep_as_the_deepest_that_opens_it() -> None:
-    both = AllOf(
+    both = Conjunction(
         parts=(
             Comparison(question="bar", operator="below", value=2.0),
             Comparison(question="dry", operator="is", value=False),
@@ -352,8 +352,8 @@ def test_a_step_that_reuses_asks_nothing_of_its_own() -> None:
 @pytest.mark.parametrize(
     ("question", "good", "words", "bad"),
     [
-        (SomeOf(id="x", label="X", options=(Option(id="a", label="Rub"),)), ("a",), "Rub", ("z",)),
-        (SomeOf(id="x", label="X", options=(Option(id="a", label="Rub"),)), (), "none", "a"),
+        (AnyOf(id="x", label="X", options=(Option(id="a", label="Rub"),)), ("a",), "Rub", ("z",)),
+        (AnyOf(id="x", label="X", options=(Option(id="a", label="Rub"),)), (), "none", "a"),
         (
             Reading(id="x", label="X", unit="°C", units=("°F",)),
             Quantity(value=212.0, unit="°F"),

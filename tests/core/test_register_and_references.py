@@ -22,7 +22,7 @@ from reedling.core.guidance.plans import AppliesWhen, FormUse, Plan, Repeat, Ste
 from reedling.core.guidance.questions import MeterReading, Raise, TextEntry, YesNo
 from reedling.core.guidance.references import ListEntry, entries_between, entries_named
 from reedling.core.guidance.skills import PartNeed, SkillNeed
-from reedling.core.logic.conditions import AllOf, Comparison
+from reedling.core.logic.conditions import Comparison, Conjunction
 from reedling.core.register.assets import Asset, Site
 from reedling.core.register.soundness import asset_problems, site_problems
 
@@ -107,7 +107,7 @@ def test_a_plan_names_entries_in_cells_needs_questions_and_conditions() -> None:
                 id="a",
                 phase="Diagnose",
                 text="Look",
-                condition=AllOf(parts=(on_wr2, Comparison(question="bar", operator="below", value=90))),
+                condition=Conjunction(parts=(on_wr2, Comparison(question="bar", operator="below", value=90))),
                 skills=(SkillNeed(skill="hydraulics"),),
                 parts=(PartNeed(part="OIL", condition=worn),),
                 repeat=Repeat(per="pump", over="asset field", field="asset.pumps"),

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from reedling.core.guidance.plans import Minutes, Plan, Step
 from reedling.core.guidance.questions import Limits, Reading, Tick
-from reedling.core.logic.conditions import Answer, AnyOf, Comparison, Negation
+from reedling.core.logic.conditions import Answer, Comparison, Disjunction, Negation
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import consequence_of, follow, refused_answers
@@ -85,7 +85,7 @@ def test_either_of_two_questions_settles_an_alternative_although_one_is_hidden()
         id="other",
         phase="Put right",
         text="Something else",
-        condition=AnyOf(
+        condition=Disjunction(
             parts=(
                 Comparison(question="seat", operator="is", value="sound"),
                 Comparison(question="bar", operator="above", value=120.0),

@@ -22,7 +22,7 @@ from reedling.core.guidance.questions import (
     Tick,
     YesNo,
 )
-from reedling.core.logic.conditions import AllOf, Answer, AnyOf, Comparison, Condition, Negation
+from reedling.core.logic.conditions import Answer, Comparison, Condition, Conjunction, Disjunction, Negation
 from reedling.core.logic.units import Quantity
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Source
@@ -209,7 +209,7 @@ def conditions(draw: st.DrawFn, known: int, depth: int = 2) -> Condition | None:
         part = draw(conditions(known, depth - 1))
         return Negation(part=part) if part else None
     parts = tuple(p for _ in range(2) if (p := draw(conditions(known, depth - 1))) is not None)
-    return (AllOf if kind == "all" else AnyOf)(parts=parts)
+    return (Conjunction if kind == "all" else Disjunction)(parts=parts)
 
 
 @st.composite

@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from reedling.core.guidance.catalogue import EquipmentClass, EquipmentTree
-from reedling.core.guidance.decision_tables import PRIORITIES, Cell, Column, DecisionTable, Operator, Row
+from reedling.core.guidance.decision_tables import PRIORITIES, Cell, CellOperator, Column, DecisionTable, Row
 from reedling.core.matching.cells import meets
 from reedling.core.matching.lookup import look_up
 from reedling.core.matching.order_facts import OrderFacts, fact_of
@@ -100,6 +100,7 @@ def orders() -> st.SearchStrategy[OrderFacts]:
     )
 
 
+@pytest.mark.slow
 @settings(max_examples=300, deadline=None)
 @given(st.lists(rows(), max_size=12), st.lists(orders(), min_size=1, max_size=6))
 def test_looking_up_finds_what_asking_each_row_finds(
@@ -129,7 +130,7 @@ def random_table(rng: random.Random, n_rows: int) -> DecisionTable:
             values = rng.sample(CODED[column.kind], rng.choice((1, 1, 2)))
             return Cell(operator=rng.choice(("is", "is", "not")), values=tuple(values))
         scale: list[float | str] = list(PRIORITIES) if column.kind == "priority" else list(NUMBERS)
-        operator: Operator = rng.choice(("is", "not", "above", "below", "between"))
+        operator: CellOperator = rng.choice(("is", "not", "above", "below", "between"))
         n = 2 if operator == "between" else 1
         places = sorted(rng.sample(range(len(scale)), n))
         return Cell(operator=operator, values=tuple(scale[p] for p in places))

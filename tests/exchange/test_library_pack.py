@@ -88,6 +88,7 @@ def test_two_released_revisions_of_one_document_contradict_each_other() -> None:
     assert told(files) == ["documents/WP-001: a document has at most one released revision, this has 2."]
 
 
+@pytest.mark.slow
 def test_the_published_schema_accepts_the_demo_and_refuses_what_the_reader_refuses() -> None:
     schema = pack_schema()
     plan_schema = schema["content"]["plan"]

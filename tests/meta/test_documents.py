@@ -5,6 +5,7 @@ from __future__ import annotations
 import ast
 import re
 import tomllib
+from collections import Counter
 from pathlib import Path
 
 from reedling.wiring import SETTINGS
@@ -16,6 +17,10 @@ CODE = re.compile(r"[a-z_]+\.[a-z_]+")
 
 def text(path: str) -> str:
     return (ROOT / path).read_text("utf-8")
+
+
+TWO_WORDS = {"Plan"}
+"""A form is written as a plan (docs/decisions/008)."""
 
 
 def public_values() -> set[str]:
@@ -36,6 +41,32 @@ def test_the_glossary_names_every_public_value_of_the_core_and_no_other() -> Non
     named = set(re.findall(r"`([A-Z]\w+)(?:\.\w+)?`", text("docs/glossary.md")))
     assert public_values() - named == set()
     assert named - public_values() == set()
+
+
+def test_a_word_stands_for_one_thing_in_the_glossary_and_a_name_for_one_in_the_core() -> None:
+    words = re.findall(r"^\| ([^|`]+?) \| [`D]", text("docs/glossary.md"), re.M)
+    assert len(words) > 90
+    assert [w for w, n in Counter(words).items() if n > 1] == []
+    named = Counter(re.findall(r"`([A-Z]\w+)`", text("docs/glossary.md")))
+    assert [name for name, n in named.items() if n > 1 and name not in TWO_WORDS] == []
+    homes: dict[str, list[str]] = {}
+    for path in (SOURCE / "core").rglob("*.py"):
+        for node in ast.parse(path.read_text("utf-8")).body:
+            for name in names_made(node):
+                homes.setdefault(name, []).append(path.relative_to(SOURCE).as_posix())
+    assert {name: at for name, at in homes.items() if len(at) > 1} == {}
+
+
+def names_made(node: ast.stmt) -> list[str]:
+    """Public names that a statement of a module makes."""
+    match node:
+        case ast.ClassDef(name=name) | ast.FunctionDef(name=name):
+            made = [name]
+        case ast.Assign(targets=[ast.Name(id=name)]) | ast.AnnAssign(target=ast.Name(id=name)):
+            made = [name] if name[0].isupper() else []
+        case _:
+            made = []
+    return [name for name in made if not name.startswith("_")]
 
 
 def test_the_settings_are_documented_as_they_are() -> None:
@@ -92,19 +123,3 @@ def test_every_public_function_and_class_says_what_it_is() -> None:
         and ast.get_docstring(node) is None
     ]
     assert silent == []
-
-
-def test_the_verbs_of_the_interface_do_not_import_each_other() -> None:
-    verbs = ["author", "match", "run", "review", "refine", "pocket"]
-    crossings = [
-        f"{path.relative_to(ROOT)} imports {other}"
-        for verb in verbs
-        for path in (ROOT / "web/src" / verb).glob("*.ts*")
-        for other in verbs
-        if other != verb and f'from "../{other}/' in path.read_text("utf-8")
-    ]
-    assert crossings == []
-    callers = [
-        p.name for p in (ROOT / "web/src/ui").glob("*.ts*") if "/api/v1/client" in p.read_text("utf-8")
-    ]
-    assert callers == []

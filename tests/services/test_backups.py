@@ -55,6 +55,7 @@ def test_a_backup_of_the_demo_restores_to_the_same_rows_and_pictures(demo_dir: P
         restore(report.path, tmp_path / "again")
 
 
+@pytest.mark.slow
 def test_a_backup_taken_while_notes_come_in_holds_whole_submissions(demo_dir: Path, tmp_path: Path) -> None:
     context = open_context(demo_dir)
     with context.store.reading() as unit:

@@ -105,6 +105,7 @@ ACTS = st.lists(
 )
 
 
+@pytest.mark.slow
 @settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(acts=ACTS)
 def test_taking_back_every_change_in_turn_gives_the_list_of_the_beginning(

@@ -12,7 +12,7 @@ from PIL import Image
 
 from reedling.core.guidance.editing import AddStep
 from reedling.core.guidance.plans import Plan
-from reedling.core.logic.conditions import AllOf, Comparison
+from reedling.core.logic.conditions import Comparison, Conjunction
 from reedling.demo.loader import demo_pack
 from reedling.errors import InvalidInput
 from reedling.exchange.library_pack import LibraryPack, generate_pack, parse_pack
@@ -103,7 +103,7 @@ def test_a_released_plan_with_a_step_nobody_can_reach_is_refused(context: Contex
 
     def contradict(content: object) -> object:
         assert isinstance(content, Plan)
-        never = AllOf(parts=clauses)
+        never = Conjunction(parts=clauses)
         steps = tuple(replace(s, condition=never) if s.id == "clear" else s for s in content.steps)
         return replace(content, steps=steps)
 

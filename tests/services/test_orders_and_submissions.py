@@ -337,6 +337,7 @@ def test_a_wrong_clock_is_no_refusal_and_its_error_is_kept(
     assert kept == [ahead.total_seconds()]
 
 
+@pytest.mark.slow
 def test_of_submissions_at_once_each_is_applied_once_and_none_is_lost(context: Context, order: str) -> None:
     """Twelve threads send the same forty notes, each several times and in any order."""
     submit_events(context, RUNA, order, str(uuid4()), arrive(context))

@@ -174,6 +174,7 @@ def test_the_first_person_of_an_installation_is_an_administrator(tmp_path: Path)
     assert [line.person.administrator for line in people_page(made)] == [True, False]
 
 
+@pytest.mark.slow
 def test_guessing_is_slowed_by_name_and_by_address_and_told_afterwards(context: Context) -> None:
     add_person(context, ANN, GOOD)
     limits = SignInLimits()
@@ -198,6 +199,7 @@ def test_guessing_is_slowed_by_name_and_by_address_and_told_afterwards(context: 
     assert sign_in(context, "ann", GOOD, limits=limits, address="10.0.0.9").failed.count == 0
 
 
+@pytest.mark.slow
 def test_a_name_that_is_not_known_takes_as_long_as_one_that_is(context: Context) -> None:
     add_person(context, ANN, GOOD)
 

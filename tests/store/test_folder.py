@@ -127,6 +127,7 @@ def test_a_full_disk_is_answered_503_and_what_was_there_stays(tmp_path: Path) ->
     context.store.check()
 
 
+@pytest.mark.slow
 def test_the_command_tells_it_in_one_line_and_ends_with_1(tmp_path: Path) -> None:
     close(tmp_path)
     (tmp_path / DATABASE).write_bytes(b"not a database" * 400)

@@ -25,7 +25,7 @@ from sqlalchemy.orm import Session
 
 from reedling.core.guidance.documents import (
     LIVE_STATES,
-    OPEN_STATES,
+    OPEN_REVISION_STATES,
     Act,
     Content,
     DocumentAtHand,
@@ -163,7 +163,7 @@ class Documents:
 
     def open_revision(self, document: str) -> Revision | None:
         """The revision that is being written or reviewed; a document has at most one."""
-        return self._first(RevisionRow.document_id == document, RevisionRow.state.in_(OPEN_STATES))
+        return self._first(RevisionRow.document_id == document, RevisionRow.state.in_(OPEN_REVISION_STATES))
 
     def released(self, document: str) -> Revision | None:
         """The revision in force."""
@@ -220,7 +220,7 @@ class Documents:
         ``content`` is what it says as plain data, where that is known already.
         """
         row = self._row(revision.document, revision.letter)
-        if revision.state in OPEN_STATES:
+        if revision.state in OPEN_REVISION_STATES:
             row.content = dump_value(revision.content) if content is None else content
             row.title = revision.content.title
             self._note_uses(row.id, documents_named(revision.content))

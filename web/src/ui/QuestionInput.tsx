@@ -1,6 +1,6 @@
 import { useEffect, useEffectEvent, useState } from "react";
 import type { Answer, Question } from "../api/types";
-import type { PocketStepProps } from "./PocketStep";
+import type { PocketStepProps } from "./pocket-step-props";
 import { SignaturePad } from "./SignaturePad";
 
 /** What a technician answers a question with, one piece for each kind. */
@@ -60,7 +60,7 @@ export function QuestionInput({
         </div>
       );
     case "any_of":
-      return <SomeOf question={question} answer={answer} onAnswer={put} />;
+      return <AnyOf question={question} answer={answer} onAnswer={put} />;
     case "reading":
       return (
         <ReadingInput
@@ -166,7 +166,7 @@ function Choice({
   );
 }
 
-function SomeOf({
+function AnyOf({
   question,
   answer,
   onAnswer,

@@ -21,7 +21,7 @@ class SetField:
     kind: Literal["set field"] = "set field"
 
 
-Change = RemoveStep | RemoveQuestion | SetField
+MendingEdit = RemoveStep | RemoveQuestion | SetField
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,7 +29,7 @@ class Fix:
     """A change that mends a defect with one press; ``label`` says what it does."""
 
     label: str
-    change: Change
+    change: MendingEdit
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -27,10 +27,11 @@ from typing import Any
 import z3
 
 from reedling.core.checking.arithmetic import exact_value, formula_value
-from reedling.core.checking.moments import DAY, FIRST, LAST, minutes_of, moment
+from reedling.core.checking.moments import FIRST, LAST, MINUTES_A_DAY, minutes_of, moment
 from reedling.core.checking.plan_parts import all_conditions
 from reedling.core.guidance.plans import Plan, Step
 from reedling.core.guidance.questions import (
+    AnyOf,
     Computed,
     DateEntry,
     Instruction,
@@ -40,18 +41,17 @@ from reedling.core.guidance.questions import (
     Reading,
     SafetyNote,
     Scan,
-    SomeOf,
     Tick,
     YesNo,
     formula_name,
 )
 from reedling.core.logic.conditions import (
     PRESENCE,
-    AllOf,
     Answer,
-    AnyOf,
     Comparison,
     Condition,
+    Conjunction,
+    Disjunction,
     Negation,
     Operator,
     comparisons,
@@ -121,12 +121,12 @@ class Encoding:
                 return self.true(), self.false()
             case Comparison():
                 return self._comparison(condition)
-            case AllOf() | AnyOf() if section := shared_section(condition, self.outside_section):
+            case Conjunction() | Disjunction() if section := shared_section(condition, self.outside_section):
                 return self._of_some_repeat(condition, section)
-            case AllOf():
+            case Conjunction():
                 pairs = [self.truth(part) for part in condition.parts]
                 return self.both(t for t, _ in pairs), self.either(f for _, f in pairs)
-            case AnyOf():
+            case Disjunction():
                 pairs = [self.truth(part) for part in condition.parts]
                 return self.either(t for t, _ in pairs), self.both(f for _, f in pairs)
             case Negation():
@@ -275,9 +275,20 @@ class Encoding:
         """A date or time against another, in minutes; a day against a time is the whole day."""
         named = [m for item in _items(c.value) if (m := minutes_of(item)) is not None]
         if c.operator in ("before", "after") and len(named) == 1:
-            (start, end) = named[0] if proof.with_time else (d := named[0][0] // DAY * DAY, d + DAY)
+            (start, end) = (
+                named[0]
+                if proof.with_time
+                else (d := named[0][0] // MINUTES_A_DAY * MINUTES_A_DAY, d + MINUTES_A_DAY)
+            )
             return value < start if c.operator == "before" else value >= end
-        spans = named if proof.with_time else [(s // DAY * DAY, s // DAY * DAY + DAY) for s, _ in named]
+        spans = (
+            named
+            if proof.with_time
+            else [
+                (s // MINUTES_A_DAY * MINUTES_A_DAY, s // MINUTES_A_DAY * MINUTES_A_DAY + MINUTES_A_DAY)
+                for s, _ in named
+            ]
+        )
         meets = self.either(z3.And(value >= start, value < end) for start, end in spans)
         if c.operator in ("is", "is one of"):
             return meets
@@ -302,7 +313,7 @@ class Encoding:
             proof is None and not self.texts.get(c.question)
         ):
             return self._number_holds(c, value)
-        if isinstance(proof, SomeOf):
+        if isinstance(proof, AnyOf):
             return self._some_of_holds(c, proof, value)
         if isinstance(proof, DateEntry):
             return self._moment_holds(c, proof, value)
@@ -330,7 +341,7 @@ class Encoding:
         """When two answers of one kind are the same, or one lies before the other; nothing where unknown."""
         if isinstance(one, DateEntry) and isinstance(other, DateEntry):
             if not (one.with_time and other.with_time):
-                a, b = a / DAY, b / DAY
+                a, b = a / MINUTES_A_DAY, b / MINUTES_A_DAY
             return {"before": a < b, "after": a > b}.get(operator, a == b)
         if operator not in ("is", "is not"):
             return None
@@ -367,7 +378,7 @@ class Encoding:
             case _:
                 return self.false()
 
-    def _some_of_holds(self, c: Comparison, proof: SomeOf, value: Any) -> Any:
+    def _some_of_holds(self, c: Comparison, proof: AnyOf, value: Any) -> Any:
         chosen = dict(zip((o.id for o in proof.options), value, strict=True))
         match c.operator:
             case "includes" | "includes all":
@@ -395,7 +406,7 @@ class Encoding:
 
     def _answer(self, question: str, proof: Question | None, model: Any, value: Any = None) -> Answer:
         value = self.values[question] if value is None else value
-        if isinstance(proof, SomeOf):
+        if isinstance(proof, AnyOf):
             pairs = zip(proof.options, value, strict=True)
             return tuple(o.id for o, on in pairs if z3.is_true(model.eval(on, model_completion=True)))
         found = model.eval(value, model_completion=True)
@@ -540,7 +551,7 @@ def _variable(e: Encoding, proof: Question) -> tuple[Any, Any]:
         return value, value
     if isinstance(proof, YesNo):
         return z3.Bool(f"{proof.id}{e.suffix}", e.context), e.true()
-    if isinstance(proof, SomeOf):
+    if isinstance(proof, AnyOf):
         return [z3.Bool(f"{proof.id} {o.id}{e.suffix}", e.context) for o in proof.options], e.true()
     if isinstance(proof, Reading | MeterReading | Computed):
         value = z3.Real(f"{proof.id}{e.suffix}", e.context)

@@ -9,7 +9,7 @@ from typing import Any, TypeVar
 from cachetools import LRUCache
 
 T = TypeVar("T")
-MOST_KEPT = 4_000
+MOST_PROOFS = 4_000
 """Proofs in memory; beyond it those that were not asked for lately go."""
 
 
@@ -17,7 +17,7 @@ class KeptProofs:
     """Proofs by all that they rest on. Several threads may ask at once; each works out what it lacks."""
 
     def __init__(self) -> None:
-        self._held: LRUCache[Hashable, Any] = LRUCache(MOST_KEPT)
+        self._held: LRUCache[Hashable, Any] = LRUCache(MOST_PROOFS)
         self._turn = Lock()
 
     def get(self, key: Hashable, prove: Callable[[], T], *, lasts: Callable[[T], bool]) -> T:

@@ -13,7 +13,7 @@ from typing import Any
 
 import z3
 
-from reedling.core.checking.defects import Change, Defect, Fix, SetField, defect
+from reedling.core.checking.defects import Defect, Fix, MendingEdit, SetField, defect
 from reedling.core.checking.encoding import Encoding, Encodings
 from reedling.core.checking.kept_proofs import PROOFS
 from reedling.core.checking.plan_parts import all_conditions, conjuncts, parts_of, requirements
@@ -55,7 +55,7 @@ class _Wish:
     group: str
     step: str
     words: tuple[str, str]
-    removal: Change | None
+    removal: MendingEdit | None
 
 
 def check_plan(

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator, Mapping
 
 from reedling.core.guidance.plans import Plan, Step
 from reedling.core.guidance.questions import Computed, formula_name
-from reedling.core.logic.conditions import AllOf, Condition, is_fact, questions_of, shared_section
+from reedling.core.logic.conditions import Condition, Conjunction, is_fact, questions_of, shared_section
 from reedling.core.logic.formulas import formula_names
 
 
@@ -67,7 +67,7 @@ def conjuncts(
     """The clauses of a condition that must all be true; those about the same repeat are one clause."""
     if condition is None:
         return ()
-    if isinstance(condition, AllOf) and not shared_section(condition, section_of):
+    if isinstance(condition, Conjunction) and not shared_section(condition, section_of):
         return tuple(c for part in condition.parts for c in conjuncts(part, section_of))
     return (condition,)
 

@@ -14,7 +14,7 @@ from reedling.core.runsheet.repeats import lay_out
 
 DOCUMENT = "P"
 """What the plan is called on the runsheet it is tried on."""
-NOTHING: Mapping[str, Answer] = {}
+NO_ANSWERS: Mapping[str, Answer] = {}
 STAND_IN_NAMES = ("first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth")
 """Names for repeats that would be found on site."""
 
@@ -29,7 +29,7 @@ def run_answers(
     answers: Mapping[str, Answer],
     *,
     document: str = DOCUMENT,
-    known: Mapping[str, Answer] = NOTHING,
+    known: Mapping[str, Answer] = NO_ANSWERS,
 ) -> dict[str, Answer]:
     """Answers by the plan's questions as answers by the runsheet's; facts keep their names.
 

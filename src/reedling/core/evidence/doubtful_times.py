@@ -14,7 +14,7 @@ from datetime import datetime, timedelta
 from reedling.core.runsheet.job import Job, StepTimes, Visit
 from reedling.core.runsheet.lines import Line
 
-LONGEST = timedelta(hours=24)
+LONGEST_STRETCH = timedelta(hours=24)
 """A visit, or work on one step, that lasted longer was left running."""
 TOLERANCE = timedelta(days=1)
 """So much earlier than the order, or later than it was received, a time may be: orders are logged late."""
@@ -59,8 +59,8 @@ def visit_doubts(visit: Visit, bounds: Bounds) -> Iterator[str]:
     told = [t for t in (visit.headed_out_at, visit.arrived_at, visit.left_at) if t is not None]
     if any(later < earlier for earlier, later in itertools.pairwise(told)):
         yield "has times that run backwards"
-    elif visit.minutes_on_site is not None and visit.minutes_on_site > LONGEST.total_seconds() / 60:
-        yield f"lasted more than {LONGEST.total_seconds() / 3600:.0f} h on site"
+    elif visit.minutes_on_site is not None and visit.minutes_on_site > LONGEST_STRETCH.total_seconds() / 60:
+        yield f"lasted more than {LONGEST_STRETCH.total_seconds() / 3600:.0f} h on site"
     for at in told:
         out = _outside(at, bounds)
         if out:
@@ -85,8 +85,8 @@ def step_doubt(times: StepTimes) -> str:
     """What is wrong with the minutes of a line, as the end of a sentence; empty where nothing is."""
     if times.backwards:
         return "ended before it began"
-    if times.minutes > LONGEST.total_seconds() / 60:
-        return f"took more than {LONGEST.total_seconds() / 3600:.0f} h"
+    if times.minutes > LONGEST_STRETCH.total_seconds() / 60:
+        return f"took more than {LONGEST_STRETCH.total_seconds() / 3600:.0f} h"
     return ""
 
 

@@ -6,13 +6,13 @@ from collections.abc import Mapping
 
 from reedling.core.guidance.questions import (
     NUMERIC,
+    AnyOf,
     Computed,
     DateEntry,
     MeterReading,
     OneOf,
     Question,
     Reading,
-    SomeOf,
     YesNo,
 )
 from reedling.core.logic.conditions import (
@@ -94,7 +94,7 @@ def first_clause(question: Question) -> Comparison:
             return Comparison(question=question.id, operator="is", value=False)
         case OneOf() if question.options:
             return Comparison(question=question.id, operator="is", value=question.options[0].id)
-        case SomeOf() if question.options:
+        case AnyOf() if question.options:
             return Comparison(question=question.id, operator="includes any", value=(question.options[0].id,))
         case DateEntry():
             return Comparison(question=question.id, operator="before", value=None)
@@ -120,11 +120,11 @@ def value_problem(question: Question, c: Comparison) -> tuple[str, str] | None:
     items = c.value if isinstance(c.value, tuple) else (c.value,)
     if c.operator in _PRESENT:
         return None
-    if isinstance(question, OneOf | SomeOf):
+    if isinstance(question, OneOf | AnyOf):
         known = {o.id for o in question.options}
         if any(item not in known for item in items):
             return "conditions.option", f"“{question.label}” no longer has that answer."
-        if isinstance(question, SomeOf) and c.operator in ("is", "is not") and not isinstance(c.value, tuple):
+        if isinstance(question, AnyOf) and c.operator in ("is", "is not") and not isinstance(c.value, tuple):
             return (
                 "conditions.option",
                 f"“{question.label}” has several answers, and one is never all of them.",

@@ -27,7 +27,7 @@ ColumnKind = Literal[
 COLUMN_KINDS: tuple[ColumnKind, ...] = get_args(ColumnKind)
 """The kinds of column, in the order a table usually shows them."""
 
-Operator = Literal["is", "not", "above", "below", "between"]
+CellOperator = Literal["is", "not", "above", "below", "between"]
 ORDERED_KINDS: tuple[ColumnKind, ...] = ("day", "meter", "priority")
 """Columns whose values stand in an order, so that above, below and between mean something."""
 
@@ -59,7 +59,7 @@ class Cell:
     may run over the turn of the year.
     """
 
-    operator: Operator = "is"
+    operator: CellOperator = "is"
     values: tuple[float | str, ...]
 
 

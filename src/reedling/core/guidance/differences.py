@@ -10,6 +10,7 @@ from typing import Literal
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Link, NamesAt, Plan, Step, names_in, proofs_of
 from reedling.core.guidance.questions import (
+    AnyOf,
     Computed,
     Instruction,
     MeterReading,
@@ -19,13 +20,12 @@ from reedling.core.guidance.questions import (
     Reading,
     Scan,
     Signature,
-    SomeOf,
     TextEntry,
     wanted_range,
 )
 from reedling.core.logic.conditions import QuestionName, number_text, sentence
 
-Change = Literal["added", "removed", "moved", "changed"]
+DifferenceKind = Literal["added", "removed", "moved", "changed"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,7 +36,7 @@ class Difference:
     are in words.
     """
 
-    change: Change
+    change: DifferenceKind
     place: str
     title: str
     aspect: str = ""
@@ -263,7 +263,7 @@ def question_text(question: Question) -> str:
         case Computed():
             text += f" = {question.formula} in {question.unit or 'no unit'}"
             text += f", {_limits_text(question)}" if _limits_text(question) else ""
-        case OneOf() | SomeOf():
+        case OneOf() | AnyOf():
             text += ": " + ", ".join(o.label for o in question.options)
         case Photo() if question.moment != "any":
             text += f", {question.moment}"

@@ -17,10 +17,10 @@ Content = IncidentType | Plan | DecisionTable
 """What a document says."""
 
 
-OPEN_STATES: tuple[RevisionState, ...] = ("Draft", "In review")
+OPEN_REVISION_STATES: tuple[RevisionState, ...] = ("Draft", "In review")
 """A revision is being written or reviewed; a document has at most one such."""
 
-LIVE_STATES: tuple[RevisionState, ...] = (*OPEN_STATES, "Released")
+LIVE_STATES: tuple[RevisionState, ...] = (*OPEN_REVISION_STATES, "Released")
 """A revision is being written or in force: what it refers to is in use."""
 
 FINAL_STATES: tuple[RevisionState, ...] = ("Released", "Superseded", "Withdrawn")
@@ -49,7 +49,7 @@ def at_hand(states: Sequence[RevisionState]) -> int:
     >>> at_hand(["Superseded", "Released", "Draft"]), at_hand(["Superseded", "Released"]), at_hand(["Withdrawn"])
     (2, 1, 0)
     """
-    for wanted in (OPEN_STATES, ("Released",)):
+    for wanted in (OPEN_REVISION_STATES, ("Released",)):
         for number, state in enumerate(states):
             if state in wanted:
                 return number

@@ -10,6 +10,7 @@ from typing import Literal
 from reedling.core.guidance.comparing import first_clause
 from reedling.core.guidance.plans import Plan, Step
 from reedling.core.guidance.questions import (
+    AnyOf,
     Computed,
     DateEntry,
     Instruction,
@@ -21,7 +22,6 @@ from reedling.core.guidance.questions import (
     Reading,
     Scan,
     Signature,
-    SomeOf,
     TextEntry,
     Tick,
     YesNo,
@@ -138,7 +138,7 @@ _NEW: Mapping[str, Callable[[str, str], Question]] = {
     "reading": lambda i, label: Reading(id=i, label=label or "Reading", unit=""),
     "yes_no": lambda i, label: YesNo(id=i, label=label),
     "one_of": lambda i, label: OneOf(id=i, label=label, options=_two_options()),
-    "any_of": lambda i, label: SomeOf(id=i, label=label, options=_two_options()),
+    "any_of": lambda i, label: AnyOf(id=i, label=label, options=_two_options()),
     "text": lambda i, label: TextEntry(id=i, label=label),
     "date": lambda i, label: DateEntry(id=i, label=label),
     "photo": lambda i, label: Photo(id=i, label=label),
@@ -225,7 +225,7 @@ def _of_kind(question: Question, kind: QuestionKind) -> Question:
         required=question.required,
         required_when=question.required_when,
     )
-    if isinstance(made, OneOf | SomeOf) and isinstance(question, OneOf | SomeOf):
+    if isinstance(made, OneOf | AnyOf) and isinstance(question, OneOf | AnyOf):
         return replace(made, options=question.options)
     if isinstance(made, Reading | Computed) and isinstance(question, Reading | Computed):
         return replace(made, unit=question.unit, limits=question.limits)
@@ -327,7 +327,7 @@ def _reworded(question: Question, new: Callable[[str], str]) -> Question:
         detail=new(question.detail),
         raises=tuple(replace(r, says=new(r.says)) for r in question.raises),
     )
-    if isinstance(question, OneOf | SomeOf):
+    if isinstance(question, OneOf | AnyOf):
         return replace(question, options=tuple(replace(o, label=new(o.label)) for o in question.options))
     if isinstance(question, TextEntry):
         return replace(question, ready=tuple(new(r) for r in question.ready))
@@ -345,7 +345,7 @@ def _texts(plan: Plan) -> Iterator[TextPlace]:
             yield TextPlace(step=step.id, what="question", text=q.label)
             yield TextPlace(step=step.id, what="question detail", text=q.detail)
             yield from (TextPlace(step=step.id, what="finding", text=r.says) for r in q.raises)
-            if isinstance(q, OneOf | SomeOf):
+            if isinstance(q, OneOf | AnyOf):
                 yield from (TextPlace(step=step.id, what="answer", text=o.label) for o in q.options)
             if isinstance(q, TextEntry):
                 yield from (TextPlace(step=step.id, what="ready answer", text=r) for r in q.ready)

@@ -159,7 +159,7 @@ class OneOf(Asked):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SomeOf(Asked):
+class AnyOf(Asked):
     """A question answered with some of the options, or none of them."""
 
     options: tuple[Option, ...]
@@ -249,7 +249,7 @@ Question = (
     | Computed
     | YesNo
     | OneOf
-    | SomeOf
+    | AnyOf
     | TextEntry
     | DateEntry
     | Photo
@@ -383,7 +383,7 @@ def answer_problem(
         case OneOf():
             fits = any(answer == option.id for option in question.options)
             wanted = "one of " + ", ".join(option.label for option in question.options)
-        case SomeOf():
+        case AnyOf():
             known = {option.id for option in question.options}
             fits = isinstance(answer, tuple) and set(answer) <= known and len(set(answer)) == len(answer)
             wanted = "some of " + ", ".join(option.label for option in question.options)
@@ -484,7 +484,7 @@ def answer_text(question: Question, answer: Answer) -> str:
 
 
 def _labels(question: Question) -> Mapping[str, str]:
-    return {o.id: o.label for o in question.options} if isinstance(question, OneOf | SomeOf) else {}
+    return {o.id: o.label for o in question.options} if isinstance(question, OneOf | AnyOf) else {}
 
 
 def question_name(question: Question) -> QuestionName:

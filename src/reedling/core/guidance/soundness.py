@@ -22,12 +22,12 @@ from reedling.core.guidance.facts import Fact, known_facts
 from reedling.core.guidance.plans import Link, Plan, Step, is_chance, proofs_of
 from reedling.core.guidance.questions import (
     NUMERIC,
+    AnyOf,
     Computed,
     MeterReading,
     OneOf,
     Question,
     Reading,
-    SomeOf,
     formula_name,
 )
 from reedling.core.guidance.reuse import FilledPlan, Library, fill_in
@@ -241,7 +241,7 @@ def _proof_level(reading: _Reading, path: str, step_named: str, proof: Question)
         yield _error("proofs.kind", f"{path}/kind", f"{named}: a question of this kind is made, not written.")
     if isinstance(proof, Reading | Computed):
         yield from _measure_level(path, step_named, proof)
-    if isinstance(proof, OneOf | SomeOf):
+    if isinstance(proof, OneOf | AnyOf):
         yield from _options_level(path, step_named, proof)
     if isinstance(proof, MeterReading) and f"meter.{proof.meter}" not in reading.facts:
         yield _error("proofs.meter", f"{path}/meter", f"{named}: there is no meter {proof.meter}.")
@@ -316,7 +316,7 @@ def _measure_level(path: str, named: str, proof: Reading | Computed) -> Iterator
                 )
 
 
-def _options_level(path: str, named: str, proof: OneOf | SomeOf) -> Iterator[Problem]:
+def _options_level(path: str, named: str, proof: OneOf | AnyOf) -> Iterator[Problem]:
     least = 2 if isinstance(proof, OneOf) else 1
     if len(proof.options) < least:
         words = "two answers" if least == 2 else "one answer"

@@ -69,7 +69,7 @@ class Comparison:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class AllOf:
+class Conjunction:
     """True when every part is true."""
 
     parts: tuple[Condition, ...]
@@ -77,7 +77,7 @@ class AllOf:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class AnyOf:
+class Disjunction:
     """True when at least one part is true."""
 
     parts: tuple[Condition, ...]
@@ -92,7 +92,7 @@ class Negation:
     kind: Literal["not"] = "not"
 
 
-Condition = Comparison | AllOf | AnyOf | Negation
+Condition = Comparison | Conjunction | Disjunction | Negation
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -263,9 +263,9 @@ def evaluate(condition: Condition | None, answers: Answers, settled: Callable[[s
                     return None
                 condition = replace(condition, value=other)
             return OPERATORS[condition.operator].compare(answer, condition)
-        case AllOf():
+        case Conjunction():
             return conjoin(evaluate(part, answers, settled) for part in condition.parts)
-        case AnyOf():
+        case Disjunction():
             return disjoin(evaluate(part, answers, settled) for part in condition.parts)
         case Negation():
             return negate(evaluate(condition.part, answers, settled))
@@ -282,7 +282,7 @@ def comparisons(condition: Condition | None) -> Iterator[Comparison]:
             return
         case Comparison():
             yield condition
-        case AllOf() | AnyOf():
+        case Conjunction() | Disjunction():
             for part in condition.parts:
                 yield from comparisons(part)
         case Negation():
@@ -313,7 +313,7 @@ def rename_questions(condition: Condition | None, rename: Callable[[str], str]) 
                 question=_renamed(condition.question, rename),
                 against=condition.against and _renamed(condition.against, rename),
             )
-        case AllOf() | AnyOf():
+        case Conjunction() | Disjunction():
             parts = tuple(p for part in condition.parts if (p := rename_questions(part, rename)))
             return replace(condition, parts=parts)
         case Negation():
@@ -354,12 +354,12 @@ def spread_over(condition: Condition | None, repeated: Mapping[str, Repeated]) -
             return _of_repeats(condition, repeated)
         case Negation():
             return replace(condition, part=_spread(condition.part, repeated))
-        case AllOf() | AnyOf():
+        case Conjunction() | Disjunction():
             shared = shared_section(condition, lambda q: repeated[q].section if q in repeated else "")
             if not shared:
                 return replace(condition, parts=tuple(_spread(p, repeated) for p in condition.parts))
             n = next(len(r.questions) for r in repeated.values() if r.section == shared)
-            return AnyOf(
+            return Disjunction(
                 parts=tuple(_spread(_at(condition, repeated, shared, i), repeated) for i in range(n))
             )
 
@@ -370,7 +370,7 @@ def _spread(condition: Condition, repeated: Mapping[str, Repeated]) -> Condition
     return found
 
 
-def shared_section(group: AllOf | AnyOf, section_of: Callable[[str], str]) -> str:
+def shared_section(group: Conjunction | Disjunction, section_of: Callable[[str], str]) -> str:
     """The section of which two or more parts of a group speak of the same repeat; empty for none.
 
     ``section_of`` gives the section of a repeated question, and nothing for one that does not repeat.
@@ -398,7 +398,7 @@ def _of_repeats(c: Comparison, repeated: Mapping[str, Repeated]) -> Condition:
     each = tuple(
         _spread(_placed(c, repeated, section, i), repeated) for i in range(len(repeated[asked].questions))
     )
-    return AllOf(parts=each) if c.repeats == "every" else AnyOf(parts=each)
+    return Conjunction(parts=each) if c.repeats == "every" else Disjunction(parts=each)
 
 
 def _placed(c: Comparison, repeated: Mapping[str, Repeated], section: str, place: int) -> Comparison:
@@ -416,7 +416,7 @@ def _at(condition: Condition, repeated: Mapping[str, Repeated], section: str, pl
             return _placed(condition, repeated, section, place) if condition.repeats == "same" else condition
         case Negation():
             return replace(condition, part=_at(condition.part, repeated, section, place))
-        case AllOf() | AnyOf():
+        case Conjunction() | Disjunction():
             parts = tuple(_at(p, repeated, section, place) for p in condition.parts)
             return replace(condition, parts=parts)
 
@@ -451,7 +451,7 @@ def _phrase(
             return "always"
         case Comparison():
             return _comparison_phrase(condition, names, bound)
-        case AllOf() | AnyOf():
+        case Conjunction() | Disjunction():
             if not condition.parts:
                 return "always" if condition.kind == "all" else "never"
             shared = shared_section(condition, lambda q: _free_section(q, names, bound))

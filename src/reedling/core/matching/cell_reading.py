@@ -13,9 +13,9 @@ from reedling.core.guidance.decision_tables import (
     ORDERED_KINDS,
     PRIORITIES,
     Cell,
+    CellOperator,
     Column,
     ColumnKind,
-    Operator,
 )
 from reedling.core.matching.cells import number_of
 
@@ -101,7 +101,7 @@ def read_cell(text: str, column: Column, words: Vocabulary) -> Cell | None:
         found = _read_bounds(said, column, words)
         if found is not None:
             return found
-    operator: Operator = "is"
+    operator: CellOperator = "is"
     if said.lower().startswith("not "):
         operator, said = "not", said[4:]
     known = words.values.get(column.kind, {})
@@ -142,7 +142,7 @@ def _named(pairs: Iterable[tuple[str, str]]) -> dict[str, str]:
 def _read_bounds(said: str, column: Column, words: Vocabulary) -> Cell | None:
     bound = BOUND.match(said)
     if bound:
-        operator: Operator = "below" if bound[1].lower() in LOWER_WORDS else "above"
+        operator: CellOperator = "below" if bound[1].lower() in LOWER_WORDS else "above"
         value = _value(bound[2], column, words)
         if column.kind == "day" and len(str(value)) == 5:
             raise Unreadable(

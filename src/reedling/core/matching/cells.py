@@ -10,7 +10,7 @@ from datetime import date
 from reedling.core.guidance.catalogue import Catalogue, EquipmentTree
 from reedling.core.guidance.decision_tables import PRIORITIES, Cell, Column, ColumnKind
 from reedling.core.logic.conditions import lower_first
-from reedling.core.matching.order_facts import Fact
+from reedling.core.matching.order_facts import FactValue
 
 AMBIGUOUS = re.compile(r"[,;]|\bor\b")
 """What makes a name look like several in a choice."""
@@ -19,7 +19,7 @@ LEAP_YEAR = 2024
 """Days of every year are counted in a year that has all of them."""
 
 
-def meets(cell: Cell, column: Column, value: Fact, tree: EquipmentTree) -> bool:
+def meets(cell: Cell, column: Column, value: FactValue, tree: EquipmentTree) -> bool:
     """Whether a column's value is what the cell wants; one that is not known never is."""
     if value is None:
         return False
@@ -39,7 +39,7 @@ def meets(cell: Cell, column: Column, value: Fact, tree: EquipmentTree) -> bool:
             return low <= here <= high
 
 
-def _is_one_of(cell: Cell, column: Column, value: Fact, tree: EquipmentTree) -> bool:
+def _is_one_of(cell: Cell, column: Column, value: FactValue, tree: EquipmentTree) -> bool:
     if column.kind == "equipment":
         return any(tree.is_a(str(value), str(wanted)) for wanted in cell.values)
     if isinstance(value, tuple):
@@ -77,7 +77,7 @@ def number_of(kind: ColumnKind, value: float | str) -> float:
     return float(value)
 
 
-def position(kind: ColumnKind, value: Fact, *, yearly: bool = False) -> float:
+def position(kind: ColumnKind, value: FactValue, *, yearly: bool = False) -> float:
     """Where an order's value stands on its column's scale; ``yearly`` counts days within the year."""
     if isinstance(value, date):
         if yearly:
@@ -166,7 +166,7 @@ def cell_words(cell: Cell | None, column: Column, naming: Naming) -> str:
             return f"{cell.operator} {words[0]}"
 
 
-def fact_words(column: Column, value: Fact, naming: Naming) -> str:
+def fact_words(column: Column, value: FactValue, naming: Naming) -> str:
     """What an order has in a column, in words."""
     if value is None:
         return "not known"

@@ -18,7 +18,7 @@ from reedling.core.guidance.decision_tables import PRIORITIES, Cell, Column, Col
 from reedling.core.matching.applicability import RowInForce
 from reedling.core.matching.cells import LEAP_YEAR, Naming, cell_words, is_yearly, meets, number_of, position
 from reedling.core.matching.lookup import Mask, bits_of
-from reedling.core.matching.order_facts import Fact, OrderFacts, fact_of
+from reedling.core.matching.order_facts import FactValue, OrderFacts, fact_of
 
 OTHER = "any other"
 """Stands for a customer or tag that nobody has named."""
@@ -215,7 +215,7 @@ def _mark(
     return _same((column,))
 
 
-def _stretch(cells: Sequence[Cell], value: Fact) -> Mark:
+def _stretch(cells: Sequence[Cell], value: FactValue) -> Mark:
     """Between which bounds a reading stands, so that each stretch is a value of its own."""
     bounds = sorted({number_of("meter", v) for cell in cells for v in cell.values})
     here = position("meter", value)

@@ -16,7 +16,7 @@ from operator import attrgetter
 from reedling.core.guidance.catalogue import EquipmentTree
 from reedling.core.guidance.decision_tables import ORDERED_KINDS, Cell, Column, ColumnKind
 from reedling.core.matching.cells import is_yearly, number_of, position
-from reedling.core.matching.order_facts import Fact, OrderFacts, fact_of
+from reedling.core.matching.order_facts import FactValue, OrderFacts, fact_of
 
 Mask = int
 """A set of rows: bit n stands for row n."""
@@ -46,8 +46,8 @@ class RowLookup:
 
     n_rows: int
     codes: Callable[[OrderFacts], object]
-    coded: tuple[tuple[Callable[[OrderFacts], Fact], Callable[[Fact], Mask]], ...]
-    scaled: tuple[tuple[Callable[[OrderFacts], Fact], Callable[[Fact], Mask]], ...]
+    coded: tuple[tuple[Callable[[OrderFacts], FactValue], Callable[[FactValue], Mask]], ...]
+    scaled: tuple[tuple[Callable[[OrderFacts], FactValue], Callable[[FactValue], Mask]], ...]
     kept: dict[object, Mask] = field(default_factory=dict)
 
     def mask(self, facts: OrderFacts) -> Mask:
@@ -90,11 +90,11 @@ def look_up(rows: Sequence[Mapping[str, Cell]], columns: Iterable[Column], tree:
     )
 
 
-def _reader(column: Column) -> Callable[[OrderFacts], Fact]:
+def _reader(column: Column) -> Callable[[OrderFacts], FactValue]:
     return lambda facts: fact_of(facts, column)
 
 
-def _column(column: Column, cells: Sequence[Cell | None], tree: EquipmentTree) -> Callable[[Fact], Mask]:
+def _column(column: Column, cells: Sequence[Cell | None], tree: EquipmentTree) -> Callable[[FactValue], Mask]:
     if column.kind == "site tag":
         return _tags(cells)
     if column.kind == "day":
@@ -129,13 +129,13 @@ def _by_value(
     return _any(cells), wants, refuses, refusing
 
 
-def _coded(column: Column, cells: Sequence[Cell | None], tree: EquipmentTree) -> Callable[[Fact], Mask]:
+def _coded(column: Column, cells: Sequence[Cell | None], tree: EquipmentTree) -> Callable[[FactValue], Mask]:
     """Each value that is named, and (for the tree) every class; all other values behave alike."""
     free, wants, refuses, all_refusing = _by_value(cells)
     above: dict[str, tuple[str, ...]] = {}
     if column.kind == "equipment":
         above = {code: tuple(tree.lineage(code)) for code in tree.classes}
-    table: dict[Fact, Mask] = {None: free}
+    table: dict[FactValue, Mask] = {None: free}
     for value in {*wants, *refuses, *above}:
         line = above.get(value, (value,))
         taken, refused = 0, 0
@@ -147,10 +147,10 @@ def _coded(column: Column, cells: Sequence[Cell | None], tree: EquipmentTree) ->
     return lambda value: table.get(value, other)
 
 
-def _tags(cells: Sequence[Cell | None]) -> Callable[[Fact], Mask]:
+def _tags(cells: Sequence[Cell | None]) -> Callable[[FactValue], Mask]:
     free, wants, refuses, all_refusing = _by_value(cells)
 
-    def rows_of(value: Fact) -> Mask:
+    def rows_of(value: FactValue) -> Mask:
         assert isinstance(value, tuple)
         taken, refused = free, 0
         for tag in value:
@@ -208,29 +208,29 @@ def _stretches(cell: Cell, kind: ColumnKind, bounds: Sequence[float]) -> Iterato
                 yield 0, high + 1
 
 
-def _scaled(column: Column, cells: Sequence[Cell | None]) -> Callable[[Fact], Mask]:
+def _scaled(column: Column, cells: Sequence[Cell | None]) -> Callable[[FactValue], Mask]:
     free, find = _any(cells), _ordered(column.kind, cells)
 
-    def rows_of(value: Fact) -> Mask:
+    def rows_of(value: FactValue) -> Mask:
         return free if value is None else free | find(position(column.kind, value))
 
     return rows_of
 
 
-def _days(cells: Sequence[Cell | None]) -> Callable[[Fact], Mask]:
+def _days(cells: Sequence[Cell | None]) -> Callable[[FactValue], Mask]:
     """Days of every year on the scale of a year, days of one year on the scale of all days."""
     free = _any(cells)
     in_year = _ordered("day", [c if c and is_yearly(c) else None for c in cells])
     of_all = _ordered("day", [c if c and not is_yearly(c) else None for c in cells])
 
-    known: dict[Fact, Mask] = {None: free}
+    known: dict[FactValue, Mask] = {None: free}
 
-    def rows_of(value: Fact) -> Mask:
+    def rows_of(value: FactValue) -> Mask:
         if value not in known:
             known[value] = of_day(value)
         return known[value]
 
-    def of_day(value: Fact) -> Mask:
+    def of_day(value: FactValue) -> Mask:
         assert value is not None
         return free | in_year(position("day", value, yearly=True)) | of_all(position("day", value))
 

@@ -83,11 +83,11 @@ def facts_by_name(facts: OrderFacts, placed: PlacedAsset, *, report: str = "") -
     return {name: value for name, value in named.items() if value != ""}
 
 
-Fact = str | float | date | tuple[str, ...] | None
+FactValue = str | float | date | tuple[str, ...] | None
 """The value of one column: nothing when it is not known."""
 
 
-def fact_of(facts: OrderFacts, column: Column) -> Fact:
+def fact_of(facts: OrderFacts, column: Column) -> FactValue:
     """What the order has in a column. Site tags are always known: a site may have none."""
     match column.kind:
         case "equipment":

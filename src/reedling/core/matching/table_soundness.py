@@ -22,7 +22,7 @@ from reedling.core.guidance.decision_tables import (
 from reedling.core.matching.cells import Naming, is_yearly, naming_of, number_of
 from reedling.errors import Problem
 
-Standing = Literal["in force", "on its way", "withdrawn"]
+Availability = Literal["in force", "on its way", "withdrawn"]
 """Where a document stands that a table names."""
 
 ROWS_TO_NAME = 3
@@ -36,7 +36,7 @@ class Known:
     ``after`` are declarations of other tables in force.
     """
 
-    documents: Mapping[str, Standing] = field(default_factory=dict)
+    documents: Mapping[str, Availability] = field(default_factory=dict)
     incident_types: Mapping[str, str] = field(default_factory=dict)
     after: tuple[After, ...] = ()
 

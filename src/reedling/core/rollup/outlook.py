@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.questions import (
+    AnyOf,
     Computed,
     DateEntry,
     MeterReading,
@@ -26,16 +27,15 @@ from reedling.core.guidance.questions import (
     Question,
     Reading,
     Scan,
-    SomeOf,
     YesNo,
 )
 from reedling.core.logic.conditions import (
     PRESENCE,
-    AllOf,
     Answer,
-    AnyOf,
     Comparison,
     Condition,
+    Conjunction,
+    Disjunction,
     Negation,
     comparisons,
     evaluate,
@@ -97,7 +97,7 @@ def outlook(plans: Sequence[Plan]) -> Outlook:
     by_name = {shared_name(q): found[1] for q, found in questions.items()}
     for name, found in asked.items():
         question = by_name.get(name)
-        if isinstance(question, SomeOf):
+        if isinstance(question, AnyOf):
             options[name] = _options_asked(question, found)
         ways[name] = _ways(question, found)
     return Outlook(
@@ -129,7 +129,7 @@ def _shared(c: Comparison) -> Comparison:
     return replace(c, question=shared_name(c.question), against=c.against and shared_name(c.against))
 
 
-def _options_asked(question: SomeOf, asked: Sequence[Comparison]) -> tuple[str, ...]:
+def _options_asked(question: AnyOf, asked: Sequence[Comparison]) -> tuple[str, ...]:
     if any(c.operator in ("is", "is not", "is exactly") for c in asked):
         return tuple(o.id for o in question.options)
     named = {item for c in asked for item in _items(c.value)}
@@ -243,10 +243,10 @@ class Unfolding:
                 return self._all(True), self._all(False)
             case Comparison():
                 return self._comparison(condition)
-            case AllOf():
+            case Conjunction():
                 pairs = [self.truth(part) for part in condition.parts]
                 return self._every([t for t, _ in pairs]), self._some([f for _, f in pairs])
-            case AnyOf():
+            case Disjunction():
                 pairs = [self.truth(part) for part in condition.parts]
                 return self._some([t for t, _ in pairs]), self._every([f for _, f in pairs])
             case Negation():

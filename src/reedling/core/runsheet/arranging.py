@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from reedling.core.guidance.phases import phase_rank
 from reedling.core.guidance.reuse import rename_question
-from reedling.core.logic.conditions import AllOf, AnyOf, Condition, rename_questions
+from reedling.core.logic.conditions import Condition, Conjunction, Disjunction, rename_questions
 from reedling.core.runsheet.lines import Line
 
 
@@ -91,7 +91,7 @@ def _effective(line: Line, by_id: Mapping[str, Line]) -> Condition | None:
             conditions.append(at.condition)
         at = by_id.get(at.under) if at.under else None
     if len(conditions) > 1:
-        return AllOf(parts=tuple(conditions))
+        return Conjunction(parts=tuple(conditions))
     return conditions[0] if conditions else None
 
 
@@ -99,7 +99,7 @@ def _kept(line: Line, wanted: Sequence[Condition | None], asking: tuple[str, ...
     if any(w is None for w in wanted):
         return replace(line, under=None, condition=None, when="", asked_by=asking)
     either = tuple(dict.fromkeys(w for w in wanted if w is not None))
-    condition = either[0] if len(either) == 1 else AnyOf(parts=either)
+    condition = either[0] if len(either) == 1 else Disjunction(parts=either)
     return replace(line, under=None, condition=condition, when="any who ask for it want it", asked_by=asking)
 
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from reedling.core.guidance.decision_tables import Column, DecisionTable
-from reedling.core.guidance.documents import OPEN_STATES, Content, Revision, RevisionAct
+from reedling.core.guidance.documents import OPEN_REVISION_STATES, Content, Revision, RevisionAct
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Minutes, Plan, Step
 from reedling.core.guidance.questions import Tick
@@ -137,7 +137,7 @@ def begin_draft(context: Context, person: Person, document: str, *, or_open: boo
     """
     with context.writing() as unit:
         at_hand = document_at_hand(unit, document).revision
-        if at_hand.state in OPEN_STATES:
+        if at_hand.state in OPEN_REVISION_STATES:
             if or_open:
                 return at_hand.letter
             raise Conflict(

@@ -11,7 +11,7 @@ from typing import Any
 from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
 from reedling.core.guidance.documents import (
-    OPEN_STATES,
+    OPEN_REVISION_STATES,
     Act,
     Content,
     DocumentAtHand,
@@ -226,7 +226,7 @@ def _save(
     today = context.clock().date()
     with context.reading() as unit:
         at_hand = document_at_hand(unit, document)
-        begins = begin and at_hand.revision.state not in OPEN_STATES
+        begins = begin and at_hand.revision.state not in OPEN_REVISION_STATES
         check = _check_tag if begins else _check_draft
         revision = check(unit, at_hand.revision, etag)
         old = revision.content
@@ -303,6 +303,7 @@ def _check_size(document: str, new: Content) -> None:
 
 
 def write_edit(unit: Unit, person: Person, edit: _WorkedOut) -> None:
+    """Write an edit that was worked out, whatever the draft is by now."""
     unit.documents.save(edit.revision, edit.data)
     log_edit(unit, edit.revision, person, edit.summary, edit.patch, edit.inverse)
 
@@ -404,5 +405,6 @@ def _edit_of(revision: Revision, person: Person, summary: str, patch: Patch, inv
 
 
 def note_act_on(unit: Unit, revision: Revision, person: Person, now: datetime, act: Act, note: str) -> None:
+    """Keep what somebody did to a revision as a whole."""
     kept = RevisionAct(letter=revision.letter, at=now, person=person.id, act=act, note=note)
     unit.documents.add_act(revision.document, kept)

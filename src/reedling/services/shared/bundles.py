@@ -31,5 +31,6 @@ def bundle(unit: Unit, document: str) -> tuple[str, ...]:
 
 
 def open_revisions(unit: Unit, document: str) -> list[Revision]:
+    """The revisions being written or reviewed that go for review together with a document."""
     found = (unit.documents.open_revision(d) for d in bundle(unit, document))
     return [r for r in found if r is not None]

@@ -13,6 +13,7 @@ from reedling.store.unit import Unit
 
 
 def catalogue_page_of(unit: Unit, name: ListName) -> ListPage:
+    """One list, with what refers to each of its entries."""
     uses = uses_of_entries(unit)
     used = {entry.code: found.counted() for entry, found in uses.items() if entry.listed == name}
     return page_of(name, dump_value(unit.catalogues.get())[name], used)

@@ -47,6 +47,7 @@ def incident_type_findings(unit: Unit, incident: IncidentType, today: date) -> t
 
 
 def release_problems(unit: Unit, revision: Revision, today: date, going: set[str]) -> tuple[Problem, ...]:
+    """Everything that stands against sending a revision for review; ``going`` are the documents that go with it."""
     content = revision.content
     found: Iterable[Problem]
     if isinstance(content, Plan):

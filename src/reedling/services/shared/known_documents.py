@@ -10,7 +10,7 @@ from reedling.core.guidance.decision_tables import (
 from reedling.core.guidance.documents import RevisionHeading
 from reedling.core.guidance.revisions import PLAN_KINDS, RevisionState
 from reedling.core.matching.cell_reading import Vocabulary, vocabulary_of
-from reedling.core.matching.table_soundness import Known, Standing
+from reedling.core.matching.table_soundness import Availability, Known
 from reedling.store.unit import Unit
 
 BEING_WRITTEN: frozenset[RevisionState] = frozenset(("Draft", "In review"))
@@ -22,7 +22,7 @@ def known_to_tables(unit: Unit, *, but: str = "", going: Iterable[str] = ()) -> 
     Documents in ``going`` are taken to be in force, since they are released together.
     """
     together = set(going)
-    documents: dict[str, Standing] = {}
+    documents: dict[str, Availability] = {}
     types: dict[str, str] = {}
     for document, revisions in _nameable(unit).items():
         states = {r.state for r in revisions}

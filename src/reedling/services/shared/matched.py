@@ -69,6 +69,7 @@ def match_asked(
     keep: int = KEPT_TRACES,
     facts: OrderFacts | None = None,
 ) -> Matched:
+    """What an order gets by what is in force; ``facts`` are those it was matched on before, where it was."""
     placed = need_asset(unit, asked.asset)
     ready = guidance_in_force(unit, instead=drafts)
     _check(asked, ready)

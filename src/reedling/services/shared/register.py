@@ -16,6 +16,7 @@ from reedling.store.unit import Unit
 
 
 def register_page_of(unit: Unit, name: RegisterName) -> ListPage:
+    """All sites, or all assets, with what refers to each."""
     if name == "sites":
         at: dict[str, list[str]] = {}
         for placed in unit.register.assets():
@@ -27,6 +28,7 @@ def register_page_of(unit: Unit, name: RegisterName) -> ListPage:
 
 
 def register_entries(unit: Unit, name: RegisterName) -> list[dict[str, Any]]:
+    """All sites, or all assets, as plain data."""
     if name == "sites":
         return [dump_value(s) for s in unit.register.sites()]
     return [dump_value(a.asset) for a in unit.register.assets()]

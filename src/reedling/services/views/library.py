@@ -32,6 +32,7 @@ def export_library(context: Context) -> LibraryPack:
 
 
 def packed(revision: Revision) -> tuple[PackedRevision, Content]:
+    """A revision as a pack holds it."""
     head = PackedRevision(
         document=revision.document,
         kind=revision.kind,

@@ -1,0 +1,23 @@
+import type { ReactNode } from "react";
+import type { Answer, Answers, Consequence, Line, Offer, Question } from "../api/types";
+
+export interface PocketStepProps {
+  line: Line;
+  place: string;
+  answers: Answers;
+  /** The questions that are wanted, by identity; a question that is not wanted is not shown. */
+  asked: string[];
+  consequences: Record<string, Consequence>;
+  wanted: Record<string, string>;
+  computed: Record<string, string>;
+  offered: Record<string, Offer>;
+  lastMeters: Record<string, string>;
+  onAnswer: (question: string, value: Answer, reason?: string) => void;
+  takePhoto: (question: Question) => void;
+  /** Where a stand-in camera takes photos: a picture that is there already. */
+  choosePicture?: (question: Question) => void;
+  sign: (question: Question, drawing: Blob) => void;
+  scan: (question: Question) => void;
+  pictureOf?: (answer: string) => string;
+  children?: ReactNode;
+}
