@@ -30,11 +30,13 @@ from reedling.api import (
     author,
     changes,
     choices,
+    error_pages,
     library,
     lists,
     match,
     people,
     pocket,
+    programs,
     review,
     revisions,
     run,
@@ -53,7 +55,21 @@ from reedling.wiring import Settings
 
 DEMO_PASSWORD = "reed-bed"
 """The password the people of the demo share; shown on the sign-in page of a demo only."""
-ROUTERS = (session, choices, author, library, lists, revisions, match, run, pocket, review, people, changes)
+ROUTERS = (
+    session,
+    choices,
+    author,
+    library,
+    lists,
+    revisions,
+    match,
+    run,
+    pocket,
+    review,
+    people,
+    programs,
+    changes,
+)
 
 
 def create_app(context: Context, settings: Settings) -> FastAPI:
@@ -78,6 +94,7 @@ def create_app(context: Context, settings: Settings) -> FastAPI:
     if settings.demo:
         app.include_router(standins.router)
     app.include_router(_for_whoever_runs_it(app, metrics, settings))
+    app.include_router(error_pages.router)
     app.include_router(_unknown_addresses())
     if (settings.web_dir / "index.html").is_file():
         _serve_interface(app, settings)

@@ -28,6 +28,7 @@ OPEN_TO_ALL = {
     ("GET", "/api/v1/invitations/{token}"),
     ("POST", "/api/v1/invitations"),
     ("GET", "/metrics"),
+    ("GET", "/errors/{code}"),
     *((m, f"/{under}/{{path:path}}") for m in METHODS for under in ("api", "standins")),
 }
 

@@ -339,13 +339,13 @@ def test_a_table_is_withdrawn_with_a_reason(sign_in_as: SignInAs) -> None:
 
 def test_what_an_order_takes_over_is_set_on_the_incident_type(sign_in_as: SignInAs) -> None:
     page = sign_in_as("Ines Varga", "/author/IT-002")
-    terms = page.get_by_role("region", name="What an order takes over")
-    expect(terms).to_contain_text("An order takes over call-out, 58 EUR an hour, 40 EUR fixed")
-    terms.get_by_role("button", name="Set what it takes over").click()
+    terms = page.get_by_role("region", name="Order terms")
+    expect(terms).to_contain_text("Orders of this type get: call-out, 58 EUR an hour, 40 EUR fixed")
+    terms.get_by_role("button", name="Change order terms").click()
     terms.get_by_label("Expected minutes").fill("85")
     terms.get_by_label("Expected minutes").press("Enter")
     expect(terms).to_contain_text("1 h 25 expected")
-    terms.get_by_role("button", name="Undo what it takes over").click()
+    terms.get_by_role("button", name="Undo the last change of order terms").click()
     expect(terms).not_to_contain_text("1 h 25 expected")
 
 

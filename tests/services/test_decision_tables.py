@@ -22,7 +22,7 @@ from reedling.services.actions.orders import log_order, plan_visit
 from reedling.services.actions.orders_by_hand import change_order
 from reedling.services.actions.releases import release, send_for_review, withdraw
 from reedling.services.context import Context
-from reedling.services.shared.lists import Used
+from reedling.services.shared.lists import EntryUses
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.shared.patches import Patch
 from reedling.services.views.comparisons import compare_revisions
@@ -407,7 +407,7 @@ def test_a_loop_in_the_tree_is_refused_and_named(context: Context) -> None:
 
 def test_an_entry_in_use_is_neither_renamed_nor_removed(context: Context, table: str) -> None:
     page = list_page(context, "symptoms")
-    assert page.used == {"stalls": Used(total=1, words=f"{table} A")}
+    assert page.used == {"stalls": EntryUses(total=1, words=f"{table} A")}
     with pytest.raises(Conflict, match=f"stalls cannot be removed: {table} A refers to it"):
         remove_entry(context, INES, "symptoms", "stalls", page.etag)
     with pytest.raises(Conflict, match="stalls cannot be changed"):

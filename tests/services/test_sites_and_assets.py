@@ -26,7 +26,7 @@ from reedling.services.actions.register import (
 )
 from reedling.services.actions.releases import release, send_for_review
 from reedling.services.context import Context
-from reedling.services.shared.lists import ListPage, Used
+from reedling.services.shared.lists import EntryUses, ListPage
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views.documents import plan_document
 from reedling.services.views.lists import list_page, register_page
@@ -55,14 +55,14 @@ def test_a_site_and_its_asset_are_added_and_an_order_is_matched_on_them(context:
     asset = {"code": "AS-9", "name": "Rake 9", "site": "lock", "equipment": "rake", "model": "WR2"}
     assets = write_register_entry(context, INES, "assets", None, asset, etag(context, "assets"))
     assert "AS-9" not in assets.used
-    assert register_page(context, "sites").used["lock"] == Used(total=1, words="AS-9")
+    assert register_page(context, "sites").used["lock"] == EntryUses(total=1, words="AS-9")
     order = order_for(context, "AS-9")
     with context.store.reading() as unit:
         known = unit.orders.get(order)
         assert known is not None
         assert known.matched_on is not None
         assert known.matched_on.tags == ("tidal", "unlit")
-    assert register_page(context, "assets").used["AS-9"] == Used(total=1, words="1 order")
+    assert register_page(context, "assets").used["AS-9"] == EntryUses(total=1, words="1 order")
 
 
 def test_an_order_keeps_what_was_known_when_the_site_changes(context: Context) -> None:
@@ -151,14 +151,14 @@ def test_a_step_may_hang_on_the_priority_and_the_contract(context: Context) -> N
     assert wanted("At once") == {ring: "due", bill: "due"}
     assert wanted("Can wait") == {ring: "hidden", bill: "due"}
     contracts = list_page(context, "contracts").used["full-care"]
-    assert contracts == Used(total=2, words=f"{made} A and {LODE.code}")
+    assert contracts == EntryUses(total=2, words=f"{made} A and {LODE.code}")
 
 
 def test_lists_are_kept_from_losing_what_assets_and_orders_refer_to(context: Context) -> None:
     order_for(context, RAKE.code)
     symptoms, models = list_page(context, "symptoms"), list_page(context, "models")
-    assert symptoms.used["stalls"] == Used(total=1, words="1 order")
-    assert models.used["WR2"] == Used(total=1, words=RAKE.code)
+    assert symptoms.used["stalls"] == EntryUses(total=1, words="1 order")
+    assert models.used["WR2"] == EntryUses(total=1, words=RAKE.code)
     with pytest.raises(Conflict, match=f"WR2 cannot be removed: {RAKE.code} refers to it"):
         remove_entry(context, INES, "models", "WR2", models.etag)
     equipment = list_page(context, "equipment")

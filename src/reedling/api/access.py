@@ -9,6 +9,7 @@ from fastapi import Depends, Request
 
 from reedling.core.people import ROLES, Person, Role
 from reedling.errors import NotAllowed
+from reedling.services.actions.programs import admit_program
 from reedling.services.context import Context
 from reedling.services.views.people import who_is
 
@@ -39,8 +40,8 @@ class Allowed:
         return admitted if isinstance(admitted, Person) else self.admit(request, context)
 
     def admit(self, request: Request, context: Context) -> Person:
-        """As calling it, by the cookie of the request."""
-        person = who_is(context, request.cookies.get(COOKIE))
+        """As calling it, by the token of a program or the cookie of a session."""
+        person = _who(request, context)
         if person.role not in self.roles:
             raise NotAllowed(
                 "access.role",
@@ -54,6 +55,13 @@ class Allowed:
                 hint="Ask one of them.",
             )
         return person
+
+
+def _who(request: Request, context: Context) -> Person:
+    scheme, _, token = request.headers.get("authorization", "").partition(" ")
+    if scheme.lower() == "bearer":
+        return admit_program(context, token.strip())
+    return who_is(context, request.cookies.get(COOKIE))
 
 
 def _listed(roles: tuple[Role, ...]) -> str:

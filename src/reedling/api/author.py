@@ -78,7 +78,7 @@ class WitnessRequest(BaseModel):
 
 
 class TourRequest(BaseModel):
-    """Plans to walk, for an asset or for none in particular."""
+    """Plans to walk, for an asset or for none."""
 
     documents: list[str]
     asset: str | None = None

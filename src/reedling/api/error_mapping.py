@@ -132,7 +132,7 @@ def _answer(status: int, error: ReedlingError, headers: dict[str, str] | None = 
         more = len(error.problems) - len(told)
         told = (*told, Problem(code=told[0].code, path="", message=f"There are {more:,} more problems."))
     body: dict[str, Any] = {
-        "type": "about:blank",
+        "type": f"/errors/{error.code}",
         "title": error.title,
         "status": status,
         "detail": str(error),
@@ -152,11 +152,51 @@ REFUSALS: dict[int | str, dict[str, Any]] = {
 
 
 def document_refusals(openapi: dict[str, Any]) -> dict[str, Any]:
-    """The OpenAPI document with refusals under the media type they are answered with (RFC 9457)."""
-    for path in openapi["paths"].values():
-        for operation in path.values():
+    """The OpenAPI document with the refusals that each route can give, under their media type (RFC 9457).
+
+    It says how to come in: by the cookie of a session, or by the token of a program.
+    """
+    openapi["components"]["securitySchemes"] = {
+        "session": {"type": "apiKey", "in": "cookie", "name": "reedling_session"},
+        "program": {"type": "http", "scheme": "bearer", "description": "The token of a program."},
+    }
+    for address, path in openapi["paths"].items():
+        for method, operation in path.items():
+            _keep_possible(address, method, operation)
             for status, response in operation.get("responses", {}).items():
                 content = response.get("content", {})
                 if int(status) >= 400 and "application/json" in content:
                     content["application/problem+json"] = content.pop("application/json")
     return openapi
+
+
+OPEN_ADDRESSES = (
+    "/api/v1/live",
+    "/api/v1/health",
+    "/api/v1/sign-in",
+    "/api/v1/session",
+    "/api/v1/invitations",
+)
+"""Addresses that nobody need be signed in for."""
+
+
+def _keep_possible(address: str, method: str, operation: dict[str, Any]) -> None:
+    """Take away the refusals that a route cannot give, and say who may come in."""
+    is_open = address.startswith(OPEN_ADDRESSES) and (method != "get" or address != "/api/v1/session")
+    headers = {p["name"].lower() for p in operation.get("parameters", ()) if p["in"] == "header"}
+    named = "{" in address
+    impossible = set()
+    if not is_open:
+        operation["security"] = [{"session": []}, {"program": []}]
+    if method == "get":
+        impossible |= {"400", "409", "412", "413", "428"}
+        if not operation.get("parameters"):
+            impossible |= {"422"}
+    if "requestBody" not in operation:
+        impossible |= {"400", "413"}
+    if "if-match" not in headers:
+        impossible |= {"412", "428"}
+    if not named and method == "get":
+        impossible |= {"404"}
+    for status in impossible:
+        operation["responses"].pop(status, None)

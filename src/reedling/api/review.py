@@ -65,7 +65,7 @@ def evidence(document: str, _person: OfficePerson, context: Ctx, revision: str |
 def outcomes(
     document: str, plan: str, older: str, newer: str, _person: OfficePerson, context: Ctx
 ) -> RevisionOutcomes:
-    """What the jobs of two revisions of a plan came to."""
+    """The outcomes of the jobs of two revisions of a plan."""
     return evidence_views.compare_outcomes(context, document, plan, older, newer)
 
 

@@ -16,7 +16,8 @@ ROLES: tuple[Role, ...] = ("engineer", "approver", "planner", "technician")
 class Person:
     """Somebody who signs in. ``offered`` people are shown on the sign-in page of a demo.
 
-    Somebody removed no longer signs in; what they did keeps their name.
+    Somebody removed no longer signs in; what they did keeps their name. A ``program`` comes in by its token
+    alone.
     """
 
     id: str
@@ -26,6 +27,7 @@ class Person:
     district: str = ""
     offered: bool = False
     administrator: bool = False
+    program: bool = False
     removed_at: datetime | None = None
 
 
@@ -35,3 +37,17 @@ class FailedSignIns:
 
     count: int
     last_at: datetime | None
+
+
+PROGRAM_ROLES: tuple[Role, ...] = ("engineer", "planner")
+"""What a program may do: approving takes a second person, and what a technician records is theirs."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ProgramToken:
+    """A program with how its token stands: who made it, when, and when it was used last."""
+
+    program: Person
+    created_at: datetime
+    created_by: str | None
+    last_used_at: datetime | None

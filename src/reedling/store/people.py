@@ -9,8 +9,8 @@ from typing import Any, cast
 from sqlalchemy import CursorResult, delete, func, select
 from sqlalchemy.orm import Session
 
-from reedling.core.people import FailedSignIns, Person, Role
-from reedling.store.tables import InvitationRow, PersonRow, SessionRow
+from reedling.core.people import FailedSignIns, Person, ProgramToken, Role
+from reedling.store.tables import InvitationRow, PersonRow, ProgramTokenRow, SessionRow
 
 
 def _person(row: PersonRow) -> Person:
@@ -22,6 +22,7 @@ def _person(row: PersonRow) -> Person:
         district=row.district,
         offered=row.offered,
         administrator=row.administrator,
+        program=row.program,
         removed_at=row.removed_at,
     )
 
@@ -44,6 +45,7 @@ class People:
                 district=person.district,
                 offered=person.offered,
                 administrator=person.administrator,
+                program=person.program,
             )
         )
         self.session.flush()
@@ -103,12 +105,17 @@ class People:
         return _person(row) if row else None
 
     def all(self) -> tuple[Person, ...]:
-        """Everybody, by name."""
-        return tuple(_person(r) for r in self.session.scalars(select(PersonRow).order_by(PersonRow.name)))
+        """Everybody, but no program, by name."""
+        return tuple(
+            _person(r)
+            for r in self.session.scalars(
+                select(PersonRow).where(PersonRow.program.is_(False)).order_by(PersonRow.name)
+            )
+        )
 
     def names(self) -> dict[str, str]:
-        """Names by identity."""
-        return {p.id: p.name for p in self.all()}
+        """Names by identity, of programs too: what they did keeps theirs."""
+        return dict(self.session.execute(select(PersonRow.id, PersonRow.name)).all())
 
     def by_username(self, username: str) -> tuple[Person, str] | None:
         """The person with this user name, and the hash of their password."""
@@ -172,3 +179,56 @@ class People:
         if person_id is not None:
             ending = ending.where(SessionRow.person_id == person_id)
         return cast("CursorResult[Any]", self.session.execute(ending)).rowcount
+
+    def add_program_token(
+        self, token_hash: str, program: str, *, created_at: datetime, created_by: str | None
+    ) -> None:
+        """Let a program in by a token, of which only the hash is kept."""
+        self.session.add(
+            ProgramTokenRow(
+                token_hash=token_hash, person_id=program, created_at=created_at, created_by=created_by
+            )
+        )
+        self.session.flush()
+
+    def by_program_token(self, token_hash: str) -> Person | None:
+        """The program that a token lets in."""
+        query = (
+            select(PersonRow)
+            .join(ProgramTokenRow, ProgramTokenRow.person_id == PersonRow.id)
+            .where(ProgramTokenRow.token_hash == token_hash, PersonRow.removed_at.is_(None))
+        )
+        row = self.session.scalars(query).one_or_none()
+        return _person(row) if row else None
+
+    def program_last_used(self, token_hash: str) -> datetime | None:
+        """When a token was used last."""
+        query = select(ProgramTokenRow.last_used_at).where(ProgramTokenRow.token_hash == token_hash)
+        return self.session.scalar(query)
+
+    def note_program_used(self, token_hash: str, at: datetime) -> None:
+        """Keep when a token was used."""
+        row = self.session.get(ProgramTokenRow, token_hash)
+        if row is not None:
+            row.last_used_at = at
+
+    def revoke_program_token(self, program: str) -> None:
+        """Let a program in no longer."""
+        self.session.execute(delete(ProgramTokenRow).where(ProgramTokenRow.person_id == program))
+
+    def programs(self) -> tuple[ProgramToken, ...]:
+        """Every program that has a token, by name."""
+        query = (
+            select(PersonRow, ProgramTokenRow)
+            .join(ProgramTokenRow, ProgramTokenRow.person_id == PersonRow.id)
+            .order_by(PersonRow.name, PersonRow.id)
+        )
+        return tuple(
+            ProgramToken(
+                program=_person(row),
+                created_at=token.created_at,
+                created_by=token.created_by,
+                last_used_at=token.last_used_at,
+            )
+            for row, token in self.session.execute(query)
+        )

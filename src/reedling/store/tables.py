@@ -52,6 +52,7 @@ class PersonRow(Base):
     district: Mapped[str]
     offered: Mapped[bool]
     administrator: Mapped[bool] = mapped_column(server_default="0")
+    program: Mapped[bool] = mapped_column(server_default="0")
     removed_at: Mapped[datetime | None] = mapped_column(Instant)
     failed_sign_ins: Mapped[int] = mapped_column(Integer, server_default="0")
     last_failed_at: Mapped[datetime | None] = mapped_column(Instant)
@@ -99,6 +100,17 @@ class SessionRow(Base):
     person_id: Mapped[str] = mapped_column(ForeignKey("people.id"), index=True)
     expires_at: Mapped[datetime] = mapped_column(Instant)
     opened_at: Mapped[datetime | None] = mapped_column(Instant)
+
+
+class ProgramTokenRow(Base):
+    """The token that a program comes in by: only its hash."""
+
+    __tablename__ = "program_tokens"
+    token_hash: Mapped[str] = mapped_column(String, primary_key=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"), unique=True)
+    created_at: Mapped[datetime] = mapped_column(Instant)
+    created_by: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
+    last_used_at: Mapped[datetime | None] = mapped_column(Instant)
 
 
 class CounterRow(Base):

@@ -422,6 +422,9 @@ export const useDiscarded = () =>
 export const usePeople = () =>
   useQuery({ queryKey: ["people"], queryFn: () => need(client.GET("/api/v1/people")) });
 
+export const usePrograms = () =>
+  useQuery({ queryKey: ["programs"], queryFn: () => need(client.GET("/api/v1/programs")) });
+
 export const usePeopleChanges = () =>
   useQuery({ queryKey: ["people", "changes"], queryFn: () => need(client.GET("/api/v1/changes/people")) });
 

@@ -5,7 +5,11 @@ type Schemas = components["schemas"];
 export type PlacedAsset = Schemas["PlacedAsset"];
 export type Catalogue = Schemas["Catalogue"];
 export type CompletionPage = Schemas["CompletionPage"];
-export type Condition = Schemas["Comparison"] | Schemas["Conjunction"] | Schemas["Disjunction"] | Schemas["Negation"];
+export type Condition =
+  | Schemas["Comparison"]
+  | Schemas["Conjunction"]
+  | Schemas["Disjunction"]
+  | Schemas["Negation"];
 export type Comparison = Schemas["Comparison"];
 export type Consequence = Schemas["Consequence"];
 export type Defect = PlanView["defects"][number];
@@ -50,6 +54,7 @@ export type Step = Schemas["Step"];
 export type StepRow = Schemas["StepRow"];
 export type StepView = Schemas["StepView"];
 export type Waiting = Schemas["Waiting"];
+export type NewProgram = Schemas["NewProgram"];
 export type ReturnReason = Schemas["Choices"]["return_reasons"][number];
 export type Answer = boolean | number | string | string[] | Schemas["Quantity"];
 export type Answers = Record<string, Answer>;

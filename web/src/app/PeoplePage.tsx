@@ -8,6 +8,7 @@ import { AskFirst } from "../draft/AskFirst";
 import { ChangeList } from "../ui/ChangeList";
 import { count, dayTime } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
+import { Programs } from "./Programs";
 
 interface Facts {
   username: string;
@@ -183,6 +184,7 @@ export function PeoplePage({ person: me }: { person: Person }) {
             </tbody>
           </table>
           <h2 style={{ marginTop: 20 }}>What was changed</h2>
+          <Programs />
           <ChangeList changes={changes.data?.changes} empty="Nothing was changed here yet." />
         </div>
       </main>

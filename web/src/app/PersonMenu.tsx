@@ -40,7 +40,7 @@ export function PersonMenu({ person, onKeys }: { person: Person; onKeys: () => v
           leftSection={scheme === "dark" ? <IconSun size={16} /> : <IconMoon size={16} />}
           onClick={() => setColorScheme(scheme === "dark" ? "light" : "dark")}
         >
-          {scheme === "dark" ? "Light paper" : "Dark paper"}
+          {scheme === "dark" ? "Light mode" : "Dark mode"}
         </Menu.Item>
         <Menu.Item onClick={() => onKeys()} rightSection={<kbd>?</kbd>}>
           All keys

@@ -4,16 +4,21 @@ import { PocketHome } from "../pocket/PocketHome";
 import { PocketJob } from "../pocket/PocketJob";
 import { opened } from "../ui/opened";
 
+/** Fetched after the first page is drawn, and with it what fields and dialogs need: there may be no network later. */
+const Notices = opened(() => import("../ui/Look").then((m) => m.Notices), null);
 const PasswordPage = opened(() => import("./PocketPassword").then((m) => m.PocketPassword));
 
 /** All that a technician opens. */
 export function PocketPages({ person }: { person: Person }) {
   return (
-    <Routes>
-      <Route path="/pocket" element={<PocketHome person={person} />} />
-      <Route path="/pocket/:order" element={<PocketJob person={person} />} />
-      <Route path="/password" element={<PasswordPage />} />
-      <Route path="*" element={<Navigate to="/pocket" replace />} />
-    </Routes>
+    <>
+      <Routes>
+        <Route path="/pocket" element={<PocketHome person={person} />} />
+        <Route path="/pocket/:order" element={<PocketJob person={person} />} />
+        <Route path="/password" element={<PasswordPage />} />
+        <Route path="*" element={<Navigate to="/pocket" replace />} />
+      </Routes>
+      <Notices />
+    </>
   );
 }

@@ -38,9 +38,7 @@ export function ChecksPane({
     <section aria-label="Checks" id="checks" tabIndex={-1}>
       <h2>Checks on this {plan.state === "Draft" ? "draft" : "revision"}</h2>
       {defects.length === 0 ? (
-        <p className="soft">
-          Nothing is amiss: every {what} can be reached, and every way through is proved.
-        </p>
+        <p className="soft">No problems found. Every {what} can be reached, and every job ends with proof.</p>
       ) : (
         <p className="soft" role="status">
           {errors} to mend before review, {looks} worth a look{open > 0 && `, ${open} not proved`}.

@@ -19,7 +19,7 @@ import { minutes, number } from "../ui/format";
 
 const skillText = (need: { skill: string; level: Level }) => `${need.skill} ${need.level}`;
 
-/** What an order of this incident type takes over when it is logged, in one line; opened, to change it. */
+/** The terms that an order gets from its incident type when it is logged, in one line; opened, to change them. */
 export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: boolean }) {
   const lists = useCatalogue().data;
   const levels = useChoices().data?.levels ?? [];
@@ -76,9 +76,11 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
   }
 
   return (
-    <section className="order-terms" aria-label="What an order takes over">
+    <section className="order-terms" aria-label="Order terms">
       <p style={{ margin: "2px 0" }}>
-        An order takes over {told.length ? told.join(", ") : "no category, charges or minutes"}
+        {told.length
+          ? `Orders of this type get: ${told.join(", ")}`
+          : "Orders of this type get no category, charges or expected minutes"}
         {". "}
         <Link to={`/match/cover?document=${view.document}`}>Who can do it</Link>
         {", "}
@@ -91,13 +93,13 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
             aria-expanded={open && view.state === "Draft"}
             onClick={() => (view.state === "Draft" ? setOpen(!open) : begin())}
           >
-            {open && view.state === "Draft" ? "Close" : "Set what it takes over"}
+            {open && view.state === "Draft" ? "Close" : "Change order terms"}
           </Button>
         )}
       </p>
       {open && view.state === "Draft" && lists && (
         <fieldset className="details" style={{ minWidth: 0 }}>
-          <legend className="skip">What an order takes over</legend>
+          <legend className="skip">Order terms</legend>
           <div className="actions" style={{ alignItems: "flex-end" }}>
             <Select
               label="Category"
@@ -132,7 +134,7 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
             <Button
               variant="default"
               px={8}
-              aria-label="Undo what it takes over"
+              aria-label="Undo the last change of order terms"
               disabled={!draft.canUndo}
               onClick={draft.undo}
             >

@@ -166,7 +166,7 @@ export function PreviewPane({
         mb="md"
         searchable
         clearable
-        placeholder="no asset in particular"
+        placeholder="Any asset"
         data={assets.map((a) => ({ value: a.asset.code, label: `${a.asset.name}, ${a.site.name}` }))}
         value={asset}
         onChange={(next_) => {

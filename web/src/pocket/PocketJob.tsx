@@ -11,9 +11,10 @@ import { now, standingWords, useOutbox, waitingAnswers } from "./outbox";
 import { Unsent } from "./Unsent";
 import "./pocket.css";
 
-// Fields and dialogs are loaded when they are first opened.
-const CloseOut = opened(() => import("./CloseOut").then((m) => m.CloseOut), null);
-const More = opened(() => import("./More").then((m) => m.More), null);
+const loadCloseOut = () => import("./CloseOut").then((m) => m.CloseOut);
+const loadMore = () => import("./More").then((m) => m.More);
+const CloseOut = opened(loadCloseOut, null);
+const More = opened(loadMore, null);
 
 /** One job on the phone: head out, arrive, one step after another, close out. */
 export function PocketJob({ person }: { person: Person }) {
@@ -57,6 +58,9 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
   const camera = useRef<HTMLInputElement>(null);
 
   // Showing a due step is starting it; the times are recorded, nobody types them.
+  // What is opened later is fetched now: by then there may be no network.
+  useEffect(() => void Promise.allSettled([loadCloseOut(), loadMore()]), []);
+
   const begin = useEffectEvent((line: string) => {
     if (!running && progress?.state === "due") record({ kind: "step started", at: now(), line });
   });

@@ -10,7 +10,7 @@ import { placeOf } from "../ui/places";
 import { Trouble } from "../ui/Trouble";
 import "./compare.css";
 
-/** Two revisions side by side: what changed in words, and what the jobs of each came to. */
+/** Two revisions side by side: what changed in words, and what became of the jobs of each. */
 export function ComparePage() {
   const { incident = "", document = "" } = useParams();
   const [search, setSearch] = useSearchParams();
@@ -51,13 +51,13 @@ export function ComparePage() {
           {comparison.data && <Changes comparison={comparison.data} />}
           {incident && (
             <>
-              <h2 style={{ marginTop: 20 }}>What the jobs of each came to</h2>
+              <h2 style={{ marginTop: 20 }}>Results of the jobs with each</h2>
               <div className="columns">
                 <Outcome letter={older} evidence={before} />
                 <Outcome letter={newer} evidence={after} />
               </div>
               {outcomes.data && <p className="note slate">{outcomes.data.change.sentence}</p>}
-              <p className="soft">Jobs as they came, not adjusted for a change of mix.</p>
+              <p className="soft">Jobs as recorded, not adjusted for a change in the mix of jobs.</p>
             </>
           )}
           {comparison.data?.older_plan && comparison.data.newer_plan && (

@@ -12,6 +12,15 @@ export function Look({ children }: { children: ReactNode }) {
   );
 }
 
+/** The place where notices are told, by itself. */
+export function Notices() {
+  return (
+    <Look>
+      <Notifications position="bottom-left" autoClose={6000} />
+    </Look>
+  );
+}
+
 /** As {@link Look}, with the place where notices are told. */
 export function LookWithNotices({ children }: { children: ReactNode }) {
   return (

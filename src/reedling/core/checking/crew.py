@@ -12,7 +12,7 @@ from reedling.core.guidance.skills import SkillNeed
 from reedling.core.rollup.cover import highest_needs, roster_cover
 
 WARN_DAYS = 90
-"""So long beforehand it is told that nobody will be left."""
+"""How far ahead the checks warn that the last certificate for a skill expires."""
 
 
 def always_needed(plan: Plan) -> tuple[SkillNeed, ...]:

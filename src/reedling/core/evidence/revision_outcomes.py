@@ -24,7 +24,7 @@ class OutcomeChange:
 def outcome_change(older: Share, newer: Share) -> OutcomeChange:
     """Say what became of fixed first time, or that it is too early to say.
 
-    The jobs are taken as they came: a change of mix between the sides is not corrected for.
+    Jobs are counted as recorded: a change in the mix of jobs between the two sides is not corrected for.
     """
     if min(older.n_total, newer.n_total) < MIN_JOBS_A_SIDE:
         return OutcomeChange(

@@ -88,7 +88,7 @@ class RevisionHeading:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RevisionStanding:
-    """How a revision stands and came to, without what it says; ``released_by`` is a name."""
+    """The state of a revision and how it got there, without its content; ``released_by`` is a name."""
 
     letter: str
     state: RevisionState

@@ -18,7 +18,7 @@ class Charges:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class IncidentType:
-    """What the call is, for which equipment, and what an order of this type takes over.
+    """What the call is, for which equipment, and the terms that an order of this type gets.
 
     ``plans`` and ``forms`` are documents. Those that no row of a table names come with every order
     of the type; the others when their rows say so. ``skills`` and ``parts`` are wanted besides those
@@ -40,7 +40,7 @@ class IncidentType:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OrderTerms:
-    """What an order took over from its incident type when it was logged; later changes leave it alone."""
+    """The terms an order got from its incident type when it was logged; later changes do not touch them."""
 
     category: str = ""
     charges: Charges = Charges()
@@ -50,7 +50,7 @@ class OrderTerms:
 
 
 def terms_of(incident: IncidentType) -> OrderTerms:
-    """What an order of this type takes over."""
+    """The terms that an order of this type gets."""
     return OrderTerms(
         category=incident.category,
         charges=incident.charges,

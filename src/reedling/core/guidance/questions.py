@@ -302,7 +302,8 @@ def judge_reading(reading: Reading | Computed, value: float) -> Verdict:
 
 
 def _shown_number(question: Question, value: float) -> str:
-    """A computed value to its places; others to six digits, which is more than any gauge shows."""
+    """A number as text: a computed value rounded to its decimals, any other to six significant digits, more
+    than any gauge shows."""
     shown = round(value, question.decimals) if isinstance(question, Computed) else float(f"{value:.6g}")
     return number_text(shown)
 

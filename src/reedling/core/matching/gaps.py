@@ -1,7 +1,7 @@
 """Combinations that no row speaks for, found exactly.
 
 The axes are gone through one after the other; at each, values that leave the same rows in play are
-taken together, and a set of rows that was met before is not gone into again. What comes out is a
+taken together, and a set of rows that was met before is not looked at again. What comes out is a
 reduced decision diagram (R. E. Bryant, *Graph-based algorithms for Boolean function manipulation*,
 IEEE Transactions on Computers C-35, 1986, here with many-valued variables) whose ways to the end are
 the gaps, no two of which overlap.
@@ -143,7 +143,7 @@ class BoxIndex:
 
 
 def _by_value(masks: Sequence[Mask]) -> list[Mask]:
-    """For each value of an axis, the boxes that take it. Boxes alike on the axis are gone into once."""
+    """For each value of an axis, the boxes that take it. Boxes that take the same values on it are looked at once."""
     alike: dict[Mask, Mask] = {}
     for i, mask in enumerate(masks):
         alike[mask] = alike.get(mask, 0) | 1 << i

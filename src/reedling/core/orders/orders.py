@@ -16,7 +16,7 @@ from reedling.core.runsheet.job import OrderState
 from reedling.core.runsheet.lines import Runsheet, Source, always_minutes
 
 NO_TERMS = OrderTerms()
-"""What an order without an incident type took over."""
+"""The terms of an order without an incident type."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -24,7 +24,7 @@ class Order:
     """An order with the runsheet it was issued, as it stands.
 
     ``matched_on`` is what was known of it when guidance was matched to it; its incident type is
-    given only where somebody chose it. ``terms`` are what it took over from its incident type.
+    given only where somebody chose it. ``terms`` are those of its incident type when it was logged.
     """
 
     id: str
@@ -113,7 +113,7 @@ class WantedOrders:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OrderInShort:
-    """What matching needs of an order that came in; ``typed`` are the facts with the type it came to have."""
+    """What matching needs of an order that came in; ``typed`` are the facts with the incident type it was given."""
 
     id: str
     asset: str

@@ -167,7 +167,7 @@ def _check(facts: PersonFacts) -> None:
 
 def _need(unit: Unit, person_id: str) -> Person:
     person = unit.people.get(person_id)
-    if person is None:
+    if person is None or person.program:
         raise NotFound("people.unknown", f"there is nobody called {person_id}.")
     return person
 

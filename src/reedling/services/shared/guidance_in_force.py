@@ -92,7 +92,7 @@ def facts_of_orders(unit: Unit, orders: Iterable[OrderInShort]) -> dict[str, Ord
 
 
 def with_type(facts: Mapping[str, OrderFacts], orders: Iterable[OrderInShort]) -> dict[str, OrderFacts]:
-    """The same facts with the incident type each order came to have."""
+    """The same facts with the incident type that each order was given."""
     return {o.id: o.typed or replace(facts[o.id], incident_type=o.incident_type or "") for o in orders}
 
 

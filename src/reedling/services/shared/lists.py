@@ -23,7 +23,7 @@ IN_USE: tuple[RevisionState, ...] = ("Draft", "In review", "Released")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Used:
+class EntryUses:
     """How many things refer to an entry, and the first of them in words."""
 
     total: int
@@ -37,7 +37,7 @@ class ListPage:
     name: AnyListName
     etag: str
     entries: list[dict[str, Any]]
-    used: dict[str, Used]
+    used: dict[str, EntryUses]
 
 
 @dataclass(slots=True, kw_only=True)
@@ -53,7 +53,7 @@ class Uses:
     sites: list[str] = field(default_factory=list)
     orders: int = 0
 
-    def counted(self) -> Used:
+    def counted(self) -> EntryUses:
         """How many they are, and the first few by name."""
         named = [*self.documents, *self.entries, *self.assets, *self.sites]
         told = named[:5]
@@ -62,7 +62,7 @@ class Uses:
         if self.orders:
             told.append(f"{self.orders} order{'s' if self.orders > 1 else ''}")
         words = " and ".join(filter(None, (", ".join(told[:-1]), told[-1])))
-        return Used(total=len(named) + self.orders, words=words)
+        return EntryUses(total=len(named) + self.orders, words=words)
 
 
 def uses_of_entries(unit: Unit) -> Mapping[ListEntry, Uses]:
@@ -96,7 +96,7 @@ def _of_asset(asset: Asset) -> Iterator[ListEntry]:
         yield ListEntry("fields", code)
 
 
-def page_of(name: AnyListName, entries: list[dict[str, Any]], used: dict[str, Used]) -> ListPage:
+def page_of(name: AnyListName, entries: list[dict[str, Any]], used: dict[str, EntryUses]) -> ListPage:
     """A list with its tag, which changes with any of its entries."""
     digest = hashlib.sha256(json.dumps(entries, sort_keys=True).encode()).hexdigest()[:16]
     return ListPage(name=name, etag=f'"{name}-{digest}"', entries=entries, used=used)

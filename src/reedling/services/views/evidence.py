@@ -105,7 +105,7 @@ def evidence(
 
 
 def compare_outcomes(context: Context, document: str, plan: str, older: str, newer: str) -> RevisionOutcomes:
-    """What the jobs of two revisions of a plan came to."""
+    """The outcomes of the jobs of two revisions of a plan."""
     with context.reading() as unit:
         before = _evidence(context, unit, document, plan, older)
         after = _evidence(context, unit, document, plan, newer)

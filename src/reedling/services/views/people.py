@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-from reedling.core.people import FailedSignIns, Person
+from reedling.core.people import FailedSignIns, Person, ProgramToken
 from reedling.errors import NotSignedIn
 from reedling.services.context import Context
 from reedling.services.shared.passwords import token_hash
@@ -73,3 +73,9 @@ def offered_people(context: Context) -> tuple[Person, ...]:
     """The people a demo offers on its sign-in page."""
     with context.reading() as unit:
         return tuple(p for p in unit.people.all() if p.offered and p.removed_at is None)
+
+
+def programs(context: Context) -> tuple[ProgramToken, ...]:
+    """Every program that is let in, by name."""
+    with context.reading() as unit:
+        return unit.people.programs()
