@@ -12,7 +12,7 @@ from reedling.core.guidance.editing import edit_plan
 from reedling.core.guidance.plans import Plan
 from reedling.errors import InvalidInput, NotFound
 from reedling.exchange.content import dump_value, load_content, load_plan
-from tests.core.test_editing import EDITS
+from tests.core.guidance.test_editing import EDITS
 from tests.plans import rake_plan
 
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import ast
 import re
-import tomllib
 from collections import Counter
 from pathlib import Path
 
+from reedling import __version__
 from reedling.wiring import SETTINGS
 
 ROOT = Path(__file__).parents[2]
@@ -106,10 +106,9 @@ def test_every_error_code_is_documented_and_no_other() -> None:
 
 
 def test_the_newest_changelog_entry_is_the_version() -> None:
-    version = tomllib.loads(text("pyproject.toml"))["project"]["version"]
     newest = re.search(r"^## (\S+)", text("CHANGELOG.md"), re.M)
     assert newest
-    assert newest[1] == version
+    assert newest[1] == __version__
 
 
 def test_every_public_function_and_class_says_what_it_is() -> None:

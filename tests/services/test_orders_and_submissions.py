@@ -113,7 +113,7 @@ def test_an_open_order_keeps_its_revision_and_the_next_gets_the_new_one(
     send_for_review(context, INES, incident, "")
     release(context, ODA, incident)
     later = log_order(context, MAREK, OrderToMatch(asset="AS-1", symptom="stalls"), "")
-    first = order_page(context, order).order.runsheet
+    first = order_page(context, order).run.runsheet
     assert (first.sources[0].revision, first.lines[0].text) == ("A", "Lock the drive")
     assert (later.runsheet.sources[0].revision, later.runsheet.lines[0].text) == ("B", "Lock and tag")
 

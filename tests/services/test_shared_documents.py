@@ -147,7 +147,7 @@ def test_a_form_in_force_is_released_by_itself_and_its_change_touches_every_plan
         for s in try_order(context, OrderToMatch(asset="AS-1", symptom="stalls")).runsheet.sources
     ]
     assert ("FM-001", "A") in [
-        (s.document, s.revision) for s in order_page(context, held.id).order.runsheet.sources
+        (s.document, s.revision) for s in order_page(context, held.id).run.runsheet.sources
     ]
 
 

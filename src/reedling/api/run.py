@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 from reedling.api.access import Ctx, OfficePerson, Planner
 from reedling.api.guarded import guarded_router
 from reedling.api.shapes import PlannableInstant
+from reedling.core.matching.applicability import MatchTrace
 from reedling.core.people import Person
 from reedling.core.runsheet.job import OrderState
 from reedling.services.actions import orders as orders_actions
@@ -94,6 +95,12 @@ def log_order(new: NewOrder, person: Planner, context: Ctx) -> OrderIdentity:
 def order(order_id: str, _person: OfficePerson, context: Ctx) -> OrderPage:
     """An order in full."""
     return orders_views.order_page(context, order_id)
+
+
+@router.get("/orders/{order_id}/trace")
+def trace(order_id: str, _person: OfficePerson, context: Ctx) -> list[MatchTrace]:
+    """Which rows the order met when it was logged, and why not the nearest of the others."""
+    return list(orders_views.order_trace(context, order_id))
 
 
 @router.post("/orders/{order_id}/documents")

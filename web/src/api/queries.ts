@@ -422,6 +422,14 @@ export const useDiscarded = () =>
 export const usePeople = () =>
   useQuery({ queryKey: ["people"], queryFn: () => need(client.GET("/api/v1/people")) });
 
+export const useOrderTrace = (order: string) =>
+  useQuery({
+    queryKey: [...keys.order(order), "trace"],
+    queryFn: () =>
+      need(client.GET("/api/v1/orders/{order_id}/trace", { params: { path: { order_id: order } } })),
+    staleTime: 300_000,
+  });
+
 export const usePrograms = () =>
   useQuery({ queryKey: ["programs"], queryFn: () => need(client.GET("/api/v1/programs")) });
 

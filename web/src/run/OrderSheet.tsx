@@ -3,12 +3,20 @@ import { notifications } from "@mantine/notifications";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { client, need } from "../api/client";
-import { ordersChanged, useCache, useOrder, useOrderChanges, useTechnicians } from "../api/queries";
+import {
+  ordersChanged,
+  useCache,
+  useOrder,
+  useOrderChanges,
+  useOrderTrace,
+  useTechnicians,
+} from "../api/queries";
 import type { OrderPage, Person } from "../api/types";
 import { ChangeList } from "../ui/ChangeList";
 import { dayTime, minutes, number } from "../ui/format";
 import { RunsheetList } from "../ui/RunsheetList";
 import { TraceList } from "../ui/TraceList";
+import { Trouble } from "../ui/Trouble";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { ByHand } from "./ByHand";
 
@@ -28,7 +36,8 @@ const STATE_WORDS: Record<string, string> = {
 };
 
 function Sheet({ page, person }: { page: OrderPage; person: Person }) {
-  const { line, order } = page;
+  const { line, terms } = page;
+  const trace = useOrderTrace(line.id);
   const changes = useOrderChanges(line.id);
   const plans = person.role === "planner" || person.role === "approver";
   const waits = ["Logged", "Planned", "Return needed"].includes(line.state);
@@ -76,7 +85,7 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
             </li>
             <li>
               Planned <b className="planned">{minutes(line.planned_minutes)}</b>{" "}
-              {order.terms.expected_minutes === null ? "without branches" : "as its type expects"}
+              {terms.expected_minutes === null ? "without branches" : "as its type expects"}
             </li>
             {line.priority && (
               <li>
@@ -88,15 +97,15 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
                 Category <b>{page.category_name}</b>
               </li>
             )}
-            {charged(order.terms.charges) && (
+            {charged(terms.charges) && (
               <li>
-                Charges <b>{charged(order.terms.charges)}</b>
+                Charges <b>{charged(terms.charges)}</b>
               </li>
             )}
             {line.incident_type && (
               <li>
                 Incident type <Link to={`/author/${line.incident_type}`}>{line.incident_type}</Link>{" "}
-                {order.incident_type_revision}
+                {page.incident_type_revision}
               </li>
             )}
           </ul>
@@ -128,7 +137,8 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
         </div>
       </main>
       <aside className="margin" aria-label="Why these plans, and what was done to the order">
-        <TraceList trace={order.trace} />
+        <Trouble error={trace.error} />
+        {trace.data && <TraceList trace={trace.data} />}
         <h2 style={{ marginTop: 18 }}>What was done from the desk</h2>
         <ChangeList changes={changes.data?.changes} empty="Nothing since it was logged." />
       </aside>
@@ -136,7 +146,7 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
   );
 }
 
-function charged(charges: OrderPage["order"]["terms"]["charges"]): string {
+function charged(charges: OrderPage["terms"]["charges"]): string {
   const told = [
     charges.labour_per_hour > 0 && `${number(charges.labour_per_hour)} ${charges.currency} an hour`,
     charges.fixed > 0 && `${number(charges.fixed)} ${charges.currency} fixed`,

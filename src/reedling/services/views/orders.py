@@ -9,8 +9,10 @@ from datetime import datetime
 from reedling.core.evidence.doubtful_times import Bounds, DoubtfulTime, doubtful_times
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.facts import known_facts
+from reedling.core.guidance.incident_types import OrderTerms
 from reedling.core.guidance.questions import answer_text
 from reedling.core.logic.conditions import fact_label
+from reedling.core.matching.applicability import MatchTrace
 from reedling.core.orders.orders import Order, OrderHeading, WantedOrders, heading_of
 from reedling.core.orders.states import FOR_THE_FIELD
 from reedling.core.people import Person
@@ -89,7 +91,8 @@ class OrderPage:
     """
 
     line: OrderLine
-    order: Order
+    terms: OrderTerms
+    incident_type_revision: str | None
     job: Job
     run: RunView
     answers_in_words: Mapping[str, str]
@@ -150,6 +153,12 @@ def order_page(context: Context, order_id: str, *, only_for: Person | None = Non
         return page_of(unit, order)
 
 
+def order_trace(context: Context, order_id: str) -> tuple[MatchTrace, ...]:
+    """Which rows an order met when it was logged, and why not the nearest of the others."""
+    with context.reading() as unit:
+        return need_order(unit, order_id).trace
+
+
 def page_of(unit: Unit, order: Order) -> OrderPage:
     """Put an order together with what the field recorded against it."""
     names = unit.people.names()
@@ -159,7 +168,8 @@ def page_of(unit: Unit, order: Order) -> OrderPage:
     categories = {c.code: c.name for c in unit.catalogues.get().categories}
     return OrderPage(
         line=order_line(heading_of(order), names, unit.catalogues.get()),
-        order=order,
+        terms=order.terms,
+        incident_type_revision=order.incident_type_revision,
         job=job,
         run=run_view(run),
         answers_in_words=answers_in_words(run),

@@ -28,7 +28,7 @@ from reedling.core.matching.table_editing import (
     edit_table,
 )
 from reedling.errors import InvalidInput, NotFound
-from tests.core.test_table_lookup import CODED, COLUMNS, cell
+from tests.core.matching.test_table_lookup import CODED, COLUMNS, cell
 
 LISTS = Catalogue(
     equipment=(

@@ -17,7 +17,7 @@ from reedling.core.guidance.skills import SkillNeed
 from reedling.core.logic.conditions import QuestionName
 from reedling.core.rollup.branches import BranchEvidence
 from reedling.core.rollup.plan_totals import forget_totals, total_plans
-from tests.core.test_checking import small_plans
+from tests.core.checking.test_checking import small_plans
 
 FACTS: Mapping[str, QuestionName] = {"asset.model": QuestionName(label="the model")}
 

@@ -26,7 +26,7 @@ from reedling.core.runsheet.events import (
 )
 from reedling.core.runsheet.job import Job, Visit, record, replay
 from reedling.errors import InvalidInput
-from tests.core.test_job import WHOLE
+from tests.core.runsheet.test_job import WHOLE
 from tests.plans import START, at, rake_plan, sheet_of
 
 SHEET = sheet_of(rake_plan())
