@@ -142,7 +142,7 @@ def _acts(
         if not rows:
             return log()
         body = {"technician": "runa", "planned_for": now()}
-        return marek.post(f"/api/v1/orders/{rng.choice(rows)['id']}/plan", json=body)
+        return marek.post(f"/api/v1/orders/{rng.choice(rows)['id']}/visit", json=body)
 
     def note() -> httpx.Response:
         order = rng.choice(runa.get("/api/v1/pocket/orders").json())

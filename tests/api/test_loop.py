@@ -34,7 +34,7 @@ def order(sign_in: SignIn) -> str:
         "/api/v1/orders", json={"asset": "AS-101", "symptom": "stalls", "report": "Stuck"}
     ).json()
     body = {"technician": "runa", "planned_for": now()}
-    assert planner.post(f"/api/v1/orders/{made['id']}/plan", json=body).json()["state"] == "Planned"
+    assert planner.post(f"/api/v1/orders/{made['id']}/visit", json=body).json()["state"] == "Planned"
     return str(made["id"])
 
 

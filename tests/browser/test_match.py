@@ -341,7 +341,7 @@ def test_what_an_order_takes_over_is_set_on_the_incident_type(sign_in_as: SignIn
     page = sign_in_as("Ines Varga", "/author/IT-002")
     terms = page.get_by_role("region", name="Order terms")
     expect(terms).to_contain_text("Orders of this type get: call-out, 58 EUR an hour, 40 EUR fixed")
-    terms.get_by_role("button", name="Change order terms").click()
+    terms.get_by_role("button", name="Set order terms").click()
     terms.get_by_label("Expected minutes").fill("85")
     terms.get_by_label("Expected minutes").press("Enter")
     expect(terms).to_contain_text("1 h 25 expected")

@@ -121,3 +121,17 @@ test("a refusal that waiting does not mend is not tried again", async () => {
   await change({ patch: () => null });
   expect(edits()).toHaveLength(1);
 });
+
+test("undo pressed before the answer takes back the change that is on its way", async () => {
+  const { result, edits } = open(async (_, n) => {
+    await new Promise((done) => setTimeout(done, 20));
+    return saved(plan(n + 1));
+  });
+  await act(async () => {
+    const going = result.current.draft.change(setPlan("title", "New"));
+    result.current.draft.undo();
+    await going;
+  });
+  await waitFor(() => expect(edits()).toHaveLength(2));
+  expect(edits()[1]?.body).toEqual([{ op: "remove", path: "/x" }]);
+});

@@ -190,7 +190,7 @@ def test_one_of_becomes_any_of_with_its_answers() -> None:
         (Reading(id="x", label="X", unit="bar", limits=Limits(high=4)), "above", 4),
         (YesNo(id="x", label="X"), "is", False),
         (OneOf(id="x", label="X", options=(Option(id="a", label="A"),)), "is", "a"),
-        (AnyOf(id="x", label="X", options=(Option(id="a", label="A"),)), "includes", "a"),
+        (AnyOf(id="x", label="X", options=(Option(id="a", label="A"),)), "includes any", ("a",)),
     ],
 )
 def test_the_telling_answer_of_a_question(above: Question, operator: str, value: object) -> None:

@@ -93,7 +93,7 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
             aria-expanded={open && view.state === "Draft"}
             onClick={() => (view.state === "Draft" ? setOpen(!open) : begin())}
           >
-            {open && view.state === "Draft" ? "Close" : "Change order terms"}
+            {open && view.state === "Draft" ? "Close" : "Set order terms"}
           </Button>
         )}
       </p>

@@ -53,7 +53,7 @@ export interface Keeper<V extends Written = PlanView> {
 }
 
 /** The undo and redo of a revision last as long as the sitting, through reloads and other pages. */
-function useKept(key: string): [Inverse[], (change: (all: Inverse[]) => Inverse[]) => void] {
+function useKept(key: string): [Inverse[], (change: (all: Inverse[]) => Inverse[]) => void, () => Inverse[]] {
   const read = useCallback((): Inverse[] => {
     try {
       return JSON.parse(sessionStorage.getItem(key) ?? "[]") as Inverse[];
@@ -78,7 +78,7 @@ function useKept(key: string): [Inverse[], (change: (all: Inverse[]) => Inverse[
     },
     [key, read],
   );
-  return [read(), change];
+  return [read(), change, read];
 }
 
 /**
@@ -92,8 +92,8 @@ export function useDraft<V extends Written = PlanView>(
   const cache = useCache();
   const [saving, setSaving] = useState<Saving>({ state: "idle", words: "" });
   const identity = plan ? `${plan.document} ${plan.letter}` : "";
-  const [undos, setUndos] = useKept(`undo ${identity}`);
-  const [redos, setRedos] = useKept(`redo ${identity}`);
+  const [undos, setUndos, readUndos] = useKept(`undo ${identity}`);
+  const [redos, setRedos, readRedos] = useKept(`redo ${identity}`);
   const [clashed, setClashed] = useState<(NonNullable<Draft["clash"]> & { of: string }) | null>(null);
   const clash = clashed?.of === identity ? clashed : null;
   const current = useRef(plan);
@@ -223,11 +223,12 @@ export function useDraft<V extends Written = PlanView>(
   );
 
   const step = useCallback(
-    (from: Inverse[], setFrom: typeof setUndos, setTo: typeof setUndos) => {
-      const inverse = from.at(-1);
-      if (!inverse) return;
-      setFrom((all) => all.slice(0, -1));
+    (readFrom: () => Inverse[], setFrom: typeof setUndos, setTo: typeof setUndos) => {
+      // What is to be taken back may still be on its way: it waits its turn behind it.
       queue.current = queue.current.then(async () => {
+        const inverse = readFrom().at(-1);
+        if (!inverse) return;
+        setFrom((all) => all.slice(0, -1));
         try {
           const saved = await send(() => ({ patch: inverse as PatchOperation[] }));
           if (saved?.inverse.length) setTo((all) => [...all, saved.inverse]);
@@ -250,8 +251,8 @@ export function useDraft<V extends Written = PlanView>(
     canUndo: undos.length > 0,
     canRedo: redos.length > 0,
     change: run,
-    undo: () => step(undos, setUndos, setRedos),
-    redo: () => step(redos, setRedos, setUndos),
+    undo: () => step(readUndos, setUndos, setRedos),
+    redo: () => step(readRedos, setRedos, setUndos),
     clash,
     leftOver: leftOvers.length
       ? {

@@ -5,6 +5,8 @@ from __future__ import annotations
 import sqlalchemy as sa
 from alembic import op
 
+from reedling.store.tables import Instant
+
 revision = "0008"
 down_revision = "0007"
 branch_labels = None
@@ -18,9 +20,9 @@ def upgrade() -> None:
         "program_tokens",
         sa.Column("token_hash", sa.String(), nullable=False),
         sa.Column("person_id", sa.String(), nullable=False),
-        sa.Column("created_at", sa.String(), nullable=False),
+        sa.Column("created_at", Instant(), nullable=False),
         sa.Column("created_by", sa.String(), nullable=True),
-        sa.Column("last_used_at", sa.String(), nullable=True),
+        sa.Column("last_used_at", Instant(), nullable=True),
         sa.ForeignKeyConstraint(["person_id"], ["people.id"]),
         sa.ForeignKeyConstraint(["created_by"], ["people.id"]),
         sa.PrimaryKeyConstraint("token_hash"),
