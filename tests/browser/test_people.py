@@ -87,3 +87,33 @@ def test_after_signing_out_the_page_asks_who_comes_and_nobody_is_asked_to_go_on(
     expect(ines.locator(".band")).to_be_visible()
     ines.wait_for_timeout(500)
     expect(ines.get_by_role("dialog")).to_have_count(0)
+
+
+def test_a_program_gets_a_token_that_works_until_it_is_revoked(sign_in_as: SignInAs) -> None:
+    page = sign_in_as("Oda Fennimore", "/people")
+    programs = page.get_by_role("region", name="Programs")
+    expect(programs.get_by_text("No program has a token.")).to_be_visible()
+    programs.get_by_label("Name of the program").fill("Asset register")
+    programs.get_by_role("combobox", name="Role of the program").click()
+    page.get_by_role("option", name="planner").click()
+    programs.get_by_role("button", name="Make a token").click()
+    token = programs.locator("code").inner_text()
+
+    def asked() -> int:
+        bare = page.context.browser
+        assert bare is not None
+        other = bare.new_context(
+            base_url=page.url.split("/people")[0], extra_http_headers={"Authorization": f"Bearer {token}"}
+        )
+        status = other.request.get("/api/v1/orders").status
+        other.close()
+        return status
+
+    assert asked() == 200
+    page.reload()
+    expect(programs.get_by_role("cell", name="Asset register")).to_be_visible()
+    expect(page.get_by_text(token)).to_have_count(0)
+    programs.get_by_role("button", name="Revoke").click()
+    page.get_by_role("dialog").get_by_role("button", name="Revoke").click()
+    expect(programs.get_by_text("No program has a token.")).to_be_visible()
+    assert asked() == 401

@@ -183,8 +183,8 @@ export function PeoplePage({ person: me }: { person: Person }) {
               ))}
             </tbody>
           </table>
-          <h2 style={{ marginTop: 20 }}>What was changed</h2>
           <Programs />
+          <h2 style={{ marginTop: 20 }}>What was changed</h2>
           <ChangeList changes={changes.data?.changes} empty="Nothing was changed here yet." />
         </div>
       </main>

@@ -46,8 +46,8 @@ export function Programs() {
     <section aria-label="Programs">
       <h2 style={{ marginTop: 24 }}>Programs</h2>
       <p className="soft">
-        A program uses the API with a token of its own and does what people of its role may. It never
-        approves, and records nothing for a technician. How to use it: docs/api.md.
+        A program uses the API with a token of its own and does what people of its role may. It never approves
+        and records nothing for a technician. <a href="/docs">What the API offers</a>
       </p>
       <Trouble error={held.error ?? add.error ?? revoke.error} />
       {made && (
