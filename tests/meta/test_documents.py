@@ -122,3 +122,19 @@ def test_every_public_function_and_class_says_what_it_is() -> None:
         and ast.get_docstring(node) is None
     ]
     assert silent == []
+
+
+def test_every_method_is_listed_with_its_source_and_the_module_names_it() -> None:
+    rows = re.findall(r"^\| [^|]+ \| `(core/\S+)` \| ([^|]+) \|$", text("docs/methods.md"), re.M)
+    assert len(rows) > 10
+    for module, source in rows:
+        written = (SOURCE / module).read_text("utf-8")
+        names = re.findall(r"[A-Z][\w\u2019']+", source)
+        assert any(name in written for name in names), (module, source)
+    listed = {module for module, _ in rows}
+    with_references = {
+        path.relative_to(SOURCE).as_posix()
+        for path in (SOURCE / "core").rglob("*.py")
+        if ".. [1]" in path.read_text("utf-8")
+    }
+    assert with_references - listed == set()
