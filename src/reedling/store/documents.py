@@ -59,6 +59,7 @@ _HEAD = (
     RevisionRow.title,
 )
 """All of a revision but what it says."""
+_LATEST_RELEASED = select(func.max(RevisionRow.id)).where(RevisionRow.state == "Released")
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,6 +79,12 @@ class Documents:
         edits = self.session.scalar(select(func.max(EditRow.id)))
         acts = self.session.scalar(select(func.max(ActRow.id)))
         return (edits or 0, acts or 0)
+
+    def in_force_mark(self) -> tuple[int, ...]:
+        """A mark that is another one as soon as another revision of any document is in force, or none."""
+        states = select(RevisionRow.state, func.count()).group_by(RevisionRow.state)
+        counts = sorted(self.session.execute(states).all())
+        return (self.last_act(), *(n for _, n in counts), self.session.scalar(_LATEST_RELEASED) or 0)
 
     def last_act(self) -> int:
         """A mark that rises when a revision is begun, sent, given back, released or withdrawn."""

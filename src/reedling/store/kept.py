@@ -5,7 +5,7 @@ A unit that writes may see what is then rolled back, so it takes from here and p
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime
 from typing import Any
@@ -19,6 +19,10 @@ from reedling.core.orders.orders import OrderInShort
 
 MOST_CONTENTS = 1_000
 """Contents of revisions in memory; beyond it they are read again."""
+
+
+MOST_ANSWERS = 24
+"""Answers in memory; each may name thousands of orders."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,13 +40,15 @@ class Kept:
     """``catalogue`` with the count of writes it is of; ``contents`` of revisions by document and letter;
     ``in_short`` what matching needs of orders, by order, of which only the state may be another one by now;
     ``step_counts`` by plan, with the count of finished jobs they are of; ``brought_into_force_on`` the day on
-    which it was last looked for revisions whose day has come."""
+    which it was last looked for revisions whose day has come; ``answers`` what was worked out from all
+    orders, with the mark of what it rests on."""
 
     catalogue: tuple[int, Catalogue] | None = None
     contents: dict[tuple[str, str], KeptContent] = field(default_factory=dict)
     in_short: dict[str, OrderInShort] = field(default_factory=dict)
     step_counts: dict[str, tuple[int, Mapping[str, StepCounts]]] = field(default_factory=dict)
     brought_into_force_on: date | None = None
+    answers: dict[Hashable, tuple[object, Any]] = field(default_factory=dict)
 
     def content(self, document: str, letter: str, version: int, changed_at: datetime) -> Content | None:
         """What a revision says at a version, if it was read or written before."""

@@ -340,6 +340,14 @@ class Orders:
                 )
         return out
 
+    def mark_of_all(self) -> tuple[object, ...]:
+        """A mark that is another one as soon as an order comes in, is in another state or is changed by hand."""
+        states = select(OrderRow.state, func.count()).group_by(OrderRow.state).order_by(OrderRow.state)
+        return (
+            *((row[0], row[1]) for row in self.session.execute(states)),
+            self.session.scalar(select(func.max(OrderChangeRow.id))),
+        )
+
     def n_not_cancelled(self) -> int:
         """How many orders there are but the cancelled ones."""
         query = select(func.count()).select_from(OrderRow).where(OrderRow.state != "Cancelled")

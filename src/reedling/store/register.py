@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Set
 from dataclasses import dataclass
 
-from sqlalchemy import delete, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.orm import Session
 
 from reedling.core.logic.conditions import Answer
@@ -136,6 +136,10 @@ class Register:
             )
             out.setdefault(row.asset_id, []).append(state)
         return {asset: tuple(states) for asset, states in out.items()}
+
+    def last_reading(self) -> int:
+        """A mark that rises with every state of a meter that is kept."""
+        return self.session.scalar(select(func.max(MeterReadingRow.id))) or 0
 
     def meters(self, asset_id: str) -> Mapping[str, MeterState]:
         """The last state of each of an asset's meters."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import random
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -19,16 +19,18 @@ from reedling.errors import Unavailable
 from reedling.store.catalogues import Catalogues
 from reedling.store.changes import Changes
 from reedling.store.comments import Comments
-from reedling.store.counters import count_from, count_up
+from reedling.store.counters import CATALOGUE_WRITES, count_from, count_up, writes_of
 from reedling.store.documents import Documents
 from reedling.store.illustrations import Illustrations
-from reedling.store.kept import Kept
+from reedling.store.kept import MOST_ANSWERS, Kept, only_reads
 from reedling.store.orders import Orders
 from reedling.store.people import People
 from reedling.store.pictures import Pictures
 from reedling.store.register import Register
 from reedling.store.sqlite import is_busy, told_plainly
 from reedling.store.summaries import Summaries
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,6 +53,33 @@ class Unit:
         """A mark that is another one as soon as guidance, a list, a site or an asset changes."""
         return (*self.documents.stamp(), self.changes.last("list", "draft"))
 
+    def what_decides(self) -> tuple[object, ...]:
+        """A mark that is another one as soon as something changes that decides what orders get, or an order does."""
+        return (
+            self.documents.in_force_mark(),
+            self.changes.last("list", "draft"),
+            writes_of(self.session, CATALOGUE_WRITES),
+            self.orders.mark_of_all(),
+            self.register.last_reading(),
+        )
+
+    def kept_answer(self, key: Hashable, work_out: Callable[[], T]) -> T:
+        """What ``work_out`` gives, from before where nothing that decides has changed since.
+
+        ``key`` names the question, with the tag of every draft that it takes in.
+        """
+        if not only_reads(self.session):
+            return work_out()
+        kept, mark = self.documents.kept, self.what_decides()
+        held = kept.answers.get(key)
+        if held is not None and held[0] == mark:
+            return held[1]  # type: ignore[no-any-return]
+        found = work_out()
+        if len(kept.answers) >= MOST_ANSWERS:
+            kept.answers.clear()
+        kept.answers[key] = (mark, found)
+        return found
+
     def next_number(self, prefix: str) -> int:
         """The next number for identities with this prefix, never given out before."""
         return count_up(self.session, prefix)
@@ -60,7 +89,6 @@ class Unit:
         count_from(self.session, prefix, number)
 
 
-T = TypeVar("T")
 P = TypeVar("P")
 TRIES = 4
 """How often a change is worked out anew because somebody changed what it rests on meanwhile."""

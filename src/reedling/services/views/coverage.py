@@ -18,7 +18,7 @@ from reedling.core.orders.orders import OrderInShort
 from reedling.core.register.assets import asset_words
 from reedling.core.runsheet.job import OPEN_STATES
 from reedling.services.context import Context
-from reedling.services.shared.current import current_revision
+from reedling.services.shared.current import current_revision, etag_of
 from reedling.services.shared.guidance_in_force import (
     facts_of_orders,
     guidance_in_force,
@@ -110,23 +110,29 @@ class Noticed:
 def coverage(context: Context, across: Across, *, draft: str | None = None) -> Coverage:
     """How orders are served by what is in force; ``draft`` names a table to take as it is written."""
     with context.reading() as unit:
-        guidance = guidance_in_force(unit, instead=_drafts(unit, draft)).guidance
-        orders = unit.orders.facts()
-        facts = with_type(facts_of_orders(unit, orders), orders)
-        domain = _domain(unit, guidance, across)
-        types, serving = tuple(guidance.incident_types), serving_rows(guidance)
-        return Coverage(
-            map=coverage_map(serving, domain, facts.values(), across, incident_types=types),
-            findings=row_findings(
-                guidance.rows,
-                domain,
-                never_together=guidance.never_together,
-                incident_types=types,
-                parts_of=guidance.parts_of,
-            ),
-            gaps=find_gaps(serving, domain, facts, incident_types=types),
-            by_hand=_by_hand(unit, orders),
-        )
+        drafts = _drafts(unit, draft)
+        key = ("coverage", across, *(etag_of(d) for d in drafts))
+        return unit.kept_answer(key, lambda: _coverage(unit, across, drafts))
+
+
+def _coverage(unit: Unit, across: Across, drafts: Sequence[Revision]) -> Coverage:
+    guidance = guidance_in_force(unit, instead=drafts).guidance
+    orders = unit.orders.facts()
+    facts = with_type(facts_of_orders(unit, orders), orders)
+    domain = _domain(unit, guidance, across)
+    types, serving = tuple(guidance.incident_types), serving_rows(guidance)
+    return Coverage(
+        map=coverage_map(serving, domain, facts.values(), across, incident_types=types),
+        findings=row_findings(
+            guidance.rows,
+            domain,
+            never_together=guidance.never_together,
+            incident_types=types,
+            parts_of=guidance.parts_of,
+        ),
+        gaps=find_gaps(serving, domain, facts, incident_types=types),
+        by_hand=_by_hand(unit, orders),
+    )
 
 
 def map_cell(
@@ -165,26 +171,30 @@ def who_would_notice(context: Context, document: str) -> Noticed:
     """Past and open orders that would get something different were a table's draft in force."""
     with context.reading() as unit:
         revision = current_revision(unit, document, ("decision table",))
-        before = guidance_in_force(unit).guidance
-        after = guidance_in_force(unit, instead=[revision]).guidance
-        orders = unit.orders.facts()
-        impact = impact_of(before, after, facts_of_orders(unit, orders))
-        is_open = {o.id for o in orders if o.state in OPEN_STATES}
-        groups = [
-            NoticedGroup(
-                change=replace(group, orders=group.orders[-MAX_MENTIONED:]),
-                orders=_mentions(unit, orders, list(reversed(group.orders))[:MAX_MENTIONED]),
-                n_orders=len(group.orders),
-                n_open=sum(o in is_open for o in group.orders),
-            )
-            for group in impact.groups
-        ]
-        return Noticed(
-            groups=tuple(groups),
-            n_orders=impact.n_orders,
-            n_changed=impact.n_changed,
-            n_open_changed=sum(g.n_open for g in groups),
+        return unit.kept_answer(("noticed", etag_of(revision)), lambda: _noticed(unit, revision))
+
+
+def _noticed(unit: Unit, revision: Revision) -> Noticed:
+    before = guidance_in_force(unit).guidance
+    after = guidance_in_force(unit, instead=[revision]).guidance
+    orders = unit.orders.facts()
+    impact = impact_of(before, after, facts_of_orders(unit, orders))
+    is_open = {o.id for o in orders if o.state in OPEN_STATES}
+    groups = [
+        NoticedGroup(
+            change=replace(group, orders=group.orders[-MAX_MENTIONED:]),
+            orders=_mentions(unit, orders, list(reversed(group.orders))[:MAX_MENTIONED]),
+            n_orders=len(group.orders),
+            n_open=sum(o in is_open for o in group.orders),
         )
+        for group in impact.groups
+    ]
+    return Noticed(
+        groups=tuple(groups),
+        n_orders=impact.n_orders,
+        n_changed=impact.n_changed,
+        n_open_changed=sum(g.n_open for g in groups),
+    )
 
 
 def _drafts(unit: Unit, draft: str | None) -> list[Revision]:
