@@ -31,16 +31,24 @@ export function watchSession(signedIn: boolean) {
   watching = signedIn;
 }
 
+let nSignIns = 0;
+window.addEventListener(SIGNED_IN_AGAIN, () => {
+  nSignIns += 1;
+});
+
 export const client = createClient<paths>({
   baseUrl: window.location.origin,
   fetch: async (request) => {
     let response: Response;
+    const then = nSignIns;
     try {
       response = await fetch(request);
     } catch {
       throw new Unreachable();
     }
-    if (response.status === 401 && watching && !request.url.includes("/api/v1/session"))
+    // What was asked before somebody signed in again may be refused after it: that session is over already.
+    const isOld = then !== nSignIns;
+    if (response.status === 401 && watching && !isOld && !request.url.includes("/api/v1/session"))
       window.dispatchEvent(new Event(SESSION_ENDED));
     return response;
   },
