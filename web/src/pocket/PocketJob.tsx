@@ -57,10 +57,10 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
   const [question, setQuestion] = useState<Question | null>(null);
   const camera = useRef<HTMLInputElement>(null);
 
-  // Showing a due step is starting it; the times are recorded, nobody types them.
   // What is opened later is fetched now: by then there may be no network.
   useEffect(() => void Promise.allSettled([loadCloseOut(), loadMore()]), []);
 
+  // Showing a due step is starting it; the times are recorded, nobody types them.
   const begin = useEffectEvent((line: string) => {
     if (!running && progress?.state === "due") record({ kind: "step started", at: now(), line });
   });
