@@ -194,3 +194,10 @@ def test_arranging_keeps_the_given_order_within_a_phase() -> None:
     plan = rake_plan()
     shuffled = tuple(reversed(plan.steps))
     assert ids(replace(plan, steps=arranged(shuffled))) == ["lock", "read", "valve", "fit", "run"]
+
+
+def test_a_new_step_asks_that_it_is_done_and_a_new_section_asks_nothing() -> None:
+    empty = Plan(title="P")
+    for kind, n_asked in (("plan", 1), ("standard step", 1), ("form", 0)):
+        made = edit_plan(empty, AddStep(text="Look"), new_id="s", new_proof_id="q", kind=kind)  # type: ignore[arg-type]
+        assert [len(s.proofs) for s in made.steps] == [n_asked]

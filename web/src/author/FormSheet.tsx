@@ -82,7 +82,6 @@ export function FormSheet({ plan, draft, editable, chosen, onChoose }: Props) {
     });
     const made = saved?.plan?.content.steps.find((s) => !before.has(s.id));
     if (!made) return;
-    await draft.change(setStep(made.id, "proofs", []));
     setAt(null);
     onChoose(made.id);
     setNaming(made.id);

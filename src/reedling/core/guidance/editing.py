@@ -22,6 +22,7 @@ from reedling.core.guidance.question_editing import (
     telling_condition,
 )
 from reedling.core.guidance.questions import Tick
+from reedling.core.guidance.revisions import DocumentKind
 from reedling.core.logic.conditions import (
     Condition,
     is_fact,
@@ -161,12 +162,19 @@ PlanEdit = (
 
 
 def edit_plan(
-    plan: Plan, edit: PlanEdit, *, new_id: str, new_proof_id: str, source: Plan | None = None
+    plan: Plan,
+    edit: PlanEdit,
+    *,
+    new_id: str,
+    new_proof_id: str,
+    source: Plan | None = None,
+    kind: DocumentKind = "plan",
 ) -> Plan:
     """The plan after one structural edit.
 
     ``new_id`` and ``new_proof_id`` are used by an added step; the caller makes sure that they
-    were never used in the document before. ``source`` is the plan that steps are copied from.
+    were never used in the document before. ``source`` is the plan that steps are copied from. A new step
+    asks that it is done; a new section of a form, by ``kind``, asks nothing yet.
 
     Raises
     ------
@@ -175,7 +183,8 @@ def edit_plan(
     """
     match edit:
         case AddStep():
-            return _add(plan, edit, new_id, new_proof_id)
+            added = _add(plan, edit, new_id, new_proof_id)
+            return _without_proofs(added, new_id) if kind == "form" else added
         case AddLines():
             return _add_lines(plan, edit, new_id, new_proof_id)
         case MoveStep():
@@ -284,6 +293,10 @@ def _add(plan: Plan, edit: AddStep, new_id: str, new_proof_id: str) -> Plan:
     block = _block(plan.steps, above)
     at = plan.steps.index(block[-1]) + 1
     return replace(plan, steps=arranged((*plan.steps[:at], step, *plan.steps[at:])))
+
+
+def _without_proofs(plan: Plan, step: str) -> Plan:
+    return replace(plan, steps=tuple(replace(s, proofs=()) if s.id == step else s for s in plan.steps))
 
 
 def _add_lines(plan: Plan, edit: AddLines, new_id: str, new_proof_id: str) -> Plan:

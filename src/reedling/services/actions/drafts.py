@@ -171,7 +171,7 @@ def edit_draft(
             source = revision.content if isinstance(revision.content, Plan) else None
             rests_on = writers_of(unit, revision)
 
-    def apply(old: Content, _revision: Revision) -> Content:
+    def apply(old: Content, revision: Revision) -> Content:
         if not isinstance(old, Plan):
             raise InvalidInput("drafts.kind", "only a plan has steps.", where=document)
         return edit_plan(
@@ -180,6 +180,7 @@ def edit_draft(
             new_id=f"s-{context.new_id()}",
             new_proof_id=f"q-{context.new_id()}",
             source=source,
+            kind=revision.kind,
         )
 
     return _save(context, person, document, etag, apply, rests_on=rests_on, begin=begin)
