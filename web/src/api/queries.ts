@@ -28,7 +28,7 @@ export const keys = {
 /** Everything that counts or lists orders may have changed. */
 export function ordersChanged(cache: QueryClient) {
   for (const key of [keys.orders, keys.inbox, keys.own, keys.waiting, ["order"], ["evidence"]]) {
-    cache.invalidateQueries({ queryKey: key });
+    void cache.invalidateQueries({ queryKey: key });
   }
 }
 
@@ -52,7 +52,7 @@ export function guidanceChanged(cache: QueryClient) {
     ["kit"],
     ["discarded"],
   ]) {
-    cache.invalidateQueries({ queryKey: key });
+    void cache.invalidateQueries({ queryKey: key });
   }
 }
 

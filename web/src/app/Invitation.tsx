@@ -34,7 +34,7 @@ function InvitationSheet() {
     event.preventDefault();
     try {
       await need(client.POST("/api/v1/invitations", { body: { token, password } }));
-      navigate("/");
+      void navigate("/");
     } catch (refusal) {
       setError(refusal);
     }

@@ -41,14 +41,14 @@ export function PeoplePage({ person: me }: { person: Person }) {
       setError(refusal);
     }
     setAsked(null);
-    for (const key of ["people", "technicians"]) cache.invalidateQueries({ queryKey: [key] });
+    for (const key of ["people", "technicians"]) void cache.invalidateQueries({ queryKey: [key] });
   }
 
   function save(event: FormEvent) {
     event.preventDefault();
     if (!open) return;
     const { username, ...facts } = open.facts;
-    act(
+    void act(
       open.id
         ? need(
             client.PUT("/api/v1/people/{person_id}", {
@@ -62,10 +62,10 @@ export function PeoplePage({ person: me }: { person: Person }) {
 
   function go(line: PersonLine, what: "remove" | "reset" | "end" | "let in") {
     const at = { params: { path: { person_id: line.person.id } } };
-    if (what === "remove") act(need(client.DELETE("/api/v1/people/{person_id}", at)));
-    else if (what === "reset") act(need(client.POST("/api/v1/people/{person_id}/reset", at)));
-    else if (what === "end") act(need(client.POST("/api/v1/people/{person_id}/end-sessions", at)));
-    else act(need(client.POST("/api/v1/people/{person_id}/let-in", at)));
+    if (what === "remove") void act(need(client.DELETE("/api/v1/people/{person_id}", at)));
+    else if (what === "reset") void act(need(client.POST("/api/v1/people/{person_id}/reset", at)));
+    else if (what === "end") void act(need(client.POST("/api/v1/people/{person_id}/end-sessions", at)));
+    else void act(need(client.POST("/api/v1/people/{person_id}/let-in", at)));
   }
 
   const rows = (people.data ?? []).filter(({ person }) =>

@@ -15,7 +15,7 @@ export function PersonMenu({ person, onKeys }: { person: Person; onKeys: () => v
   async function signOut() {
     try {
       await leave();
-      navigate("/");
+      void navigate("/");
     } catch (error) {
       notifications.show({ color: "bad", message: (error as Error).message });
     }

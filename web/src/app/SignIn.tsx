@@ -33,7 +33,7 @@ function SignInSheet({ back }: { back?: string }) {
   const { enter, refusal } = useSignIn((person) => {
     cache.clear();
     cache.setQueryData(keys.me, person);
-    navigate(back ?? "/");
+    void navigate(back ?? "/");
   });
   const people = page.data?.people ?? [];
   return (
@@ -86,7 +86,7 @@ function SignInDialog({ person, onBack }: { person: Person; onBack: () => void }
     }
     cache.setQueryData(keys.me, who);
     onBack();
-    cache.invalidateQueries();
+    void cache.invalidateQueries();
     window.dispatchEvent(new Event(SIGNED_IN_AGAIN));
   });
   return (

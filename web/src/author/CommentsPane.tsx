@@ -32,7 +32,7 @@ export function CommentsPane({
     } catch (error) {
       notifications.show({ color: "bad", message: (error as Error).message });
     }
-    cache.invalidateQueries({ queryKey: keys.comments(plan.document) });
+    void cache.invalidateQueries({ queryKey: keys.comments(plan.document) });
   }
 
   return (
@@ -90,7 +90,7 @@ export function CommentsPane({
             e.preventDefault();
             const words = text.trim();
             if (!words) return;
-            act(
+            void act(
               need(
                 client.POST("/api/v1/documents/{document}/comments", {
                   params: { path: { document: plan.document } },

@@ -62,7 +62,7 @@ export function FindReplace({
         <Button
           disabled={places.length === 0}
           onClick={() => {
-            draft.change({ edit: { kind: "replace text", find, by, match_case: matchCase } });
+            void draft.change({ edit: { kind: "replace text", find, by, match_case: matchCase } });
             setOpen(false);
           }}
         >

@@ -27,7 +27,7 @@ export function PicturesField({
           bodySerializer: () => body,
         }),
       );
-      cache.invalidateQueries({ queryKey: ["illustrations"] });
+      void cache.invalidateQueries({ queryKey: ["illustrations"] });
       onChange((now) => [...now.filter((id) => id !== made.id), made.id]);
     } catch (error) {
       notifications.show({ color: "bad", message: (error as Error).message, autoClose: 12_000 });

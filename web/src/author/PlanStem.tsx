@@ -122,7 +122,7 @@ export function PlanStem({
       ? steps.slice(to + 1).find((s) => s.under === null && s.phase === target.phase)
       : target;
     const root = before && rootOf(before, steps);
-    edit({ kind: "place step", step: moved, phase: target.phase, before: root?.id ?? null }, moved);
+    void edit({ kind: "place step", step: moved, phase: target.phase, before: root?.id ?? null }, moved);
   }
 
   const pick = (step: string) =>

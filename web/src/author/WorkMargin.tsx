@@ -42,7 +42,7 @@ export function WorkMargin({
   }
 
   function fix({ change }: NonNullable<Defect["fix"]>) {
-    draft.change(
+    void draft.change(
       change.kind === "set field"
         ? { patch: () => [{ op: "replace", path: change.path, value: change.value }] }
         : { edit: change },

@@ -41,7 +41,7 @@ export function EditableText({
     setOpen(false);
     if (save && text.trim() !== value) {
       setGoing(true);
-      wasRefused(onSave(text.trim())).then((refused) => {
+      void wasRefused(onSave(text.trim())).then((refused) => {
         setGoing(false);
         if (refused) setOpen(true);
       });

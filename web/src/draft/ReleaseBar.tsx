@@ -95,7 +95,7 @@ export function ReleaseBar({
     try {
       const made = await need(client.POST("/api/v1/documents/{document}/copy", at));
       guidanceChanged(cache);
-      navigate(
+      void navigate(
         document === plan.document ? placeOf({ kind: plan.kind, document: made.id }) : `/author/${made.id}`,
       );
     } catch (error) {
@@ -191,7 +191,7 @@ export function ReleaseBar({
           onClose={() => setAsked(null)}
           onGo={(why) => {
             setAsked(null);
-            move("withdraw", why);
+            void move("withdraw", why);
           }}
         >
           <p>Orders to come no longer get what it says; orders that have it keep it.</p>
@@ -204,7 +204,7 @@ export function ReleaseBar({
           onClose={() => setAsked(null)}
           onGo={() => {
             setAsked(null);
-            discard.go();
+            void discard.go();
           }}
         >
           <p>{discard.words}</p>

@@ -33,7 +33,7 @@ export function useDiscard(
           }),
         );
       }
-      if (only) navigate(home);
+      if (only) void navigate(home);
     } catch (error) {
       notifications.show({ color: "bad", message: (error as Error).message });
     }

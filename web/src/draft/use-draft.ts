@@ -122,7 +122,7 @@ export function useDraft<V extends Written = PlanView>(
       current.current = view;
       sessionStorage.setItem(`tag ${view.document} ${view.letter}`, view.etag);
       put(view);
-      cache.invalidateQueries({ queryKey: keys.waiting });
+      void cache.invalidateQueries({ queryKey: keys.waiting });
     },
     [cache, put],
   );
@@ -202,7 +202,7 @@ export function useDraft<V extends Written = PlanView>(
               message: error.message,
               again: () => {
                 setClashed(null);
-                run(change, onRefused);
+                void run(change, onRefused);
               },
               drop: () => {
                 setClashed(null);
@@ -262,7 +262,7 @@ export function useDraft<V extends Written = PlanView>(
             setLeftOvers([]);
             for (const { id, body } of leftOvers) {
               forgetUnsaved(identity, id);
-              run("patch" in body ? { patch: () => body.patch } : body);
+              void run("patch" in body ? { patch: () => body.patch } : body);
             }
           },
           drop: () => {

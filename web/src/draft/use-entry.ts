@@ -32,7 +32,7 @@ export function useEntry<T>(value: T) {
     keep: (saving: unknown) => {
       setGoing(true);
       setRefused(false);
-      wasRefused(saving).then((was) => {
+      void wasRefused(saving).then((was) => {
         setRefused(was);
         setGoing(false);
       });

@@ -59,8 +59,8 @@ function OneList({ shown, writes }: { shown: (typeof LISTS)[number]; writes: boo
     cache.setQueryData(["list", shown.name], after);
     setOpen(null);
     setError(null);
-    for (const key of ["catalogue", "assets"]) cache.invalidateQueries({ queryKey: [key] });
-    cache.invalidateQueries({ queryKey: ["list", shown.name, "changes"] });
+    for (const key of ["catalogue", "assets"]) void cache.invalidateQueries({ queryKey: [key] });
+    void cache.invalidateQueries({ queryKey: ["list", shown.name, "changes"] });
     guidanceChanged(cache);
   }
 

@@ -16,7 +16,7 @@ export function MatchNav({ writes }: { writes: boolean }) {
       const body = { kind: "decision table" as const, title: "When documents apply" };
       const made = await need(client.POST("/api/v1/documents", { body }));
       guidanceChanged(cache);
-      navigate(`/match/tables/${made.id}`);
+      void navigate(`/match/tables/${made.id}`);
     } catch (error) {
       notifications.show({ color: "bad", message: (error as Error).message });
     }

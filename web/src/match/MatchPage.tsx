@@ -15,7 +15,7 @@ export function MatchPage({ person }: { person: Person }) {
   const writes = person.role === "engineer" || person.role === "approver";
   useEffect(() => {
     if (!table && first)
-      navigate({ pathname: `/match/tables/${first}`, search: location.search }, { replace: true });
+      void navigate({ pathname: `/match/tables/${first}`, search: location.search }, { replace: true });
   }, [table, first, navigate]);
   if (table) return <TableBench key={table} document={table} person={person} />;
   return (

@@ -124,7 +124,7 @@ export function TableSheet({
     };
     const key = `${row.id} ${place.column}`;
     setPending((held) => new Map(held).set(key, text));
-    onEdit(edit).then((saved) => {
+    void onEdit(edit).then((saved) => {
       setPending((held) => {
         const rest = new Map(held);
         if (rest.get(key) === text) rest.delete(key);
@@ -140,12 +140,12 @@ export function TableSheet({
     const move = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] }[event.key];
     if (!row) return;
     if (event.key === "Enter" && event.ctrlKey && editable) {
-      onEdit({ kind: "add row", after: row.id, copy_of: null });
+      void onEdit({ kind: "add row", after: row.id, copy_of: null });
       go({ row: place.row, column: 0 });
       now.current = { row: place.row + 1, column: 0 };
       setAt(now.current);
     } else if (event.altKey && move?.[0] && editable) {
-      onEdit({ kind: "move row", row: row.id, direction: move[0] < 0 ? "up" : "down" });
+      void onEdit({ kind: "move row", row: row.id, direction: move[0] < 0 ? "up" : "down" });
       go({ row: place.row + move[0], column: place.column });
     } else if (move && !event.altKey) {
       go({ row: now.current.row + (move[0] ?? 0), column: now.current.column + (move[1] ?? 0) });

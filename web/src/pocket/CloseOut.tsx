@@ -78,7 +78,7 @@ function CloseOutFields({ page, record }: CloseOutProps) {
           if (note.trim()) events.push({ kind: "note written", at, text: note.trim(), line: null });
           events.push({ kind: "coded", at, cause: cause ?? "", remedy: remedy ?? "" });
           events.push({ kind: "left site", at, outcome: "finished", reason: null, note: "" });
-          record(...events);
+          void record(...events);
         }}
       >
         Finish the job

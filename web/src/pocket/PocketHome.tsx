@@ -22,7 +22,7 @@ export function PocketHome({ person }: { person: Person }) {
   async function signOut() {
     try {
       await leave();
-      navigate("/");
+      void navigate("/");
     } catch (refusal) {
       setError(refusal);
     }

@@ -62,7 +62,7 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
 
   // Showing a due step is starting it; the times are recorded, nobody types them.
   const begin = useEffectEvent((line: string) => {
-    if (!running && progress?.state === "due") record({ kind: "step started", at: now(), line });
+    if (!running && progress?.state === "due") void record({ kind: "step started", at: now(), line });
   });
   const currentLine = current?.id;
   useEffect(() => {
@@ -84,7 +84,7 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
 
   function takePhoto(asked: Question) {
     if (standIns) {
-      withPicture(asked, standInPhoto(`${asked.label}, ${line.asset.name}`), "photo.jpg");
+      void withPicture(asked, standInPhoto(`${asked.label}, ${line.asset.name}`), "photo.jpg");
       return;
     }
     setQuestion(asked);
@@ -167,7 +167,7 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
           onChange={(e) => {
             const file = e.currentTarget.files?.[0];
             e.currentTarget.value = "";
-            if (file && question) withPicture(question, readyPhoto(file), file.name || "photo.jpg");
+            if (file && question) void withPicture(question, readyPhoto(file), file.name || "photo.jpg");
           }}
         />
         {!onSite && <Before page={page} />}

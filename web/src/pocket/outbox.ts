@@ -98,7 +98,7 @@ export function useOutbox(person: string): Outbox {
     const now = () => void flush();
     for (const event of [SIGNED_IN_AGAIN, "online"]) window.addEventListener(event, now);
     window.addEventListener("storage", look);
-    flush();
+    void flush();
     return () => {
       window.clearInterval(later);
       for (const event of [SIGNED_IN_AGAIN, "online"]) window.removeEventListener(event, now);

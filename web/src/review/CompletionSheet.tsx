@@ -33,7 +33,7 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
         }),
       );
       ordersChanged(cache);
-      navigate("/review");
+      void navigate("/review");
     } catch (error) {
       notifications.show({ color: "bad", message: (error as Error).message });
     }

@@ -89,7 +89,9 @@ function Sheet({
       return;
     }
     guidanceChanged(cache);
-    navigate(`/author/${evidence.document}?plan=${plan.document}${chosen ? `&step=${chosen.step}` : ""}`);
+    void navigate(
+      `/author/${evidence.document}?plan=${plan.document}${chosen ? `&step=${chosen.step}` : ""}`,
+    );
   }
 
   if (evidence.n_jobs === 0 && !revision)

@@ -87,7 +87,7 @@ function Change({
       setOpen(false);
       setReason("");
       ordersChanged(cache);
-      cache.invalidateQueries({ queryKey: ["coverage"] });
+      void cache.invalidateQueries({ queryKey: ["coverage"] });
     } catch (error) {
       notifications.show({ color: "bad", message: (error as Error).message });
     }

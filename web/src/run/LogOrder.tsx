@@ -54,7 +54,7 @@ export function LogOrder({ shown, onClose }: { shown: boolean; onClose: () => vo
       );
       ordersChanged(cache);
       onClose();
-      navigate(`/run/${made.id}`);
+      void navigate(`/run/${made.id}`);
     } catch (refusal) {
       setError(refusal);
     }
