@@ -85,7 +85,8 @@ $(STAMPS)/node: web/package-lock.json
 	cd web && npm install --silent --no-fund --no-audit
 	@touch $@
 
-$(STAMPS)/web: $(STAMPS)/node $(shell find web/src web/index.html web/public web/vite.config.ts -type f 2>/dev/null)
+$(STAMPS)/web: $(STAMPS)/node $(shell find web/src web/index.html web/public web/vite.config.ts web/rules.mjs src/reedling/core src/reedling/device \
+  -type f -not -path 'web/public/rules/*' -not -name '*.pyc' 2>/dev/null)
 	cd web && npm run -s build
 	@touch $@
 

@@ -55,7 +55,7 @@ def log_an_order(client: httpx.Client) -> httpx.Response:
 
 def record(client: httpx.Client) -> httpx.Response:
     """A note from the field."""
-    order = client.get("/api/v1/pocket/orders").json()[0]
+    order = client.get("/api/v1/pocket/orders").json()["orders"][0]["line"]
     events = [{"kind": "headed out", "at": datetime.now(UTC).isoformat()}]
     if order["state"] in ("Heading out", "On site"):
         events = [{"kind": "arrived", "at": datetime.now(UTC).isoformat()}]
@@ -72,7 +72,7 @@ def pages(server: Server) -> list[tuple[str, str, Ask]]:
     """What is measured: who asks, what it is called, how it is asked for."""
     ines, marek, runa = (server.client(who) for who in ("ines", "marek", "runa"))
     order = marek.get("/api/v1/orders?state=Reviewed").json()["rows"][0]["id"]
-    own = runa.get("/api/v1/pocket/orders").json()[0]["id"]
+    own = runa.get("/api/v1/pocket/orders").json()["orders"][0]["line"]["id"]
     ines.post("/api/v1/documents/WP-001/draft")
     ines.post("/api/v1/documents/DT-001/draft")
     return [

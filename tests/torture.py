@@ -46,7 +46,7 @@ def kills(server: Server, n_rounds: int, seed: int) -> list[str]:
     faults: list[str] = []
     times = [server.start_child()]
     client = server.client("runa")
-    order = client.get("/api/v1/pocket/orders").json()[0]["id"]
+    order = client.get("/api/v1/pocket/orders").json()["orders"][0]["line"]["id"]
     path = f"/api/v1/pocket/orders/{order}/submissions"
     for kind in ("headed out", "arrived"):
         client.post(path, json={"id": str(uuid4()), "events": [{"kind": kind, "at": now()}]})
@@ -145,7 +145,7 @@ def _acts(
         return marek.post(f"/api/v1/orders/{rng.choice(rows)['id']}/visit", json=body)
 
     def note() -> httpx.Response:
-        order = rng.choice(runa.get("/api/v1/pocket/orders").json())
+        order = rng.choice(runa.get("/api/v1/pocket/orders").json()["orders"])["line"]
         kind = {"Planned": "headed out", "Return needed": "headed out", "Heading out": "arrived"}.get(
             order["state"], "note written"
         )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import mimetypes
 from typing import Any
 
 from fastapi import APIRouter, FastAPI, Request
@@ -18,12 +19,14 @@ from secure.headers import (
     XFrameOptions,
 )
 from secure.middleware import SecureASGIMiddleware
+from starlette.datastructures import Headers
 from starlette.exceptions import HTTPException
 from starlette.middleware.body_limit import RequestBodyLimitMiddleware
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.routing import Match
 from starlette.staticfiles import StaticFiles
+from starlette.types import Scope
 
 from reedling import __version__
 from reedling.api import (
@@ -110,11 +113,15 @@ def create_app(context: Context, settings: Settings) -> FastAPI:
 
 
 def security_headers() -> Secure:
-    """The headers every answer carries. Styles may stand inline: the component library writes them so."""
+    """The headers every answer carries. Styles may stand inline: the component library writes them so.
+
+    WebAssembly may be compiled: the rules of a job run in the browser. No script may be made from text.
+    """
     policy = (
         ContentSecurityPolicy()
         .default_src("'self'")
-        .script_src("'self'")
+        .script_src("'self'", "'wasm-unsafe-eval'")
+        .worker_src("'self'")
         .style_src("'self'", "'unsafe-inline'")
         .img_src("'self'", "data:", "blob:")
         .font_src("'self'", "data:")
@@ -189,9 +196,27 @@ def _unknown_addresses() -> APIRouter:
     return router
 
 
+class CompressedFiles(StaticFiles):
+    """Large files that never change under their address, sent as the build compressed them."""
+
+    async def get_response(self, path: str, scope: Scope) -> Response:
+        """The file, by its compressed twin where there is one and the browser takes it."""
+        takes_gzip = "gzip" in Headers(scope=scope).get("accept-encoding", "")
+        full, found = self.lookup_path(f"{path}.gz") if takes_gzip else ("", None)
+        if found is None:
+            response = await super().get_response(path, scope)
+        else:
+            kind = "text/javascript" if path.endswith(".mjs") else mimetypes.guess_type(path)[0]
+            headers = {"Content-Encoding": "gzip", "Vary": "Accept-Encoding"}
+            response = FileResponse(full, media_type=kind, headers=headers)
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return response
+
+
 def _serve_interface(app: FastAPI, settings: Settings) -> None:
     """Files of the build as they are; every other address is the one page, which routes itself."""
     app.mount("/assets", StaticFiles(directory=settings.web_dir / "assets"), name="assets")
+    app.mount("/rules", CompressedFiles(directory=settings.web_dir / "rules", check_dir=False), name="rules")
     root = settings.web_dir.resolve()
     files = {p.name: p for p in root.iterdir() if p.is_file() and p.suffix != ".html"}
 

@@ -89,7 +89,7 @@ def events(n: int) -> dict[str, Any]:
 
 def test_many_wrong_events_are_answered_at_once_and_not_all_told(sign_in: SignIn) -> None:
     runa = sign_in("runa")
-    order = runa.get("/api/v1/pocket/orders").json()[0]["id"]
+    order = runa.get("/api/v1/pocket/orders").json()["orders"][0]["line"]["id"]
     began = time.perf_counter()
     answer = runa.post(f"/api/v1/pocket/orders/{order}/submissions", json=events(500))
     assert answer.status_code == 422
@@ -182,7 +182,7 @@ def test_a_time_beyond_the_calendar_is_refused(sign_in: SignIn, at: str) -> None
     waiting = marek.get("/api/v1/orders?state=Logged").json()["rows"][0]["id"]
     planned = marek.post(f"/api/v1/orders/{waiting}/visit", json={"technician": "runa", "planned_for": at})
     assert planned.status_code == 422
-    order = runa.get("/api/v1/pocket/orders").json()[0]["id"]
+    order = runa.get("/api/v1/pocket/orders").json()["orders"][0]["line"]["id"]
     body = {"id": str(uuid4()), "events": [{"kind": "headed out", "at": at}]}
     assert runa.post(f"/api/v1/pocket/orders/{order}/submissions", json=body).status_code == 422
     body = {

@@ -48,7 +48,7 @@ ARRIVE = ({"kind": "headed out"}, {"kind": "arrived", "east": 0.1, "north": 0.3}
 
 def test_a_phone_heads_out_arrives_and_answers(sign_in: SignIn, order: str) -> None:
     runa = sign_in("runa")
-    assert order in [o["id"] for o in runa.get("/api/v1/pocket/orders").json()]
+    assert order in [o["line"]["id"] for o in runa.get("/api/v1/pocket/orders").json()["orders"]]
     assert send(runa, order, *ARRIVE).json()["state"] == "On site"
     name = str(uuid4())
     kept = runa.post(

@@ -135,7 +135,7 @@ def test_a_clock_that_is_wrong_is_no_refusal(sign_in_as: SignInAs, ahead_ms: int
 
 def test_where_the_device_is_full_nothing_is_said_to_be_kept(on_site: Page) -> None:
     on_site.evaluate(
-        "() => { Storage.prototype.setItem = () => { throw new DOMException('full', 'QuotaExceededError') } }"
+        "() => { IDBObjectStore.prototype.add = () => { throw new DOMException('full', 'QuotaExceededError') } }"
     )
     on_site.get_by_role("button", name="More").click()
     on_site.get_by_label("Note").fill("No room for this")
@@ -245,7 +245,7 @@ def answer_step(page: Page) -> None:
         page.get_by_role("button", name="Scan", exact=True).click()
         expect(page.get_by_role("alert")).to_contain_text("Type what the plate says")
         serial = page.evaluate(
-            "async () => (await (await fetch('/api/v1/pocket/orders')).json())[0].asset.serial"
+            "async () => (await (await fetch('/api/v1/pocket/orders')).json()).orders[0].line.asset.serial"
         )
         scan.fill(serial)
         scan.press("Enter")

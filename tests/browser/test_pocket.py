@@ -18,7 +18,20 @@ def on_site(sign_in_as: SignInAs) -> Page:
     page.get_by_role("button", name="Head out").click()
     page.get_by_role("button", name="I have arrived").click()
     expect(page.get_by_text("Arrive, step 1 of")).to_be_visible()
+    begun_on_the_server(page)
     return page
+
+
+def begun_on_the_server(page: Page) -> None:
+    """Wait until the start of the first step, which nobody presses anything for, is with the server."""
+    page.wait_for_function(
+        """async () => {
+            const order = location.pathname.split('/').pop();
+            const found = await (await fetch(`/api/v1/pocket/orders/${order}`)).json();
+            return Object.keys(found.job.times).length > 0;
+        }"""
+    )
+    expect(page.locator(".pocket-bar [role=status]")).to_have_text("all sent")
 
 
 def test_what_cannot_be_sent_is_kept_said_and_sent_later_once(on_site: Page, sign_in_as: SignInAs) -> None:

@@ -16,7 +16,7 @@ from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.services.actions.backups import back_up, diagnose, restore
 from reedling.services.actions.submissions import submit_events
 from reedling.services.context import Context
-from reedling.services.views.orders import own_orders
+from reedling.services.views.pocket import own_day
 from reedling.store.folder import DATABASE, DataFolder
 from reedling.store.texts import mend_texts
 from reedling.wiring import open_context
@@ -61,7 +61,7 @@ def test_a_backup_taken_while_notes_come_in_holds_whole_submissions(demo_dir: Pa
     with context.store.reading() as unit:
         runa = unit.people.get("runa")
     assert runa is not None
-    order = own_orders(context, runa)[0].id
+    order = own_day(context, runa).orders[0].line.id
     _arrive(context, order)
     stop = threading.Event()
     n_sent = 0

@@ -19,8 +19,9 @@ from reedling.services.context import Context
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views.documents import plan_document
 from reedling.services.views.library import export_library
-from reedling.services.views.orders import orders_page, own_orders, technicians
+from reedling.services.views.orders import orders_page, technicians
 from reedling.services.views.pack_checks import check_library
+from reedling.services.views.pocket import own_day
 from reedling.services.views.previews import preview, preview_tours
 from reedling.services.views.search import find_anything
 from reedling.services.views.shelf import incident_type_page, shelf
@@ -96,8 +97,8 @@ def test_a_technicians_orders_come_by_the_time_planned(
     plan_visit(context, MAREK, later, "runa", clock.now + timedelta(hours=5))
     plan_visit(context, MAREK, sooner, "runa", clock.now + timedelta(hours=1))
     plan_visit(context, MAREK, other, "teo", clock.now)
-    assert [o.id for o in own_orders(context, RUNA)] == [sooner, later]
-    assert [o.id for o in own_orders(context, TEO)] == [other]
+    assert [o.line.id for o in own_day(context, RUNA).orders] == [sooner, later]
+    assert [o.line.id for o in own_day(context, TEO).orders] == [other]
     assert [o.id for o in orders_page(context, states=("Planned",)).rows] == [other, sooner, later]
     assert [p.id for p in technicians(context)] == ["runa", "teo"]
 

@@ -15,6 +15,7 @@ from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.editing import PlanEdit
 from reedling.core.guidance.question_editing import TextPlace
 from reedling.core.logic.conditions import Answer
+from reedling.core.runsheet.run_view import RunView
 from reedling.errors import InvalidInput
 from reedling.services.actions import documents as documents_actions
 from reedling.services.actions import drafts as drafts_actions
@@ -26,7 +27,6 @@ from reedling.services.views import lists as lists_views
 from reedling.services.views import shelf as shelf_views
 from reedling.services.views.documents import PlanView
 from reedling.services.views.previews import preview, preview_tours, witness_answers
-from reedling.services.views.runs import RunView
 
 router = guarded_router("/api/v1", "author")
 

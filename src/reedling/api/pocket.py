@@ -10,15 +10,15 @@ from pydantic import AwareDatetime, BaseModel, Field
 from reedling.api.access import Anyone, Ctx, Technician
 from reedling.api.guarded import DOCUMENT_BODY, PICTURE_BODY, guarded_router
 from reedling.core.guidance.catalogue import Cause, Part, Remedy
-from reedling.core.orders.receipts import Picture, Receipt
+from reedling.core.orders.receipts import Picture, Receipt, Upload
 from reedling.core.runsheet.events import FieldEvent
 from reedling.services.actions import pictures as pictures_actions
 from reedling.services.actions.submissions import MAX_EVENTS, submit_events
 from reedling.services.shared.inspecting import MAX_PICTURE_BYTES
 from reedling.services.views import lists as lists_views
-from reedling.services.views import orders as orders_views
 from reedling.services.views import pictures as pictures_views
-from reedling.services.views.orders import OrderLine, OrderPage
+from reedling.services.views import pocket as pocket_views
+from reedling.services.views.pocket import PocketDay, PocketOrder
 
 router = guarded_router("/api/v1", "pocket")
 
@@ -42,9 +42,9 @@ class PocketLists(BaseModel):
 
 
 @router.get("/pocket/orders")
-def own_orders(person: Technician, context: Ctx) -> list[OrderLine]:
-    """The technician's orders, by the time planned."""
-    return list(orders_views.own_orders(context, person))
+def own_orders(person: Technician, context: Ctx) -> PocketDay:
+    """The technician's orders, by the time planned, and what of theirs waits for the office."""
+    return pocket_views.own_day(context, person)
 
 
 @router.get("/pocket/lists")
@@ -55,14 +55,17 @@ def lists(_person: Technician, context: Ctx) -> PocketLists:
 
 
 @router.get("/pocket/orders/{order_id}")
-def own_order(order_id: str, person: Technician, context: Ctx) -> OrderPage:
-    """One of the technician's orders, in full."""
-    return orders_views.order_page(context, order_id, only_for=person)
+def own_order(order_id: str, person: Technician, context: Ctx) -> PocketOrder:
+    """One of the technician's orders, with all that is needed to carry it out."""
+    return pocket_views.own_order(context, order_id, person)
 
 
 @router.post("/pocket/orders/{order_id}/submissions", max_body_size=DOCUMENT_BODY)
 def submit(order_id: str, body: Submission, person: Technician, context: Ctx) -> Receipt:
-    """Apply what the device recorded, once; a repeat is answered with the first receipt."""
+    """Take in what the device recorded, once; a repeat is answered with the first receipt.
+
+    What the job cannot take in any more is kept beside the order, and the receipt says why.
+    """
     return submit_events(
         context,
         person,
@@ -86,6 +89,38 @@ def keep_picture(
     """Keep a picture; a repeat changes nothing. Where it was taken is kept only if its question says so."""
     data = file.file.read(MAX_PICTURE_BYTES + 1)
     return pictures_actions.keep_picture(context, person, order_id, str(picture_id), data, question=question)
+
+
+class ComingPicture(BaseModel):
+    """A picture that is to come in pieces; ``size`` in bytes, ``sha256`` of the whole."""
+
+    order: str
+    question: str = ""
+    size: int
+    sha256: str = Field(pattern="^[0-9a-f]{64}$")
+
+
+@router.put("/pocket/pictures/{picture_id}")
+def begin_picture(picture_id: UUID, body: ComingPicture, person: Technician, context: Ctx) -> Upload:
+    """Announce a picture; told again, how many of its bytes are here."""
+    return pictures_actions.begin_picture(
+        context,
+        person,
+        body.order,
+        str(picture_id),
+        size=body.size,
+        sha256=body.sha256,
+        question=body.question,
+    )
+
+
+@router.post("/pocket/pictures/{picture_id}/pieces", max_body_size=PICTURE_BODY)
+def add_piece(
+    picture_id: UUID, file: UploadFile, at: int, sha256: str, person: Technician, context: Ctx
+) -> Upload:
+    """Add the piece that begins at byte ``at``, checked by its hash; with the last the picture is kept."""
+    piece = file.file.read(pictures_actions.MAX_PIECE_BYTES + 1)
+    return pictures_actions.add_piece(context, person, str(picture_id), at=at, piece=piece, sha256=sha256)
 
 
 @router.get(

@@ -7,16 +7,22 @@ from typing import Annotated
 from fastapi import Query
 from pydantic import BaseModel, Field
 
-from reedling.api.access import Ctx, OfficePerson, Planner
+from reedling.api.access import Ctx, OfficePerson, Planner, Writer
 from reedling.api.guarded import guarded_router
 from reedling.api.shapes import PlannableInstant
 from reedling.core.matching.applicability import MatchTrace
+from reedling.core.orders.receipts import Decision
+from reedling.core.orders.taking_along import TakingAlong
 from reedling.core.people import Person
 from reedling.core.runsheet.job import OrderState
+from reedling.services.actions import loose_records as loose_actions
 from reedling.services.actions import orders as orders_actions
+from reedling.services.actions import settings as settings_actions
 from reedling.services.actions.orders_by_hand import HandAct, change_order
 from reedling.services.shared.matched import OrderToMatch
+from reedling.services.views import loose_records as loose_views
 from reedling.services.views import orders as orders_views
+from reedling.services.views.loose_records import LooseLine
 from reedling.services.views.orders import OrderPage, OrdersPage
 
 router = guarded_router("/api/v1", "run")
@@ -52,6 +58,21 @@ class Reason(BaseModel):
     """Why."""
 
     reason: str = Field(max_length=2000)
+
+
+class LooseDecision(BaseModel):
+    """What becomes of a loose record; setting it aside needs a reason."""
+
+    decision: Decision
+    reason: str = Field(default="", max_length=2000)
+
+
+class LooseDecided(BaseModel):
+    """What was decided on a loose record."""
+
+    submission: str
+    order: str
+    decision: Decision
 
 
 class OrderIdentity(BaseModel):
@@ -122,6 +143,35 @@ def cancel(order_id: str, body: Reason, person: Planner, context: Ctx) -> OrderI
     """Cancel an order, with a reason."""
     order = orders_actions.cancel_order(context, person, order_id, body.reason)
     return OrderIdentity(id=order.id, state=order.state)
+
+
+@router.get("/loose-records")
+def loose_records(_person: OfficePerson, context: Ctx) -> list[LooseLine]:
+    """What devices recorded, jobs could not take in, and nobody has decided on yet; oldest first."""
+    return list(loose_views.all_loose(context))
+
+
+@router.post("/loose-records/{submission}/decision")
+def decide(submission: str, body: LooseDecision, person: OfficePerson, context: Ctx) -> LooseDecided:
+    """Take a loose record in, or set it aside with a reason."""
+    if body.decision == "taken in":
+        decided = loose_actions.take_in(context, person, submission)
+    else:
+        decided = loose_actions.set_aside(context, person, submission, body.reason)
+    assert decided.decision is not None
+    return LooseDecided(submission=submission, order=decided.order, decision=decided.decision)
+
+
+@router.get("/settings/taking-along")
+def taking_along(_person: OfficePerson, context: Ctx) -> TakingAlong:
+    """Which orders a device takes along."""
+    return settings_actions.taking_along(context)
+
+
+@router.put("/settings/taking-along")
+def set_taking_along(body: TakingAlong, person: Writer, context: Ctx) -> TakingAlong:
+    """Set which orders a device takes along."""
+    return settings_actions.set_taking_along(context, person, body)
 
 
 @router.get("/technicians")

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal
 
-ChangeSubject = Literal["list", "site", "asset", "order", "person", "draft"]
+ChangeSubject = Literal["list", "site", "asset", "order", "person", "draft", "setting"]
 
 
 ChangeAct = Literal[

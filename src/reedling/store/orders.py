@@ -24,7 +24,7 @@ from reedling.core.orders.orders import (
 from reedling.core.orders.receipts import HeldReceipt, Receipt
 from reedling.core.orders.states import LASTING, counts
 from reedling.core.register.assets import PlacedAsset
-from reedling.core.runsheet.events import FieldEvent
+from reedling.core.runsheet.events import CLOCK_TOLERANCE_S, FieldEvent, by_right_clock
 from reedling.core.runsheet.job import OrderState
 from reedling.core.runsheet.lines import Source
 from reedling.exchange.content import EVENTS, ORDER_FACTS, ORDER_TERMS, RUNSHEETS, dump_value
@@ -396,25 +396,17 @@ class Orders:
             self.session.scalar(held),
         )
 
-    def add_events(
-        self,
-        receipt: Receipt,
-        person: str,
-        events: Sequence[FieldEvent],
-        *,
-        digest: str = "",
-        ahead_s: float | None = None,
+    def add_submission(
+        self, receipt: Receipt, person: str, *, digest: str = "", ahead_s: float | None = None
     ) -> None:
-        """Add a submission's events behind those already recorded.
+        """Keep that a submission was received, and what was told of it.
 
         ``digest`` is of what came, ``ahead_s`` the seconds by which the device's clock was ahead.
         """
-        order_id = receipt.order
-        last = self.session.scalar(select(func.max(EventRow.number)).where(EventRow.order_id == order_id))
         self.session.add(
             SubmissionRow(
                 id=receipt.submission,
-                order_id=order_id,
+                order_id=receipt.order,
                 person_id=person,
                 received_at=receipt.received_at,
                 result=dump_value(receipt),
@@ -423,11 +415,15 @@ class Orders:
             )
         )
         self.session.flush()
+
+    def add_events(self, order_id: str, submission: str, person: str, events: Sequence[FieldEvent]) -> None:
+        """Add a submission's events, with the device's times, behind those already recorded."""
+        last = self.session.scalar(select(func.max(EventRow.number)).where(EventRow.order_id == order_id))
         self.session.add_all(
             EventRow(
                 order_id=order_id,
                 number=number,
-                submission_id=receipt.submission,
+                submission_id=submission,
                 person_id=person,
                 at=event.at,
                 kind=event.kind,
@@ -436,6 +432,22 @@ class Orders:
             for number, event in enumerate(events, (last or 0) + 1)
         )
         self.session.flush()
+
+    def was_worked_on_by(self, order_id: str, person: str) -> bool:
+        """Whether somebody recorded something against an order."""
+        query = select(EventRow.id).where(EventRow.order_id == order_id, EventRow.person_id == person)
+        return self.session.scalar(query.limit(1)) is not None
+
+    def clock_errors(self, order_id: str) -> tuple[float, ...]:
+        """By how many seconds devices' clocks ran ahead (below 0: behind) whose times were put right."""
+        query = select(SubmissionRow.ahead_s).where(
+            SubmissionRow.order_id == order_id, func.abs(SubmissionRow.ahead_s) > CLOCK_TOLERANCE_S
+        )
+        return tuple(x for x in self.session.scalars(query) if x is not None)
+
+    def ahead_s(self, submission_id: str) -> float | None:
+        """By how many seconds the clock of a submission's device ran ahead, where it told its time."""
+        return self.session.scalar(select(SubmissionRow.ahead_s).where(SubmissionRow.id == submission_id))
 
     def with_events(self) -> tuple[str, ...]:
         """Orders against which something was recorded, by when the last of it happened to be finished.
@@ -450,9 +462,11 @@ class Orders:
         )
         return tuple(self.session.scalars(query))
 
-    def n_events(self, order_id: str) -> int:
-        """How many events were recorded against an order."""
+    def n_events(self, order_id: str, *, but: str | None = None) -> int:
+        """How many events were recorded against an order; by all, or by all but one person."""
         query = select(func.count()).select_from(EventRow).where(EventRow.order_id == order_id)
+        if but is not None:
+            query = query.where(EventRow.person_id != but)
         return self.session.scalar(query) or 0
 
     def received_at(self, order_id: str) -> datetime | None:
@@ -461,9 +475,17 @@ class Orders:
         return self.session.scalar(query)
 
     def events(self, order_id: str) -> tuple[FieldEvent, ...]:
-        """Everything recorded against an order, in order."""
-        query = select(EventRow.payload).where(EventRow.order_id == order_id).order_by(EventRow.number)
-        return tuple(EVENTS.validate_python(payload) for payload in self.session.scalars(query))
+        """Everything recorded against an order, in order, at the times it was by the server's clock."""
+        query = (
+            select(EventRow.payload, SubmissionRow.ahead_s)
+            .join(SubmissionRow, EventRow.submission_id == SubmissionRow.id)
+            .where(EventRow.order_id == order_id)
+            .order_by(EventRow.number)
+        )
+        return tuple(
+            by_right_clock(EVENTS.validate_python(payload), ahead_s)
+            for payload, ahead_s in self.session.execute(query)
+        )
 
     def replace_step_records(
         self, order_id: str, records: Iterable[StepRecord], *, incident_type: str | None, closed: bool

@@ -90,6 +90,18 @@ class Summaries:
         self._answer(job)
         count_up(self.session, JOB_WRITES)
 
+    def forget(self, job: JobSummary, records: Iterable[StepRecord]) -> None:
+        """Take a finished job out of what is counted, as it was counted."""
+        for table in (JobSummaryRow, JobSourceRow, JobPartRow, LastAnswerRow):
+            self.session.execute(delete(table).where(table.order_id == job.order))
+        for record in records:
+            self._count(job.incident_type, record, by=-1)
+        count_up(self.session, JOB_WRITES)
+
+    def keep_answers(self, job: JobSummary) -> None:
+        """Keep what a job answered, unless one finished later did."""
+        self._answer(job)
+
     def _answer(self, job: JobSummary) -> None:
         """Keep what the job answered where no job finished later has; jobs may come in late."""
         query = select(LastAnswerRow).where(LastAnswerRow.asset_id == job.asset)
@@ -101,7 +113,7 @@ class Summaries:
             row.answer, row.order_id, row.finished_at = answer, job.order, job.known_at
             self.session.add(row)
 
-    def _count(self, incident_type: str, record: StepRecord) -> None:
+    def _count(self, incident_type: str, record: StepRecord, *, by: int = 1) -> None:
         key = (record.document, record.step, record.revision, incident_type)
         row = self.session.get(StepSummaryRow, key)
         if row is None:
@@ -110,7 +122,7 @@ class Summaries:
             self.session.add(row)
         added = count_step(record)
         for name in COUNTS:
-            setattr(row, name, getattr(row, name) + getattr(added, name))
+            setattr(row, name, getattr(row, name) + by * getattr(added, name))
 
     def clear(self) -> None:
         """Forget every summary, to count anew."""

@@ -129,6 +129,14 @@ class CatalogueRow(Base):
     entries: Mapped[list[Any]] = mapped_column(JSON)
 
 
+class SettingRow(Base):
+    """What somebody set for everybody, by its name, as JSON."""
+
+    __tablename__ = "settings"
+    name: Mapped[str] = mapped_column(String, primary_key=True)
+    value: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
 class DocumentRow(Base):
     """An authored document; what it says is in its revisions."""
 
@@ -348,6 +356,36 @@ class SubmissionRow(Base):
     result: Mapped[dict[str, Any]] = mapped_column(JSON)
     digest: Mapped[str] = mapped_column(String, server_default="")
     ahead_s: Mapped[float | None] = mapped_column(Float)
+
+
+class LooseRecordRow(Base):
+    """What a submission recorded and the job could not take in; the office decides what becomes of it."""
+
+    __tablename__ = "loose_records"
+    __table_args__ = (Index("loose_records_by_decision", "decision"),)
+    submission_id: Mapped[str] = mapped_column(ForeignKey("submissions.id"), primary_key=True)
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), index=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"), index=True)
+    events: Mapped[list[Any]] = mapped_column(JSON)
+    code: Mapped[str]
+    why: Mapped[str]
+    decision: Mapped[str | None]
+    decided_at: Mapped[datetime | None] = mapped_column(Instant)
+    decided_by: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
+    reason: Mapped[str] = mapped_column(String, server_default="")
+
+
+class UploadRow(Base):
+    """A picture that comes in pieces; its bytes lie in a file beside those of pictures until all are here."""
+
+    __tablename__ = "uploads"
+    picture_id: Mapped[str] = mapped_column(String, primary_key=True)
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"))
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    question: Mapped[str]
+    size: Mapped[int]
+    sha256: Mapped[str]
+    begun_at: Mapped[datetime] = mapped_column(Instant)
 
 
 class EventRow(Base):

@@ -23,12 +23,15 @@ from reedling.store.counters import CATALOGUE_WRITES, count_from, count_up, writ
 from reedling.store.documents import Documents
 from reedling.store.illustrations import Illustrations
 from reedling.store.kept import MOST_ANSWERS, Kept, only_reads
+from reedling.store.loose_records import LooseRecords
 from reedling.store.orders import Orders
 from reedling.store.people import People
 from reedling.store.pictures import Pictures
 from reedling.store.register import Register
+from reedling.store.settings import SettingsHeld
 from reedling.store.sqlite import is_busy, told_plainly
 from reedling.store.summaries import Summaries
+from reedling.store.uploads import Uploads
 
 T = TypeVar("T")
 
@@ -44,6 +47,9 @@ class Unit:
     register: Register
     orders: Orders
     pictures: Pictures
+    uploads: Uploads
+    loose_records: LooseRecords
+    settings: SettingsHeld
     comments: Comments
     illustrations: Illustrations
     changes: Changes
@@ -168,6 +174,9 @@ class Store:
                 register=Register(session),
                 orders=Orders(session, self.kept),
                 pictures=Pictures(session, self.pictures_dir),
+                uploads=Uploads(session, self.pictures_dir),
+                loose_records=LooseRecords(session),
+                settings=SettingsHeld(session),
                 comments=Comments(session),
                 illustrations=Illustrations(session, self.pictures_dir),
                 changes=Changes(session),

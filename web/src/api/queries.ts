@@ -442,23 +442,6 @@ export const useCompletion = (id: string) =>
     queryFn: () => need(client.GET("/api/v1/completions/{order_id}", { params: { path: { order_id: id } } })),
   });
 
-export const useOwnOrders = () =>
-  useQuery({ queryKey: keys.own, queryFn: () => need(client.GET("/api/v1/pocket/orders")) });
-
-export const useOwnOrder = (id: string) =>
-  useQuery({
-    queryKey: keys.ownOrder(id),
-    queryFn: () =>
-      need(client.GET("/api/v1/pocket/orders/{order_id}", { params: { path: { order_id: id } } })),
-  });
-
-export const usePocketLists = () =>
-  useQuery({
-    queryKey: ["pocket-lists"],
-    queryFn: () => need(client.GET("/api/v1/pocket/lists")),
-    staleTime: 300_000,
-  });
-
 export const useCache = useQueryClient;
 
 /** Sign out: from then on nobody is signed in, and no answer that comes late says otherwise. */

@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { Route, Routes, useLocation } from "react-router";
-import { SESSION_ENDED, watchSession } from "../api/client";
+import { SESSION_ENDED, Unreachable, watchSession } from "../api/client";
+import { forgetPerson, keepPerson, keptPerson } from "../api/kept-person";
 import { useMe } from "../api/queries";
 import type { Person } from "../api/types";
 import { opened } from "../ui/opened";
@@ -17,11 +18,19 @@ export function App() {
   const place = useLocation();
   const [ended, setEnded] = useState(false);
   const last = useRef<Person>(undefined);
-  if (me.data) last.current = me.data;
-  const signedIn = Boolean(me.data);
+  // In Pocket, whoever was signed in on this device goes on without waiting for the server.
+  const kept = place.pathname.startsWith("/pocket") ? keptPerson() : null;
+  const waits = me.isPending || me.error instanceof Unreachable;
+  const known = me.data ?? (waits ? kept : null) ?? undefined;
+  if (known) last.current = known;
+  const signedIn = Boolean(known);
   useEffect(() => {
     if (signedIn) watchSession(true);
   }, [signedIn]);
+  useEffect(() => {
+    if (me.data?.role === "technician") keepPerson(me.data);
+    else if (me.data) forgetPerson();
+  }, [me.data]);
   useEffect(() => {
     const end = () => setEnded(true);
     window.addEventListener(SESSION_ENDED, end);
@@ -33,9 +42,9 @@ export function App() {
         <Route path="/invitation/:token" element={<Invitation />} />
       </Routes>
     );
-  if (me.isPending) return null;
+  if (me.isPending && !known) return null;
   // A page that is open stays open when the session ends, with all that was typed in it.
-  const person = me.data ?? (ended ? last.current : undefined);
+  const person = known ?? (ended ? last.current : undefined);
   if (!person) return <SignIn back={place.pathname === "/" ? undefined : place.pathname + place.search} />;
   return (
     <>

@@ -1,5 +1,7 @@
+import { useEffect } from "react";
 import { Navigate, Route, Routes } from "react-router";
 import type { Person } from "../api/types";
+import { installPocket } from "../pocket/install";
 import { PocketHome } from "../pocket/PocketHome";
 import { PocketJob } from "../pocket/PocketJob";
 import { opened } from "../ui/opened";
@@ -10,6 +12,7 @@ const PasswordPage = opened(() => import("./PocketPassword").then((m) => m.Pocke
 
 /** All that a technician opens. */
 export function PocketPages({ person }: { person: Person }) {
+  useEffect(installPocket, []);
   return (
     <>
       <Routes>

@@ -1,13 +1,14 @@
 import { Select, Textarea } from "@mantine/core";
 import { useState } from "react";
-import { usePocketLists } from "../api/queries";
-import type { FieldEvent, OrderPage } from "../api/types";
+import type { FieldEvent } from "../api/types";
 import { count, number } from "../ui/format";
 import { Look } from "../ui/Look";
+import type { CarriedOrder } from "./carried-order";
 import { now } from "./outbox";
+import { usePocketLists } from "./use-lists";
 
 interface CloseOutProps {
-  page: OrderPage;
+  page: CarriedOrder;
   record: (...events: FieldEvent[]) => Promise<boolean>;
 }
 

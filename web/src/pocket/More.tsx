@@ -1,14 +1,15 @@
 import { Drawer, NumberInput, Select, Textarea } from "@mantine/core";
 import { useState } from "react";
-import { useChoices, usePocketLists } from "../api/queries";
-import type { FieldEvent, OrderPage, ReturnReason } from "../api/types";
+import type { FieldEvent, ReturnReason } from "../api/types";
 import { Look } from "../ui/Look";
 import { Links } from "../ui/PocketStep";
+import type { CarriedOrder } from "./carried-order";
 import { now } from "./outbox";
+import { useKeptChoices, usePocketLists } from "./use-lists";
 
 export interface MoreProps {
   shown: boolean;
-  page: OrderPage;
+  page: CarriedOrder;
   current: string | null;
   record: (...events: FieldEvent[]) => Promise<boolean>;
   onJump: (line: string | null) => void;
@@ -26,7 +27,7 @@ export function More(props: MoreProps) {
 
 function MoreDrawer({ shown, page, current, record, onJump, onClose }: MoreProps) {
   const lists = usePocketLists();
-  const choices = useChoices();
+  const choices = useKeptChoices();
   const [part, setPart] = useState<string | null>(null);
   const [quantity, setQuantity] = useState<number | string>(1);
   const [note, setNote] = useState("");

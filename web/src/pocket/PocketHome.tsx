@@ -1,27 +1,36 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { useOwnOrders, useSignOut } from "../api/queries";
+import { forgetPerson } from "../api/kept-person";
+import { useSignOut } from "../api/queries";
 import type { Person } from "../api/types";
 import { count, dayTime, minutes } from "../ui/format";
 import { Mark } from "../ui/Mark";
 import { Trouble } from "../ui/Trouble";
+import { type OwnDay, useOwnDay } from "./day";
+import { peopleWithUnsent } from "./device-store";
 import { standingWords, useOutbox } from "./outbox";
-import { peopleWithParcels } from "./parcels";
-import { Settled, Unsent } from "./Unsent";
+import { megabytes, useRoom } from "./room";
+import { Loose, Settled, Unsent } from "./Unsent";
 import "./pocket.css";
 
 /** A technician's orders, in the order they are planned. */
 export function PocketHome({ person }: { person: Person }) {
-  const orders = useOwnOrders();
+  const own = useOwnDay(person.id);
   const leave = useSignOut();
   const navigate = useNavigate();
-  const outbox = useOutbox(person.id);
+  const { box, ...outbox } = useOutbox(person.id);
   const [leaving, setLeaving] = useState(false);
   const [error, setError] = useState<unknown>(null);
-  const others = peopleWithParcels().filter((p) => p !== person.id).length;
+  const [others, setOthers] = useState(0);
+  useEffect(() => {
+    void peopleWithUnsent().then((people) => setOthers(people.filter((p) => p !== person.id).length));
+  }, [person.id]);
+  const nUnsent = outbox.parcels.length + outbox.pictures.length;
+  const orders = own.day?.orders;
   async function signOut() {
     try {
       await leave();
+      forgetPerson();
       void navigate("/");
     } catch (refusal) {
       setError(refusal);
@@ -37,13 +46,13 @@ export function PocketHome({ person }: { person: Person }) {
           <button
             type="button"
             className="pocket-quiet light"
-            onClick={() => (outbox.parcels.length ? setLeaving(true) : signOut())}
+            onClick={() => (nUnsent ? setLeaving(true) : signOut())}
           >
             Sign out
           </button>
         </div>
         <div className="pocket-bar-row">
-          <span role="status">{standingWords(outbox.parcels, outbox.held)}</span>
+          <span role="status">{standingWords(outbox.parcels, outbox.pictures, outbox.held)}</span>
           <Link to="/password" className="pocket-quiet light">
             Your password
           </Link>
@@ -51,13 +60,14 @@ export function PocketHome({ person }: { person: Person }) {
       </header>
       <main className="pocket-body">
         <h1>Your orders</h1>
-        <Trouble error={orders.error ?? error} />
+        <Trouble error={own.error ?? error} />
+        <WhatIsHere own={own} />
+        <Room />
         {leaving && (
           <div role="alertdialog" aria-label="Not everything is sent" className="pconsequence out">
             <p style={{ marginTop: 0 }}>
-              {count(outbox.parcels.length, "record")} of yours {outbox.parcels.length === 1 ? "is" : "are"}{" "}
-              not with the server. What is here stays on this phone, for you alone, and is sent when you sign
-              in here again.
+              {count(nUnsent, "record")} of yours {nUnsent === 1 ? "is" : "are"} not with the server. What is
+              here stays on this phone, for you alone, and is sent when you sign in here again.
             </p>
             <div className="pocket-two">
               <button type="button" className="pocket-other" onClick={() => setLeaving(false)}>
@@ -69,7 +79,8 @@ export function PocketHome({ person }: { person: Person }) {
             </div>
           </div>
         )}
-        <Unsent parcels={outbox.parcels} again={outbox.again} settle={outbox.settle} />
+        <Unsent parcels={outbox.parcels} pictures={outbox.pictures.filter((p) => p.refusal)} box={box} />
+        <Loose lines={own.day?.loose ?? []} />
         <Settled parcels={outbox.settled} />
         {others > 0 && (
           <p>
@@ -77,9 +88,9 @@ export function PocketHome({ person }: { person: Person }) {
             sent. They go when {others === 1 ? "that person signs" : "those people sign"} in here.
           </p>
         )}
-        {orders.data?.length === 0 && <p>Nothing is planned for you. New orders appear here.</p>}
+        {orders?.length === 0 && <p>Nothing is planned for you. New orders appear here.</p>}
         <ul className="pocket-orders">
-          {(orders.data ?? []).map((order) => (
+          {(orders ?? []).map(({ line: order }) => (
             <li key={order.id}>
               <button type="button" onClick={() => navigate(`/pocket/${order.id}`)}>
                 <b>
@@ -90,6 +101,7 @@ export function PocketHome({ person }: { person: Person }) {
                 </span>
                 <span>
                   {order.planned_for && dayTime(order.planned_for)}, about {minutes(order.planned_minutes)}
+                  {own.here.has(order.id) ? ", on this phone" : ", needs a connection"}
                 </span>
               </button>
             </li>
@@ -97,5 +109,30 @@ export function PocketHome({ person }: { person: Person }) {
         </ul>
       </main>
     </div>
+  );
+}
+
+/** How far the day is on the phone, and from when it is where there is no connection. */
+function WhatIsHere({ own }: { own: OwnDay }) {
+  if (own.taking)
+    return (
+      <p role="status">
+        Taking along {own.taking.done + 1} of {own.taking.of}.
+      </p>
+    );
+  if (own.day && own.asOf)
+    return <p role="status">No connection. Your orders as of {dayTime(new Date(own.asOf).toISOString())}.</p>;
+  return null;
+}
+
+/** Says when the device is nearly full, before anything is refused. */
+function Room() {
+  const room = useRoom();
+  if (!room?.isLow) return null;
+  return (
+    <p role="alert" className="pconsequence out">
+      This phone has {megabytes(room.free)} left for Reedling, of {megabytes(room.quota)}. Send what waits, or
+      free some room, before you take more pictures.
+    </p>
   );
 }

@@ -1,14 +1,17 @@
 import { useEffect, useEffectEvent, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
-import { useOwnOrder, useSignInPage } from "../api/queries";
-import type { Answer, FieldEvent, OrderPage, Person, Question } from "../api/types";
+import { Unreachable } from "../api/client";
+import type { Answer, FieldEvent, Person, Question } from "../api/types";
 import { dayTime, minutes } from "../ui/format";
 import { opened } from "../ui/opened";
 import { PocketStep } from "../ui/PocketStep";
 import { Trouble } from "../ui/Trouble";
-import { readyPhoto, scanPlate, sendPicture, standInPhoto, standInPosition, whereAmI } from "./devices";
+import { type CarriedOrder, type Carrying, useCarriedOrder } from "./carried-order";
+import { readyPhoto, scanPlate, standInPhoto, standInPosition, useStandIns, whereAmI } from "./devices";
+import { useLocalPictures } from "./local-pictures";
 import { now, standingWords, useOutbox, waitingAnswers } from "./outbox";
-import { Unsent } from "./Unsent";
+import { hashOf } from "./picture-pieces";
+import { Loose, Unsent } from "./Unsent";
 import "./pocket.css";
 
 const loadCloseOut = () => import("./CloseOut").then((m) => m.CloseOut);
@@ -19,14 +22,21 @@ const More = opened(loadMore, null);
 /** One job on the phone: head out, arrive, one step after another, close out. */
 export function PocketJob({ person }: { person: Person }) {
   const { order: id = "" } = useParams();
-  const order = useOwnOrder(id);
+  const carrying = useCarriedOrder(person.id, id);
   const navigate = useNavigate();
-  if (!order.data)
+  if (!carrying.order)
     return (
       <div className="pocket">
         <main className="pocket-body">
-          <Trouble error={order.error} />
-          {order.error && (
+          {carrying.error instanceof Unreachable ? (
+            <p role="alert" className="pconsequence out">
+              This order is not on this phone, and there is no connection to fetch it. Orders that are taken
+              along say so in your list.
+            </p>
+          ) : (
+            <Trouble error={carrying.error} />
+          )}
+          {Boolean(carrying.error) && (
             <button type="button" className="pocket-other" onClick={() => navigate("/pocket")}>
               To your orders
             </button>
@@ -34,40 +44,53 @@ export function PocketJob({ person }: { person: Person }) {
         </main>
       </div>
     );
-  return <Job key={id} page={order.data} person={person} />;
+  return <Job key={id} carrying={carrying} order={carrying.order} person={person} />;
 }
 
-function Job({ page, person }: { page: OrderPage; person: Person }) {
-  const { line, job, run } = page;
-  const outbox = useOutbox(person.id);
+function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOrder; person: Person }) {
+  const { line, job, run } = order;
+  const { box, ...outbox } = useOutbox(person.id);
   const own = outbox.parcels.filter((p) => p.order === line.id);
-  const standIns = useSignInPage().data?.stand_ins ?? false;
+  const ownPictures = outbox.pictures.filter((p) => p.order === line.id);
+  const standIns = useStandIns();
   const navigate = useNavigate();
-  const [jump, setJump] = useState<string | null>(null);
+  // The step under the thumb stays until its person goes on, whatever comes down from the office.
+  const [here, setHere] = useState<string | null>(null);
   const [more, setMore] = useState(false);
   const [trouble, setTrouble] = useState("");
   const onSite = line.state === "On site";
-  const at = jump ?? run.progress.next_line;
-  const current = onSite ? run.runsheet.lines.find((l) => l.id === at) : undefined;
   const shown = run.progress.lines.filter((l) => ["due", "done", "skipped"].includes(l.state));
+  const at = here && shown.some((l) => l.line === here) ? here : run.progress.next_line;
+  const current = onSite ? run.runsheet.lines.find((l) => l.id === at) : undefined;
   const place = shown.findIndex((l) => l.line === at) + 1;
   const progress = shown.find((l) => l.line === at);
   const running = current ? Boolean(job.times[current.id]?.running_since) : true;
-  const record = (...events: FieldEvent[]) => outbox.record(line.id, events);
   const [question, setQuestion] = useState<Question | null>(null);
   const camera = useRef<HTMLInputElement>(null);
+  const localPictures = useLocalPictures(ownPictures);
 
   // What is opened later is fetched now: by then there may be no network.
   useEffect(() => void Promise.allSettled([loadCloseOut(), loadMore()]), []);
 
   // Showing a due step is starting it; the times are recorded, nobody types them.
   const begin = useEffectEvent((line: string) => {
-    if (!running && progress?.state === "due") void record({ kind: "step started", at: now(), line });
+    if (!running && progress?.state === "due")
+      void carrying.record({ kind: "step started", at: now(), line });
   });
   const currentLine = current?.id;
   useEffect(() => {
-    if (currentLine) begin(currentLine);
+    if (!currentLine) return;
+    setHere(currentLine);
+    begin(currentLine);
   }, [currentLine]);
+
+  /** Record; a step that is done or left out makes way for the next. */
+  async function record(...events: FieldEvent[]) {
+    const isKept = await carrying.record(...events);
+    const closes = (event: FieldEvent) => event.kind === "step done" || event.kind === "step skipped";
+    if (isKept && events.some(closes)) setHere(null);
+    return isKept;
+  }
 
   async function answer(question: string, value: Answer, reason = "") {
     await record({ kind: "answered", at: now(), question, value, reason });
@@ -76,9 +99,17 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
   async function withPicture(question: Question, taking: Promise<Blob>, name: string) {
     setTrouble("");
     try {
-      await answer(question.id, await sendPicture(line.id, await taking, name, question.id));
+      const blob = await taking;
+      const picture = await box.keepPicture({
+        order: line.id,
+        question: question.id,
+        name,
+        blob,
+        sha256: await hashOf(blob),
+      });
+      if (picture) await answer(question.id, picture);
     } catch (error) {
-      setTrouble(`The picture is not sent and not recorded. ${(error as Error).message}`);
+      setTrouble(`The picture is not kept and not recorded. ${(error as Error).message}`);
     }
   }
 
@@ -111,7 +142,6 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
   async function next() {
     if (!current) return;
     await record({ kind: "step done", at: now(), line: current.id });
-    setJump(null);
   }
 
   async function arrive() {
@@ -137,7 +167,7 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
           >
             ‹ {line.asset.name}, {line.site.name}
           </button>
-          <span role="status">{standingWords(own, outbox.held)}</span>
+          <span role="status">{standingWords(own, ownPictures, outbox.held)}</span>
         </div>
         <div className="pocket-segments" aria-hidden="true">
           {shown.map((l) => (
@@ -146,17 +176,23 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
         </div>
       </header>
       <main className="pocket-body">
-        {(outbox.lost || trouble) && (
-          <p role="alert" className="pconsequence out">
-            {outbox.lost || trouble}
+        {[outbox.lost, trouble, carrying.refused].filter(Boolean).map((words) => (
+          <p key={words} role="alert" className="pconsequence out">
+            {words}
+          </p>
+        ))}
+        {carrying.news && (
+          <p role="status" className="pconsequence">
+            {carrying.news}
           </p>
         )}
         <Unsent
           parcels={own.filter((p) => p.refusal || outbox.held)}
-          again={outbox.again}
-          settle={outbox.settle}
-          page={page}
+          pictures={ownPictures.filter((p) => p.refusal)}
+          box={box}
+          page={order}
         />
+        <Loose lines={order.loose} />
         <input
           ref={camera}
           type="file"
@@ -170,7 +206,7 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
             if (file && question) void withPicture(question, readyPhoto(file), file.name || "photo.jpg");
           }}
         />
-        {!onSite && <Before page={page} />}
+        {!onSite && <Before page={order} />}
         {line.state === "Heading out" && !standIns && !window.isSecureContext && (
           <p className="pconsequence">
             This page is not opened over HTTPS, so the browser does not tell where the phone is. Your arrival
@@ -194,10 +230,10 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
             choosePicture={standIns ? choosePicture : undefined}
             sign={(question, drawing) => withPicture(question, Promise.resolve(drawing), "signature.png")}
             scan={scan}
-            pictureOf={(picture) => `/api/v1/pictures/${picture}`}
+            pictureOf={(picture) => localPictures.get(picture) ?? `/api/v1/pictures/${picture}`}
           />
         )}
-        {onSite && !current && <CloseOut page={page} record={record} />}
+        {onSite && !current && <CloseOut page={order} record={record} />}
       </main>
       <footer className="pocket-foot">
         {(line.state === "Planned" || line.state === "Return needed") && (
@@ -238,11 +274,11 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
       {onSite && more && (
         <More
           shown={more}
-          page={page}
+          page={order}
           current={current?.id ?? null}
           record={record}
           onJump={(to) => {
-            setJump(to);
+            setHere(to);
             setMore(false);
           }}
           onClose={() => setMore(false)}
@@ -252,7 +288,7 @@ function Job({ page, person }: { page: OrderPage; person: Person }) {
   );
 }
 
-function Before({ page }: { page: OrderPage }) {
+function Before({ page }: { page: CarriedOrder }) {
   const { line } = page;
   const done = ["Finished", "Reviewed", "Cancelled"].includes(line.state);
   const last = page.job.visits.at(-1);

@@ -1,22 +1,24 @@
-import type { FieldEvent, OrderPage } from "../api/types";
+import type { FieldEvent, LooseLine } from "../api/types";
 import { dayTime } from "../ui/format";
+import type { CarriedOrder } from "./carried-order";
+import type { KeptPicture, Parcel } from "./device-store";
 import type { Outbox } from "./outbox";
-import type { Parcel } from "./parcels";
 
 /** What was recorded and is not with the server: what it is, why, and what can be done. Nothing is thrown away. */
 export function Unsent({
   parcels,
-  again,
-  settle,
+  pictures,
+  box,
   page,
 }: {
   parcels: Parcel[];
-  again: Outbox["again"];
-  settle: Outbox["settle"];
+  /** Those that were refused. */
+  pictures: KeptPicture[];
+  box: Outbox;
   /** The order they are of, where it is open: its steps and questions are then named. */
-  page?: OrderPage;
+  page?: CarriedOrder;
 }) {
-  if (parcels.length === 0) return null;
+  if (parcels.length + pictures.length === 0) return null;
   const names = new Map(
     (page?.run.runsheet.lines ?? []).flatMap((line) => [
       [line.id, line.text] as const,
@@ -38,10 +40,10 @@ export function Unsent({
             </div>
             {parcel.refusal && (
               <div className="pocket-two">
-                <button type="button" className="pocket-other" onClick={() => again(parcel)}>
+                <button type="button" className="pocket-other" onClick={() => box.again(parcel)}>
                   Send again
                 </button>
-                <button type="button" className="pocket-other" onClick={() => settle(parcel)}>
+                <button type="button" className="pocket-other" onClick={() => box.settle(parcel)}>
                   I recorded it another way
                 </button>
               </div>
@@ -51,6 +53,40 @@ export function Unsent({
                 Save as a file
               </button>
             )}
+          </li>
+        ))}
+        {pictures.map((picture) => (
+          <li key={picture.id} className="pconsequence out">
+            {!page && <b>{picture.order}. </b>}
+            Picture: {names.get(picture.question) ?? picture.question}
+            <div role="alert">Not taken in: {picture.refusal?.detail}</div>
+            <button type="button" className="pocket-other" onClick={() => box.pictureAgain(picture)}>
+              Send again
+            </button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** What the server has and the job could not take in: kept beside the order, for the office to decide. */
+export function Loose({ lines }: { lines: LooseLine[] }) {
+  if (lines.length === 0) return null;
+  return (
+    <section className="unsent" aria-label="Kept beside the order">
+      <h2>Kept beside the order</h2>
+      <ul>
+        {lines.map((line) => (
+          <li key={line.submission} className="pconsequence">
+            <b>{line.order}. </b>
+            {line.events.map((event) => eventWords(event, new Map())).join("; ")}
+            <div>{line.why}</div>
+            <div>
+              {line.decision
+                ? `The office decided: ${line.decision}${line.reason ? `, ${line.reason}` : ""}.`
+                : "The office has it and decides what becomes of it."}
+            </div>
           </li>
         ))}
       </ul>

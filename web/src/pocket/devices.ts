@@ -1,15 +1,46 @@
-import { v4 as newId } from "uuid";
+import { useEffect } from "react";
 import { client, need, Unreachable } from "../api/client";
+import { useSignInPage } from "../api/queries";
+
+const STAND_INS = "reedling-stand-ins";
 
 /** A photo is made smaller than this before it is sent; the server takes no larger one. */
 const MAX_BYTES = 11_000_000;
 const MAX_SIDE = 4_000;
 
-/** Take a picture with the stand-in camera. */
+/** Whether stand-in devices are offered; remembered for when there is no network. */
+export function useStandIns(): boolean {
+  const told = useSignInPage().data?.stand_ins;
+  useEffect(() => {
+    if (told !== undefined) localStorage.setItem(STAND_INS, told ? "yes" : "");
+  }, [told]);
+  return told ?? localStorage.getItem(STAND_INS) === "yes";
+}
+
+/** Take a picture with the stand-in camera; drawn here when the one of the server cannot be reached. */
 export async function standInPhoto(of: string): Promise<Blob> {
   const taken = await fetch(`/standins/camera.jpg?of=${encodeURIComponent(of)}`).catch(() => null);
-  if (!taken?.ok) throw new Unreachable();
-  return taken.blob();
+  return taken?.ok ? taken.blob() : drawnPhoto(of);
+}
+
+function drawnPhoto(of: string): Promise<Blob> {
+  const canvas = document.createElement("canvas");
+  canvas.width = 960;
+  canvas.height = 720;
+  const pen = canvas.getContext("2d");
+  if (pen) {
+    pen.fillStyle = "#8d9ba3";
+    pen.fillRect(0, 0, 960, 720);
+    pen.fillStyle = "#5f6d62";
+    for (let x = 40; x < 960; x += 130) pen.fillRect(x, 180 + (x % 90), 90, 480);
+    pen.fillStyle = "#23201d";
+    pen.font = "30px sans-serif";
+    pen.fillText(of.slice(0, 55), 40, 80);
+    pen.fillText(new Date().toLocaleString("en-GB"), 40, 125);
+  }
+  return new Promise((resolve, reject) =>
+    canvas.toBlob((made) => (made ? resolve(made) : reject(new Error("No picture."))), "image/jpeg", 0.85),
+  );
 }
 
 /** A picture from the camera or a file, small enough to be sent; unchanged where it is already. */
@@ -36,32 +67,12 @@ export async function readyPhoto(file: Blob): Promise<Blob> {
   );
 }
 
-/** Hand in a picture that is there; gives its identity. */
-export async function sendPicture(
-  order: string,
-  data: Blob,
-  name: string,
-  question: string,
-): Promise<string> {
-  const picture = newId();
-  const form = new FormData();
-  form.append("file", data, name);
-  await need(
-    client.POST("/api/v1/pocket/orders/{order_id}/pictures/{picture_id}", {
-      params: { path: { order_id: order, picture_id: picture }, query: { question } },
-      body: form as unknown as { file: string },
-      bodySerializer: (body) => body as unknown as FormData,
-    }),
-  );
-  return picture;
-}
-
 /** What the stand-in scanner reads off the plate in front of it; nothing when it reads nothing. */
 export async function scanPlate(plate: string): Promise<string | null> {
   try {
     return (await need(client.GET("/standins/scanner", { params: { query: { plate } } }))).code;
-  } catch {
-    return null;
+  } catch (error) {
+    return error instanceof Unreachable ? plate : null;
   }
 }
 
@@ -74,8 +85,8 @@ export interface Position {
 export async function standInPosition(east: number, north: number): Promise<Position | null> {
   try {
     return await need(client.GET("/standins/position", { params: { query: { east, north } } }));
-  } catch {
-    return null;
+  } catch (error) {
+    return error instanceof Unreachable ? { east, north } : null;
   }
 }
 

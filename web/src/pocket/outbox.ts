@@ -1,132 +1,271 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useEffect, useSyncExternalStore } from "react";
+import { v4 as newId } from "uuid";
 import { client, mayPass, need, Refused, SIGNED_IN_AGAIN, Unreachable } from "../api/client";
-import { keys, useCache } from "../api/queries";
 import type { Answer, FieldEvent } from "../api/types";
-import { dropParcel, keepParcel, noteRefusal, type Parcel, parcelsOf, settleParcel } from "./parcels";
+import {
+  dropParcel,
+  type KeptPicture,
+  keepParcels,
+  keepPicture,
+  noteParcel,
+  notePicture,
+  type Parcel,
+  parcelsOf,
+  picturesOf,
+} from "./device-store";
+import { sendPicture } from "./picture-pieces";
 
 /** Events of one submission; more go in several. */
 const MAX_EVENTS = 500;
 const AGAIN_MS = 8_000;
+/** How long an answer is waited for: over a line that just went down a request may hang for good. */
+const ANSWER_MS = 15_000;
 
 /** Why what waits does not go. */
 export type Held = "" | "offline" | "signed out" | "busy";
 
-export interface Outbox {
-  /** Everything of this person that is not with the server and still to be dealt with. */
+export interface OutboxState {
+  /** Whether what is kept on the device was read. */
+  isRead: boolean;
+  /** Everything of this person on the device, in the order it was recorded. */
+  kept: Parcel[];
+  /** What the server does not have and that is still to be dealt with. */
   parcels: Parcel[];
   /** What was refused and recorded another way; kept here all the same. */
   settled: Parcel[];
+  pictures: KeptPicture[];
   held: Held;
   /** What could not even be kept on the device, in words. */
   lost: string;
-  /** Record for an order; false when it could not be kept on the device. */
-  record: (order: string, events: FieldEvent[]) => Promise<boolean>;
-  /** Send one again that was refused. */
-  again: (parcel: Parcel) => Promise<void>;
-  /** What was refused was recorded another way. */
-  settle: (parcel: Parcel) => void;
 }
 
+/** Told when the server took something in for an order, or kept it beside it. */
+export const SENT = "reedling-sent";
+export interface Sent {
+  order: string;
+  loose: boolean;
+}
+
+const NO_ROOM =
+  "This is not recorded: the browser has no room left for it on this device. Send what waits, or free some room, then record it again.";
+
 /**
- * What a person recorded and the server has not. Kept on the device before it is sent, sent in order,
- * under an identity of its own, so that a parcel sent twice is applied once.
+ * What a person recorded and the server has not. Kept on the device before anything else, sent in order, each
+ * parcel under an identity of its own, so that one sent twice is taken in once. Pictures go by themselves:
+ * what was recorded never waits for them.
  */
-export function useOutbox(person: string): Outbox {
-  const cache = useCache();
-  const [parcels, setParcels] = useState(() => parcelsOf(person));
-  const [held, setHeld] = useState<Held>("");
-  const [lost, setLost] = useState("");
-  const sending = useRef<Promise<void>>(Promise.resolve());
+export class Outbox {
+  private state: OutboxState = {
+    isRead: false,
+    kept: [],
+    parcels: [],
+    settled: [],
+    pictures: [],
+    held: "",
+    lost: "",
+  };
+  private readonly listeners = new Set<() => void>();
+  private readonly tabs: BroadcastChannel | null;
+  private sending: Promise<void> = Promise.resolve();
+  private sendingPictures: Promise<void> = Promise.resolve();
+  private users = 0;
+  private end: () => void = () => undefined;
+  private hanging = new AbortController();
 
-  const look = useCallback(() => setParcels(parcelsOf(person)), [person]);
+  constructor(readonly person: string) {
+    this.tabs = "BroadcastChannel" in window ? new BroadcastChannel(`reedling-outbox-${person}`) : null;
+    if (this.tabs) this.tabs.onmessage = () => void this.look();
+  }
 
-  const flush = useCallback((): Promise<void> => {
-    const work = async () => {
-      const changed = new Set<string>();
-      for (const parcel of parcelsOf(person)) {
-        if (parcel.refusal || parcel.settled) continue;
-        const why = await send(parcel);
-        if (why === "sent" || why === "refused") changed.add(parcel.order);
-        else {
-          setHeld(why);
-          break;
-        }
-        setHeld("");
-      }
-      look();
-      await Promise.all(
-        [...changed].map((order) => cache.refetchQueries({ queryKey: keys.ownOrder(order) })),
-      );
+  readonly snapshot = () => this.state;
+
+  readonly subscribe = (listener: () => void) => {
+    this.listeners.add(listener);
+    return () => {
+      this.listeners.delete(listener);
     };
-    sending.current = sending.current.then(work, work);
-    return sending.current;
-  }, [cache, look, person]);
+  };
 
-  const record = useCallback(
-    async (order: string, events: FieldEvent[]): Promise<boolean> => {
-      try {
-        for (let i = 0; i < events.length; i += MAX_EVENTS)
-          keepParcel(person, order, events.slice(i, i + MAX_EVENTS));
-        setLost("");
-      } catch {
-        setLost(
-          "This is not recorded: the browser has no room left for it on this device. Send what waits, or free some room, then record it again.",
-        );
-        return false;
-      }
-      look();
-      await flush();
-      return true;
-    },
-    [flush, look, person],
-  );
+  /** Read anew what is kept on the device. */
+  readonly look = async () => {
+    const [kept, pictures] = await Promise.all([parcelsOf(this.person), picturesOf(this.person)]);
+    const unsent = kept.filter((p) => p.recorded === undefined);
+    this.set({
+      isRead: true,
+      kept,
+      parcels: unsent.filter((p) => !p.settled),
+      settled: unsent.filter((p) => p.settled),
+      pictures,
+    });
+  };
 
-  const again = useCallback(
-    async (parcel: Parcel) => {
-      noteRefusal(parcel, undefined);
-      look();
-      await flush();
-    },
-    [flush, look],
-  );
+  /** Record for an order; false when it could not be kept on the device, and then it is not recorded. */
+  readonly record = async (order: string, events: FieldEvent[]): Promise<boolean> => {
+    const parcels: Omit<Parcel, "n">[] = [];
+    for (let i = 0; i < events.length; i += MAX_EVENTS)
+      parcels.push({
+        id: newId(),
+        person: this.person,
+        order,
+        events: events.slice(i, i + MAX_EVENTS),
+        at: Date.now(),
+      });
+    try {
+      await keepParcels(parcels);
+    } catch {
+      this.set({ lost: NO_ROOM });
+      return false;
+    }
+    this.set({ lost: "" });
+    await this.changed();
+    void this.flush();
+    return true;
+  };
 
-  useEffect(() => {
-    const later = window.setInterval(
-      () => parcelsOf(person).some((p) => !p.refusal && !p.settled) && flush(),
-      AGAIN_MS,
-    );
-    const now = () => void flush();
+  /** Keep a picture until the server has it; gives its identity, nothing when it could not be kept. */
+  readonly keepPicture = async (
+    picture: Omit<KeptPicture, "id" | "person" | "at">,
+  ): Promise<string | null> => {
+    const id = newId();
+    try {
+      await keepPicture({ ...picture, id, person: this.person, at: Date.now() });
+    } catch {
+      this.set({ lost: NO_ROOM });
+      return null;
+    }
+    await this.changed();
+    void this.flushPictures();
+    return id;
+  };
+
+  /** Send one again that was refused. */
+  readonly again = async (parcel: Parcel) => {
+    await noteParcel(parcel.n, { refusal: undefined });
+    await this.changed();
+    await this.flush();
+  };
+
+  /** Send a picture again that was refused. */
+  readonly pictureAgain = async (picture: KeptPicture) => {
+    await notePicture(picture.id, undefined);
+    await this.changed();
+    await this.flushPictures();
+  };
+
+  /** What was refused was recorded another way. */
+  readonly settle = async (parcel: Parcel) => {
+    await noteParcel(parcel.n, { settled: true });
+    await this.changed();
+  };
+
+  /** Send all that waits, one after the other; only one tab at a time where the browser can see to it. */
+  readonly flush = (): Promise<void> => {
+    const work = () => alone(`reedling-send-${this.person}`, this.sendParcels);
+    this.sending = this.sending.then(work, work);
+    return this.sending;
+  };
+
+  readonly flushPictures = (): Promise<void> => {
+    const work = () => alone(`reedling-pictures-${this.person}`, this.sendPictures);
+    this.sendingPictures = this.sendingPictures.then(work, work);
+    return this.sendingPictures;
+  };
+
+  /** Send from now on whenever it may help; gives what ends it. */
+  readonly begin = () => {
+    this.users += 1;
+    if (this.users === 1) this.end = this.start();
+    return () => {
+      this.users -= 1;
+      if (this.users === 0) this.end();
+    };
+  };
+
+  private start() {
+    const now = () => {
+      // What was asked over the line as it was before is not waited for: the server takes a repeat in once.
+      this.hanging.abort();
+      this.hanging = new AbortController();
+      void this.flush();
+      void this.flushPictures();
+    };
+    const later = window.setInterval(() => {
+      if (this.state.parcels.some((p) => !p.refusal)) void this.flush();
+      if (this.state.pictures.some((p) => !p.refusal)) void this.flushPictures();
+    }, AGAIN_MS);
     for (const event of [SIGNED_IN_AGAIN, "online"]) window.addEventListener(event, now);
-    window.addEventListener("storage", look);
-    void flush();
+    void this.look().then(now);
     return () => {
       window.clearInterval(later);
       for (const event of [SIGNED_IN_AGAIN, "online"]) window.removeEventListener(event, now);
-      window.removeEventListener("storage", look);
     };
-  }, [flush, look, person]);
+  }
 
-  const settle = useCallback(
-    (parcel: Parcel) => {
-      settleParcel(parcel);
-      look();
-    },
-    [look],
-  );
-
-  return {
-    parcels: parcels.filter((p) => !p.settled),
-    settled: parcels.filter((p) => p.settled),
-    held,
-    lost,
-    record,
-    again,
-    settle,
+  private readonly sendParcels = async () => {
+    for (const parcel of await parcelsOf(this.person)) {
+      if (parcel.refusal || parcel.settled || parcel.recorded !== undefined) continue;
+      const why = await send(parcel, AbortSignal.any([this.hanging.signal, AbortSignal.timeout(ANSWER_MS)]));
+      await this.changed();
+      if (why !== "sent" && why !== "loose" && why !== "refused") {
+        this.set({ held: why });
+        return;
+      }
+      this.set({ held: "" });
+      if (why !== "refused")
+        window.dispatchEvent(
+          new CustomEvent<Sent>(SENT, { detail: { order: parcel.order, loose: why === "loose" } }),
+        );
+    }
   };
+
+  private readonly sendPictures = async () => {
+    const waiting = (await picturesOf(this.person)).filter((picture) => !picture.refusal);
+    for (const picture of waiting.sort((one, other) => one.blob.size - other.blob.size)) {
+      const outcome = await sendPicture(picture);
+      await this.changed();
+      if (outcome === "held") return;
+    }
+  };
+
+  private async changed() {
+    await this.look();
+    this.tabs?.postMessage("changed");
+  }
+
+  private set(change: Partial<OutboxState>) {
+    this.state = { ...this.state, ...change };
+    for (const listener of this.listeners) listener();
+  }
+}
+
+/** Do something in one tab at a time, where the browser has locks; where it has not, the server keeps order. */
+async function alone(name: string, work: () => Promise<void>) {
+  if (navigator.locks) await navigator.locks.request(name, work);
+  else await work();
+}
+
+const outboxes = new Map<string, Outbox>();
+
+/** The outbox of a person on this page. */
+function outboxOf(person: string): Outbox {
+  const held = outboxes.get(person) ?? new Outbox(person);
+  outboxes.set(person, held);
+  return held;
+}
+
+/** A person's outbox and how it stands; it sends for as long as something on the page uses it. */
+export function useOutbox(person: string): OutboxState & { box: Outbox } {
+  const box = outboxOf(person);
+  const state = useSyncExternalStore(box.subscribe, box.snapshot);
+  useEffect(() => box.begin(), [box]);
+  return { ...state, box };
 }
 
 /** Send one parcel: it leaves the device on a receipt that names it, and on nothing else. */
-async function send(parcel: Parcel): Promise<"sent" | "refused" | Exclude<Held, "">> {
+async function send(
+  parcel: Parcel,
+  signal: AbortSignal,
+): Promise<"sent" | "loose" | "refused" | Exclude<Held, "">> {
   try {
     const receipt = await need(
       client.POST("/api/v1/pocket/orders/{order_id}/submissions", {
@@ -137,10 +276,15 @@ async function send(parcel: Parcel): Promise<"sent" | "refused" | Exclude<Held, 
           sent_at: new Date().toISOString(),
           events: parcel.events,
         },
+        signal,
       }),
     );
     if (receipt.submission !== parcel.id) return "busy";
-    dropParcel(parcel);
+    if (receipt.loose) {
+      await dropParcel(parcel.n);
+      return "loose";
+    }
+    await noteParcel(parcel.n, { recorded: receipt.n_recorded });
     return "sent";
   } catch (error) {
     if (error instanceof Unreachable) return "offline";
@@ -148,15 +292,18 @@ async function send(parcel: Parcel): Promise<"sent" | "refused" | Exclude<Held, 
     if (error.status === 401 || error.status === 403 || error.problem.code === "submissions.person")
       return "signed out";
     if (mayPass(error)) return "busy";
-    noteRefusal(parcel, { code: error.problem.code, detail: error.message, at: Date.now() });
+    await noteParcel(parcel.n, {
+      refusal: { code: error.problem.code, detail: error.message, at: Date.now() },
+    });
     return "refused";
   }
 }
 
-/** What waits, in words for the bar: true to the last parcel. */
-export function standingWords(parcels: Parcel[], held: Held): string {
-  const refused = parcels.filter((p) => p.refusal).length;
-  const waiting = parcels.length - refused;
+/** What waits, in words for the bar: true to the last parcel and picture. */
+export function standingWords(parcels: Parcel[], pictures: KeptPicture[], held: Held): string {
+  const refused = parcels.filter((p) => p.refusal).length + pictures.filter((p) => p.refusal).length;
+  const waiting = parcels.filter((p) => !p.refusal).length;
+  const photos = pictures.filter((p) => !p.refusal).length;
   const why = {
     "": "",
     offline: ", no connection",
@@ -165,12 +312,13 @@ export function standingWords(parcels: Parcel[], held: Held): string {
   };
   const told = [
     waiting > 0 && `${waiting} not sent${why[held]}`,
+    photos > 0 && `${photos} ${photos === 1 ? "picture" : "pictures"} on the way`,
     refused > 0 && `${refused} not taken in`,
   ].filter(Boolean);
   return told.join("; ") || "all sent";
 }
 
-/** Answers that are recorded and not with the server yet, the latest to each question. */
+/** Answers that are recorded here, the latest to each question: shown until the rules have them. */
 export function waitingAnswers(parcels: Parcel[], order: string): Record<string, Answer> {
   const out: Record<string, Answer> = {};
   for (const parcel of parcels)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from reedling.core.runsheet.job import OrderState
+from reedling.core.runsheet.job import Job, OrderState, job_state
 
 WAITING: tuple[OrderState, ...] = ("Logged", "Planned", "Return needed")
 """Nobody is on the way or at work."""
@@ -41,6 +41,11 @@ def can_be_reissued(state: OrderState, n_events: int) -> bool:
 def takes_records(state: OrderState) -> bool:
     """Whether the field may still record something against it."""
     return state not in CLOSED
+
+
+def state_after(state: OrderState, job: Job) -> OrderState:
+    """The state of an order by its job; a closed one stays as it is, whatever was recorded late."""
+    return state if not takes_records(state) else job_state(job) or state
 
 
 def counts(state: OrderState) -> bool:

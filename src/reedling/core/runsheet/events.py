@@ -6,8 +6,8 @@ names them. Events are only ever added; the state of a job is what they add up t
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from datetime import datetime
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
 from typing import Literal
 
 from reedling.core.logic.conditions import Answer
@@ -140,3 +140,22 @@ FieldEvent = (
     | Coded
     | LeftSite
 )
+
+
+CLOCK_TOLERANCE_S = 120.0
+"""Seconds by which a device's clock may differ from the server's before its times are put right; what lies
+within is mostly the time on the way."""
+
+
+def by_right_clock(event: FieldEvent, ahead_s: float | None) -> FieldEvent:
+    """The event at the time it was by the server's clock, for a device whose clock ran ahead by so many seconds.
+
+    Unchanged where the difference is not known or no more than :data:`CLOCK_TOLERANCE_S`, and where the right
+    time lies beyond what a date can hold.
+    """
+    if ahead_s is None or abs(ahead_s) <= CLOCK_TOLERANCE_S:
+        return event
+    try:
+        return replace(event, at=event.at - timedelta(seconds=ahead_s))
+    except OverflowError:
+        return event

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Literal
@@ -185,13 +185,27 @@ def record(runsheet: Runsheet, job: Job, event: FieldEvent) -> Job:
     return _apply(runsheet, job, event)
 
 
-def _check(runsheet: Runsheet, job: Job, event: FieldEvent) -> None:
+def record_late(runsheet: Runsheet, job: Job, events: Sequence[FieldEvent]) -> Job:
+    """The job after events that somebody takes in later: work may be recorded though nobody is on site.
+
+    Coming and going is still as :func:`record` has it. Work that they leave running ends with the last of
+    them. Raises what :func:`record` raises.
+    """
+    for event in events:
+        _check(runsheet, job, event, late=True)
+        job = _apply(runsheet, job, event)
+    is_there = job.visit is not None and job.visit.arrived_at is not None
+    return job if is_there or not events else _pause(job, events[-1].at)
+
+
+def _check(runsheet: Runsheet, job: Job, event: FieldEvent, *, late: bool = False) -> None:
     match event:
         case HeadedOut():
             return _check_head_out(job)
         case Arrived():
             return _check_arrival(job)
-    _need_on_site(job, event)
+    if not late or isinstance(event, LeftSite):
+        _need_on_site(job, event)
     match event:
         case StepStarted():
             _shown_line(runsheet, job, event.line)
@@ -357,7 +371,7 @@ def _need_complete(runsheet: Runsheet, job: Job) -> None:
 
 
 def _start(job: Job, event: StepStarted) -> Job:
-    job = _pause_others(job, event)
+    job = _pause(job, event.at, keep=event.line)
     held = job.times.get(event.line)
     if held is not None and held.running_since is not None:
         return job
@@ -369,12 +383,10 @@ def _start(job: Job, event: StepStarted) -> Job:
     return replace(job, times={**job.times, event.line: times})
 
 
-def _pause_others(job: Job, event: FieldEvent) -> Job:
+def _pause(job: Job, at: datetime, *, keep: str | None = None) -> Job:
     """One pair of hands: starting a step, or leaving, ends the stretch of the one before."""
-    keep = event.line if isinstance(event, StepStarted) else None
     times = {
-        key: t if t.running_since is None or key == keep else _stop(t, event.at)
-        for key, t in job.times.items()
+        key: t if t.running_since is None or key == keep else _stop(t, at) for key, t in job.times.items()
     }
     return replace(job, times=times)
 
@@ -450,7 +462,7 @@ def _close(runsheet: Runsheet, job: Job) -> Job:
 
 
 def _leave(job: Job, event: LeftSite) -> Job:
-    job = _pause_others(job, event)
+    job = _pause(job, event.at)
     assert job.visit is not None
     visit = replace(
         job.visit,

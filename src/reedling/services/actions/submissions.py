@@ -1,31 +1,24 @@
-"""Take in what a device recorded: each submission is applied once, whole or not at all."""
+"""Take in what a device recorded: each submission once, whole, on the job or beside the order."""
 
 from __future__ import annotations
 
 import hashlib
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import MAXYEAR, datetime
 
-from reedling.core.evidence.job_summary import JobSummary
-from reedling.core.evidence.steps import StepRecord, step_records
-from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.orders.orders import Order
-from reedling.core.orders.receipts import Receipt
+from reedling.core.orders.receipts import LooseRecord, Receipt
 from reedling.core.orders.states import takes_records
 from reedling.core.people import Person
-from reedling.core.register.assets import MeterState
-from reedling.core.runsheet.events import Answered, Coded, FieldEvent, PartUsed
-from reedling.core.runsheet.job import Job, job_run, job_state, record, replay
-from reedling.core.runsheet.progress import laid_question, write_backs
-from reedling.errors import Conflict, InvalidInput, NotFound
+from reedling.core.runsheet.events import FieldEvent, by_right_clock
+from reedling.core.runsheet.job import Job, job_state, record, replay
+from reedling.errors import Conflict, InvalidInput, ReedlingError
 from reedling.exchange.content import dump_value
 from reedling.services.context import Context
-from reedling.services.shared.first_time import Related, note_returns, related_symptoms, summary_of
-from reedling.services.shared.lists import keep_list_changes
-from reedling.services.shared.needed import need_order
-from reedling.services.shared.register import entries_of_assets
+from reedling.services.shared.needed import need_field_order, need_order
+from reedling.services.shared.recording import WorkedOut, check_references, keep_job, work_out
 from reedling.store.unit import Unit
 
 MAX_EVENTS = 500
@@ -33,15 +26,13 @@ MAX_EVENTS = 500
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _Applied:
-    """A submission worked out: what it makes of the order, or the receipt of the first time."""
+class _Received:
+    """A submission looked into: what it makes of the job, why the job cannot take it in, or the first receipt."""
 
     order: Order
-    job: Job
-    records: tuple[StepRecord, ...]
-    summary: JobSummary | None
-    related: Related
-    held: Receipt | None
+    found: WorkedOut | None = None
+    refusal: ReedlingError | None = None
+    held: Receipt | None = None
 
 
 def submit_events(
@@ -54,18 +45,22 @@ def submit_events(
     recorded_by: str | None = None,
     sent_at: datetime | None = None,
 ) -> Receipt:
-    """Apply a submission to an order; a repeat is answered with the first receipt.
+    """Take in a submission; a repeat is answered with the first receipt.
 
-    ``sent_at`` is the device's own clock at sending, from which its error is measured and kept: a clock
-    that runs fast or slow is no reason to refuse. What follows is worked out while others read and write.
+    What the job cannot take in, because the order was changed, closed or given to somebody else meanwhile,
+    is kept beside the order as a loose record; the receipt says why. ``sent_at`` is the device's own clock at
+    sending, from which its error is measured and kept: a clock that runs fast or slow is no reason to refuse.
+    What follows is worked out while others read and write.
 
     Raises
     ------
     NotFound
-        ``orders.unknown`` when the order is not this technician's.
+        ``orders.unknown`` when the order never was this technician's.
     Conflict
-        ``submissions.person`` when ``recorded_by`` is somebody else; ``submissions.reused`` when the identity was used for something else, with nothing applied; what
-        :func:`reedling.core.runsheet.job.record` raises.
+        ``submissions.person`` when ``recorded_by`` is somebody else; ``submissions.reused`` when the identity
+        was used for something else. Nothing is kept then.
+    InvalidInput
+        ``submissions.empty``, ``submissions.long``, ``events.zone``, ``events.time``; nothing is kept.
     """
     if recorded_by is not None and recorded_by != person.id:
         raise Conflict(
@@ -74,54 +69,53 @@ def submit_events(
             where=order_id,
             hint="It is kept there and goes when that person signs in.",
         )
+    _check_shape(order_id, events)
     now = context.clock()
+    ahead = (sent_at - now).total_seconds() if sent_at is not None else None
     digest = _digest(events)
 
-    def prepare(unit: Unit) -> _Applied:
+    def prepare(unit: Unit) -> _Received:
         held = _held(unit, person, order_id, submission, digest)
-        order = need_order(unit, order_id) if held else _own_order(unit, person, order_id)
-        job = replay(order.runsheet, unit.orders.events(order_id))
-        if held is None:
-            job = _after(unit, order, job, events)
-        records = step_records(order_id, order.runsheet, job)
-        return _Applied(
-            order=order,
-            job=job,
-            records=records,
-            summary=summary_of(order, job, records, now),
-            related=related_symptoms(unit),
-            held=held,
-        )
+        order = need_order(unit, order_id) if held else need_field_order(unit, order_id, person)
+        if held is not None:
+            return _Received(order=order, held=held)
+        try:
+            job = _job_after(unit, order, person, [by_right_clock(event, ahead) for event in events])
+        except (Conflict, InvalidInput) as refusal:
+            return _Received(order=order, refusal=refusal)
+        return _Received(order=order, found=work_out(unit, order, job, now))
 
-    def write(unit: Unit, applied: _Applied) -> Receipt:
-        if applied.held is not None:
-            return applied.held
-        order, job = applied.order, applied.job
-        state = job_state(job) or order.state
+    def write(unit: Unit, received: _Received) -> Receipt:
+        if received.held is not None:
+            return received.held
+        order, refusal = received.order, received.refusal
+        state = job_state(received.found.job) if received.found else None
         receipt = Receipt(
-            submission=submission, order=order_id, n_events=len(events), state=state, received_at=now
+            submission=submission,
+            order=order_id,
+            n_events=len(events),
+            state=state or order.state,
+            received_at=now,
+            loose=str(refusal) if refusal else "",
+            n_recorded=unit.orders.n_events(order_id) + (0 if refusal else len(events)),
         )
-        ahead = (sent_at - now).total_seconds() if sent_at is not None else None
-        unit.orders.add_events(receipt, person.id, events, digest=digest, ahead_s=ahead)
-        unit.summaries.note_codes(order_id, events)
-        order = replace(order, state=state, finished_at=job.finished_at)
-        if state == "Finished":
-            before = entries_of_assets(unit, [order.asset.code])
-            order = _write_back(unit, order, job, applied.summary)
-            after = entries_of_assets(unit, [order.asset.code])
-            keep_list_changes(
-                context, unit, person, "assets", before, after, note=f"written back by {order_id}"
+        unit.orders.add_submission(receipt, person.id, digest=digest, ahead_s=ahead)
+        if refusal is not None:
+            unit.loose_records.add(
+                LooseRecord(
+                    submission=submission,
+                    order=order_id,
+                    person=person.id,
+                    received_at=now,
+                    events=tuple(events),
+                    code=refusal.code,
+                    why=str(refusal),
+                )
             )
-        unit.orders.save(order)
-        unit.orders.replace_step_records(
-            order_id,
-            applied.records,
-            incident_type=order.incident_type,
-            closed=applied.summary is not None,
-        )
-        if applied.summary is not None:
-            unit.summaries.add(applied.summary, applied.records)
-            note_returns(unit, order.asset.code, applied.related)
+            return receipt
+        assert received.found is not None
+        unit.orders.add_events(order_id, submission, person.id, events)
+        keep_job(context, unit, person, received.found, events)
         return receipt
 
     return context.change(prepare, write, on=lambda unit: unit.orders.mark(order_id, submission))
@@ -148,82 +142,35 @@ def _held(unit: Unit, person: Person, order_id: str, submission: str, digest: st
     return held.receipt
 
 
-def _own_order(unit: Unit, person: Person, order_id: str) -> Order:
-    order = need_order(unit, order_id)
-    if order.technician != person.id:
-        raise NotFound("orders.unknown", f"there is no order {order_id} for you.")
-    return order
-
-
-def _after(unit: Unit, order: Order, job: Job, events: Sequence[FieldEvent]) -> Job:
-    """The job after these events, each checked against those before it."""
-    if not takes_records(order.state):
-        raise Conflict("orders.state", f"it is {order.state.lower()}.", where=order.id)
+def _check_shape(order_id: str, events: Sequence[FieldEvent]) -> None:
     if not events:
-        raise InvalidInput("submissions.empty", "a submission has at least one event.", where=order.id)
+        raise InvalidInput("submissions.empty", "a submission has at least one event.", where=order_id)
     if len(events) > MAX_EVENTS:
         raise InvalidInput(
             "submissions.long",
             f"a submission may have {MAX_EVENTS} events, this has {len(events)}.",
-            where=order.id,
+            where=order_id,
             hint="Send it in several.",
         )
+    for event in events:
+        if event.at.tzinfo is None:
+            raise InvalidInput("events.zone", "a time needs its zone.", where=event.kind.capitalize())
+        if not 1 < event.at.year < MAXYEAR:
+            raise InvalidInput(
+                "events.time", f"the year {event.at.year} cannot be.", where=event.kind.capitalize()
+            )
+
+
+def _job_after(unit: Unit, order: Order, person: Person, events: Sequence[FieldEvent]) -> Job:
+    """The job after these events, each checked against those before it."""
+    if not takes_records(order.state):
+        raise Conflict("orders.state", f"it is {order.state.lower()}.", where=order.id)
+    if order.technician != person.id:
+        goes = unit.people.names().get(order.technician or "", "nobody")
+        raise Conflict("orders.given_away", f"it was given to {goes} meanwhile.", where=order.id)
+    job = replay(order.runsheet, unit.orders.events(order.id))
     lists = unit.catalogues.get()
     for event in events:
-        _check_time(event)
-        _check_references(unit, order, lists, job, event)
+        check_references(unit, order, lists, job, event)
         job = record(order.runsheet, job, event)
     return job
-
-
-def _check_time(event: FieldEvent) -> None:
-    if event.at.tzinfo is None:
-        raise InvalidInput("events.zone", "a time needs its zone.", where=event.kind.capitalize())
-    if not 1 < event.at.year < MAXYEAR:
-        raise InvalidInput(
-            "events.time", f"the year {event.at.year} cannot be.", where=event.kind.capitalize()
-        )
-
-
-def _check_references(unit: Unit, order: Order, lists: Catalogue, job: Job, event: FieldEvent) -> None:
-    """An event may name only parts, causes, remedies and pictures that exist."""
-    known = True
-    named = ""
-    if isinstance(event, PartUsed):
-        known, named = event.part in {p.code for p in lists.parts}, f"part {event.part}"
-    elif isinstance(event, Coded):
-        if event.cause not in {c.code for c in lists.causes}:
-            known, named = False, f"cause {event.cause}"
-        elif event.remedy not in {r.code for r in lists.remedies}:
-            known, named = False, f"remedy {event.remedy}"
-    elif isinstance(event, Answered):
-        found = laid_question(job_run(order.runsheet, job), event.question)
-        if found and found[1].kind in ("photo", "signature"):
-            picture = unit.pictures.get(str(event.value))
-            known, named = picture is not None and picture.order == order.id, "picture of that name"
-    if not known:
-        raise InvalidInput("events.unknown_code", f"there is no {named}.", where=event.kind.capitalize())
-
-
-def _write_back(unit: Unit, order: Order, job: Job, summary: JobSummary | None) -> Order:
-    """Write the answers that say so to the asset and the order; the order as it is then."""
-    assert summary is not None
-    fields = dict(order.fields)
-    for back in write_backs(job_run(order.runsheet, job)):
-        whose, field = back.field.split(".", 1)
-        if whose == "meter" and isinstance(back.after, int | float):
-            state = MeterState(
-                asset=order.asset.code,
-                meter=field,
-                value=float(back.after),
-                at=summary.known_at,
-                order=order.id,
-            )
-            unit.register.add_meter_reading(state)
-        elif whose == "asset" and field == "serial":
-            unit.register.set_serial(order.asset.code, str(back.after))
-        elif whose == "asset":
-            unit.register.set_fields(order.asset.code, {field: back.after})
-        elif whose == "order":
-            fields[field] = back.after
-    return replace(order, fields=fields)

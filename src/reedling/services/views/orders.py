@@ -14,17 +14,17 @@ from reedling.core.guidance.questions import answer_text
 from reedling.core.logic.conditions import fact_label
 from reedling.core.matching.applicability import MatchTrace
 from reedling.core.orders.orders import Order, OrderHeading, WantedOrders, heading_of
-from reedling.core.orders.states import FOR_THE_FIELD
+from reedling.core.orders.receipts import Upload
 from reedling.core.people import Person
 from reedling.core.register.assets import Asset, PlacedAsset, Site
 from reedling.core.runsheet.job import Job, OrderState, job_run, replay
 from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import Run, is_past, progress_of, write_backs
-from reedling.errors import NotFound
+from reedling.core.runsheet.run_view import RunView, run_view
 from reedling.services.context import Context
 from reedling.services.shared.composing import issued_documents
 from reedling.services.shared.needed import need_order
-from reedling.services.views.runs import RunView, run_view
+from reedling.services.views.loose_records import LooseLine, loose_lines
 from reedling.store.unit import Unit
 
 
@@ -87,7 +87,8 @@ class OrderPage:
     """One order in full: what it was issued and how far it has come.
 
     ``documents`` are those put on it, without the forms and standard steps inside them; ``doubts`` say
-    which of its times cannot be.
+    which of its times cannot be, ``clock_errors`` by how many seconds devices' clocks ran ahead whose times
+    were put right. ``loose`` is what the job could not take in, ``coming`` the pictures still on their way.
     """
 
     line: OrderLine
@@ -103,6 +104,9 @@ class OrderPage:
     by_hand: tuple[ChangeByHand, ...]
     category_name: str
     doubts: tuple[DoubtfulTime, ...]
+    clock_errors: tuple[float, ...]
+    loose: tuple[LooseLine, ...]
+    coming: tuple[Upload, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -135,22 +139,10 @@ def orders_page(
         return OrdersPage(total=total, rows=tuple(order_line(order, names, lists) for order in found))
 
 
-def own_orders(context: Context, person: Person) -> tuple[OrderLine, ...]:
-    """A technician's orders that wait or are under way, by the time planned."""
+def order_page(context: Context, order_id: str) -> OrderPage:
+    """One order in full."""
     with context.reading() as unit:
-        names, lists = unit.people.names(), unit.catalogues.get()
-        found = unit.orders.headings(states=FOR_THE_FIELD, technician=person.id)
-        lines = (order_line(order, names, lists) for order in found)
-        return tuple(sorted(lines, key=lambda line: (line.planned_for or line.logged_at, line.id)))
-
-
-def order_page(context: Context, order_id: str, *, only_for: Person | None = None) -> OrderPage:
-    """One order; when ``only_for`` is given, only if it is that technician's own."""
-    with context.reading() as unit:
-        order = need_order(unit, order_id)
-        if only_for is not None and order.technician != only_for.id:
-            raise NotFound("orders.unknown", f"there is no order {order_id} for you.")
-        return page_of(unit, order)
+        return page_of(unit, need_order(unit, order_id))
 
 
 def order_trace(context: Context, order_id: str) -> tuple[MatchTrace, ...]:
@@ -191,6 +183,9 @@ def page_of(unit: Unit, order: Order) -> OrderPage:
         ),
         category_name=categories.get(order.terms.category, order.terms.category),
         doubts=doubtful_times(job, run.lines_ever, bounds_of(unit, order)),
+        clock_errors=unit.orders.clock_errors(order.id),
+        loose=loose_lines(unit.loose_records.find(order=order.id), names),
+        coming=unit.uploads.of_order(order.id),
     )
 
 

@@ -15,6 +15,7 @@ from reedling.core.matching.order_facts import facts_by_name
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import NO_REASONS, refused_answers, take_up
+from reedling.core.runsheet.run_view import RunView, run_view
 from reedling.core.runsheet.standing import rules_of
 from reedling.errors import InvalidInput
 from reedling.services.context import Context
@@ -22,7 +23,6 @@ from reedling.services.shared.current import current_revision
 from reedling.services.shared.guidance_in_force import facts_now
 from reedling.services.shared.needed import need_asset
 from reedling.services.shared.uses import library_being_written
-from reedling.services.views.runs import RunView, run_view
 from reedling.store.unit import Unit
 
 

@@ -10,7 +10,7 @@ from reedling.services.context import Context
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Waiting:
-    """``author`` counts revisions in review, ``run`` orders without a technician, ``review``
+    """``author`` counts revisions in review, ``run`` orders without a technician and loose records, ``review``
     completions nobody has read, ``refine`` drafts of documents already in force."""
 
     author: int
@@ -24,7 +24,7 @@ def count_waiting(context: Context) -> Waiting:
     with context.reading() as unit:
         return Waiting(
             author=unit.documents.n_in_state("In review"),
-            run=unit.orders.count(WITHOUT_A_TECHNICIAN),
+            run=unit.orders.count(WITHOUT_A_TECHNICIAN) + unit.loose_records.n_open(),
             review=unit.orders.count((UNREAD,)),
             refine=unit.documents.n_in_state("Draft", first_letters=False),
         )

@@ -1,0 +1,56 @@
+"""A job as a device carries it on: what was recorded so far, and each further event by the rules of the core.
+
+Everything comes and goes as JSON text, so that it can be called from another language.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import Any
+
+from reedling.core.orders.states import state_after
+from reedling.core.runsheet.events import FieldEvent
+from reedling.core.runsheet.job import Job, OrderState, job_run, record
+from reedling.core.runsheet.lines import Runsheet
+from reedling.core.runsheet.run_view import run_view
+from reedling.device.plain import dump, load
+from reedling.errors import ReedlingError
+
+
+@dataclass(slots=True)
+class CarriedJob:
+    """The runsheet of an order and the job on it so far; ``record`` carries the job on."""
+
+    runsheet: Runsheet
+    job: Job
+    state: OrderState
+
+    def view(self) -> str:
+        """Where the job stands: ``job``, ``run`` and the order's ``state``."""
+        view = {
+            "job": dump(self.job),
+            "run": dump(run_view(job_run(self.runsheet, self.job))),
+            "state": state_after(self.state, self.job),
+        }
+        return json.dumps(view, ensure_ascii=False)
+
+    def record(self, events: str) -> str:
+        """Carry the job on by a list of events, all or none; ``null``, or why it was refused."""
+        job = self.job
+        try:
+            for event in json.loads(events):
+                job = record(self.runsheet, job, load(FieldEvent, event))  # type: ignore[arg-type]
+        except ReedlingError as refusal:
+            return json.dumps(_refusal(refusal), ensure_ascii=False)
+        self.job = job
+        return "null"
+
+
+def take_up(runsheet: str, job: str, state: OrderState) -> CarriedJob:
+    """A job to carry on, from the JSON of its runsheet and of what was recorded before, and its order's state."""
+    return CarriedJob(load(Runsheet, json.loads(runsheet)), load(Job, json.loads(job)), state)
+
+
+def _refusal(error: ReedlingError) -> dict[str, Any]:
+    return {"code": error.code, "detail": str(error), "where": error.where, "hint": error.hint}

@@ -1,0 +1,91 @@
+"""Decide on what a job could not take in: take it in all the same, or set it aside with a reason."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from reedling.core.evidence.steps import step_records
+from reedling.core.orders.orders import Order
+from reedling.core.orders.receipts import Decision, LooseRecord
+from reedling.core.people import Person
+from reedling.core.runsheet.events import by_right_clock
+from reedling.core.runsheet.job import record_late, replay
+from reedling.errors import Conflict, InvalidInput, NotFound
+from reedling.services.context import Context
+from reedling.services.shared.first_time import summary_of
+from reedling.services.shared.needed import need_order
+from reedling.services.shared.recording import WorkedOut, check_references, keep_job, work_out
+from reedling.store.unit import Unit
+
+
+def take_in(context: Context, person: Person, submission: str) -> LooseRecord:
+    """Take a loose record in: its events go on the job as it stands, whether or not anybody is on site.
+
+    A closed order stays closed; its figures are worked out anew.
+
+    Raises
+    ------
+    Conflict
+        ``loose_records.decided`` when somebody decided already; what
+        :func:`reedling.core.runsheet.job.record_late` raises, with nothing changed.
+    """
+    with context.writing() as unit:
+        loose = _need_open(unit, submission)
+        order = need_order(unit, loose.order)
+        ahead = unit.orders.ahead_s(submission)
+        events = [by_right_clock(event, ahead) for event in loose.events]
+        before = replay(order.runsheet, unit.orders.events(order.id))
+        received_at = max(unit.orders.received_at(order.id) or loose.received_at, loose.received_at)
+        counted = work_out(unit, order, before, received_at)
+        lists = unit.catalogues.get()
+        for n, event in enumerate(events):
+            check_references(unit, order, lists, record_late(order.runsheet, before, events[:n]), event)
+        job = record_late(order.runsheet, before, events)
+        if counted.summary is not None:
+            _uncount(unit, order, counted)
+        unit.orders.add_events(order.id, submission, loose.person, loose.events)
+        keep_job(context, unit, person, work_out(unit, order, job, received_at), events)
+        return _decide(context, unit, person, loose, "taken in")
+
+
+def set_aside(context: Context, person: Person, submission: str, reason: str) -> LooseRecord:
+    """Leave a loose record beside the order for good, with a reason; it stays readable."""
+    if not reason.strip():
+        raise InvalidInput("loose_records.reason", "say why it is set aside.", where=submission)
+    with context.writing() as unit:
+        loose = _need_open(unit, submission)
+        return _decide(context, unit, person, loose, "set aside", reason=reason.strip())
+
+
+def _need_open(unit: Unit, submission: str) -> LooseRecord:
+    loose = unit.loose_records.get(submission)
+    if loose is None:
+        raise NotFound("loose_records.unknown", f"there is no loose record {submission}.")
+    if loose.decision is not None:
+        raise Conflict("loose_records.decided", f"it was {loose.decision} already.", where=loose.order)
+    return loose
+
+
+def _decide(
+    context: Context, unit: Unit, person: Person, loose: LooseRecord, decision: Decision, *, reason: str = ""
+) -> LooseRecord:
+    decided = replace(
+        loose, decision=decision, decided_at=context.clock(), decided_by=person.id, reason=reason
+    )
+    unit.loose_records.decide(decided)
+    return decided
+
+
+def _uncount(unit: Unit, order: Order, counted: WorkedOut) -> None:
+    """Take a finished job out of the figures, and put back what earlier jobs on the asset answered last."""
+    assert counted.summary is not None
+    unit.summaries.forget(counted.summary, counted.records)
+    for other in unit.summaries.orders_on(order.asset.code):
+        if other.order == order.id:
+            continue
+        found = need_order(unit, other.order)
+        job = replay(found.runsheet, unit.orders.events(found.id))
+        records = step_records(found.id, found.runsheet, job)
+        summary = summary_of(found, job, records, unit.orders.received_at(found.id))
+        if summary is not None:
+            unit.summaries.keep_answers(summary)

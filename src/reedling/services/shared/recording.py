@@ -1,0 +1,133 @@
+"""Put recorded events on a job: what they may name, and everything that is kept of the job after them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from uuid import UUID
+
+from reedling.core.evidence.job_summary import JobSummary
+from reedling.core.evidence.steps import StepRecord, step_records
+from reedling.core.guidance.catalogue import Catalogue
+from reedling.core.orders.orders import Order
+from reedling.core.orders.states import state_after
+from reedling.core.people import Person
+from reedling.core.register.assets import MeterState
+from reedling.core.runsheet.events import Answered, Coded, FieldEvent, PartUsed
+from reedling.core.runsheet.job import Job, job_run
+from reedling.core.runsheet.progress import laid_question, write_backs
+from reedling.errors import InvalidInput
+from reedling.services.context import Context
+from reedling.services.shared.first_time import Related, note_returns, related_symptoms, summary_of
+from reedling.services.shared.lists import keep_list_changes
+from reedling.services.shared.register import entries_of_assets
+from reedling.store.unit import Unit
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WorkedOut:
+    """What an order's job comes to with further events, worked out before it is written."""
+
+    order: Order
+    job: Job
+    records: tuple[StepRecord, ...]
+    summary: JobSummary | None
+    related: Related
+
+
+def work_out(unit: Unit, order: Order, job: Job, received_at: datetime) -> WorkedOut:
+    """All that is kept of a job, given what was received by then."""
+    records = step_records(order.id, order.runsheet, job)
+    return WorkedOut(
+        order=order,
+        job=job,
+        records=records,
+        summary=summary_of(order, job, records, received_at),
+        related=related_symptoms(unit),
+    )
+
+
+def keep_job(
+    context: Context, unit: Unit, person: Person, found: WorkedOut, events: Sequence[FieldEvent]
+) -> Order:
+    """Write what further events made of a job; the order as it is then.
+
+    A closed order stays as it is: what was read of it is not unread by a late record.
+    """
+    order, job = found.order, found.job
+    unit.summaries.note_codes(order.id, events)
+    order = replace(order, state=state_after(order.state, job), finished_at=job.finished_at)
+    if found.summary is not None:
+        before = entries_of_assets(unit, [order.asset.code])
+        order = _write_back(unit, order, job, found.summary)
+        after = entries_of_assets(unit, [order.asset.code])
+        keep_list_changes(context, unit, person, "assets", before, after, note=f"written back by {order.id}")
+    unit.orders.save(order)
+    unit.orders.replace_step_records(
+        order.id, found.records, incident_type=order.incident_type, closed=found.summary is not None
+    )
+    if found.summary is not None:
+        unit.summaries.add(found.summary, found.records)
+        note_returns(unit, order.asset.code, found.related)
+    return order
+
+
+def check_references(unit: Unit, order: Order, lists: Catalogue, job: Job, event: FieldEvent) -> None:
+    """An event may name only parts, causes and remedies that exist, and pictures of its own order.
+
+    A picture may still be on its way: what was recorded never waits for it.
+
+    Raises
+    ------
+    InvalidInput
+        ``events.unknown_code``.
+    """
+    known = True
+    named = ""
+    if isinstance(event, PartUsed):
+        known, named = event.part in {p.code for p in lists.parts}, f"part {event.part}"
+    elif isinstance(event, Coded):
+        if event.cause not in {c.code for c in lists.causes}:
+            known, named = False, f"cause {event.cause}"
+        elif event.remedy not in {r.code for r in lists.remedies}:
+            known, named = False, f"remedy {event.remedy}"
+    elif isinstance(event, Answered):
+        found = laid_question(job_run(order.runsheet, job), event.question)
+        if found and found[1].kind in ("photo", "signature"):
+            picture = unit.pictures.get(str(event.value))
+            known = picture.order == order.id if picture else _is_identity(str(event.value))
+            named = "picture of that name"
+    if not known:
+        raise InvalidInput("events.unknown_code", f"there is no {named}.", where=event.kind.capitalize())
+
+
+def _is_identity(text: str) -> bool:
+    try:
+        return str(UUID(text)) == text.lower()
+    except ValueError:
+        return False
+
+
+def _write_back(unit: Unit, order: Order, job: Job, summary: JobSummary | None) -> Order:
+    """Write the answers that say so to the asset and the order; the order as it is then."""
+    assert summary is not None
+    fields = dict(order.fields)
+    for back in write_backs(job_run(order.runsheet, job)):
+        whose, field = back.field.split(".", 1)
+        if whose == "meter" and isinstance(back.after, int | float):
+            state = MeterState(
+                asset=order.asset.code,
+                meter=field,
+                value=float(back.after),
+                at=summary.known_at,
+                order=order.id,
+            )
+            unit.register.add_meter_reading(state)
+        elif whose == "asset" and field == "serial":
+            unit.register.set_serial(order.asset.code, str(back.after))
+        elif whose == "asset":
+            unit.register.set_fields(order.asset.code, {field: back.after})
+        elif whose == "order":
+            fields[field] = back.after
+    return replace(order, fields=fields)

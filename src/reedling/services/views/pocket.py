@@ -1,0 +1,124 @@
+"""What a technician's device is given: the day's orders, one order to carry out, what the job could not take in."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from reedling.core.orders.orders import heading_of
+from reedling.core.orders.states import FOR_THE_FIELD
+from reedling.core.orders.taking_along import TakingAlong, is_taken_along
+from reedling.core.people import Person
+from reedling.core.register.assets import day_on_site
+from reedling.core.runsheet.job import Job, job_run, replay
+from reedling.core.runsheet.lines import Runsheet
+from reedling.core.runsheet.run_view import RunView, run_view
+from reedling.services.context import Context
+from reedling.services.shared.needed import need_field_order
+from reedling.services.views.loose_records import LooseLine, loose_lines
+from reedling.services.views.orders import OrderLine, order_line
+from reedling.store.unit import Unit
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PocketLine:
+    """One of a technician's orders; ``version`` is another one as soon as somebody else changed something.
+
+    ``taken`` says whether the device takes it along.
+    """
+
+    line: OrderLine
+    version: str
+    taken: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PocketDay:
+    """A technician's orders by the time planned, and the loose records of theirs that wait for the office."""
+
+    orders: tuple[PocketLine, ...]
+    taking_along: TakingAlong
+    loose: tuple[LooseLine, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PocketOrder:
+    """One order to carry out: the runsheet as issued, the job so far, and where it stands on it.
+
+    With ``runsheet`` and ``job`` a device carries the job on by itself; ``run`` is for showing it before it can.
+    ``n_recorded`` counts the events recorded so far.
+    """
+
+    line: OrderLine
+    version: str
+    runsheet: Runsheet
+    job: Job
+    run: RunView
+    n_recorded: int
+    loose: tuple[LooseLine, ...]
+
+
+def own_day(context: Context, person: Person) -> PocketDay:
+    """A technician's orders that wait or are under way, by the time planned."""
+    now = context.clock()
+    with context.reading() as unit:
+        names, lists = unit.people.names(), unit.catalogues.get()
+        rule = unit.settings.taking_along()
+        found = unit.orders.headings(states=FOR_THE_FIELD, technician=person.id)
+        lines = sorted(
+            (order_line(order, names, lists) for order in found),
+            key=lambda line: (line.planned_for or line.logged_at, line.id),
+        )
+        return PocketDay(
+            orders=tuple(
+                PocketLine(
+                    line=line,
+                    version=_version(unit, line.id, person),
+                    taken=is_taken_along(
+                        rule,
+                        line.state,
+                        day_on_site(line.site, line.planned_for) if line.planned_for else None,
+                        day_on_site(line.site, now),
+                    ),
+                )
+                for line in lines
+            ),
+            taking_along=rule,
+            loose=loose_lines(unit.loose_records.find(person=person.id, open_only=True), names),
+        )
+
+
+def own_order(context: Context, order_id: str, person: Person) -> PocketOrder:
+    """One order of a technician's, also one that was theirs while they may have recorded something.
+
+    Raises
+    ------
+    NotFound
+        ``orders.unknown`` when it never was.
+    """
+    with context.reading() as unit:
+        order = need_field_order(unit, order_id, person)
+        names, lists = unit.people.names(), unit.catalogues.get()
+        events = unit.orders.events(order.id)
+        job = replay(order.runsheet, events)
+        return PocketOrder(
+            line=order_line(heading_of(order), names, lists),
+            version=_version(unit, order.id, person),
+            runsheet=order.runsheet,
+            job=job,
+            run=run_view(job_run(order.runsheet, job)),
+            n_recorded=len(events),
+            loose=loose_lines(unit.loose_records.find(order=order_id, person=person.id), names),
+        )
+
+
+def _version(unit: Unit, order_id: str, person: Person) -> str:
+    """Another one as soon as anybody but this person has changed something of an order."""
+    loose = unit.loose_records.find(order=order_id, person=person.id)
+    changes = unit.changes.newest("order", key=order_id, limit=1)
+    parts = (
+        unit.orders.n_events(order_id, but=person.id),
+        changes[0].id if changes else 0,
+        len(unit.orders.changes(order_id)),
+        sum(1 for record in loose if record.decision is not None),
+    )
+    return ".".join(str(part) for part in parts)

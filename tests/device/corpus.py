@@ -1,0 +1,261 @@
+"""Jobs to be carried on in two places and compared: runsheets, events right and wrong, and what came of them."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from reedling.core.guidance.plans import Plan, Repeat, Step
+from reedling.core.guidance.questions import (
+    AnyOf,
+    Computed,
+    DateEntry,
+    Instruction,
+    Limits,
+    MeterReading,
+    OneOf,
+    Option,
+    Photo,
+    Question,
+    Raise,
+    Reading,
+    Scan,
+    Signature,
+    TextEntry,
+    Tick,
+    YesNo,
+)
+from reedling.core.logic.conditions import Answer, Comparison
+from reedling.core.logic.units import Quantity
+from reedling.core.runsheet.compiling import compile_runsheet
+from reedling.core.runsheet.events import (
+    RETURN_REASONS,
+    Answered,
+    Arrived,
+    Coded,
+    FieldEvent,
+    HeadedOut,
+    LeftSite,
+    NoteWritten,
+    PartUsed,
+    StepDone,
+    StepSkipped,
+    StepStarted,
+)
+from reedling.core.runsheet.job import Job, job_run, record
+from reedling.core.runsheet.lines import Runsheet, Source
+from reedling.errors import ReedlingError
+from tests.core.rollup.test_outlook import sound_plan
+from tests.plans import at
+
+
+@dataclass(frozen=True, slots=True)
+class Case:
+    """A runsheet and the events to record on it, one by one."""
+
+    name: str
+    runsheet: Runsheet
+    events: tuple[FieldEvent, ...]
+
+
+def every_kind_of_question() -> Plan:
+    """One plan with a question of each kind, branches, repeats, units, formulas and findings."""
+    above = Comparison(question="bar", operator="above", value=120.0)
+    options = tuple(Option(id=o, label=o.upper()) for o in "abc")
+    return Plan(
+        title="Every kind",
+        phrases=("Left as found",),
+        steps=(
+            Step(
+                id="safe",
+                phase="Make safe",
+                text="Lock the drive",
+                safety="Dead and locked?",
+                proofs=(Tick(id="locked"),),
+            ),
+            Step(
+                id="look",
+                phase="Diagnose",
+                text="Look at it",
+                proofs=(
+                    Instruction(id="how", label="Stand to the left"),
+                    Scan(id="plate", label="Plate", equals="R1"),
+                    Reading(
+                        id="bar",
+                        label="Pressure",
+                        unit="bar",
+                        units=("kPa", "psi"),
+                        lowest=0,
+                        highest=400,
+                        limits=Limits(
+                            low_low=20, low=90, high=120, high_high=200, owner="engineer", due_days=3
+                        ),
+                    ),
+                    MeterReading(id="hours", label="Hours", meter="hours"),
+                    YesNo(
+                        id="oil",
+                        label="Oil seen",
+                        raises=(
+                            Raise(
+                                when=Comparison(question="oil", operator="is", value=True),
+                                severity="Act",
+                                says="Oil on the floor",
+                            ),
+                        ),
+                    ),
+                    OneOf(id="seat", label="Seat", options=options, prefill="last"),
+                    AnyOf(id="worn", label="Worn", options=options),
+                    Computed(
+                        id="ratio",
+                        label="Ratio",
+                        formula="bar / 100 bar",
+                        decimals=3,
+                        limits=Limits(high=1.5),
+                    ),
+                    TextEntry(id="words", label="Words", required="when", required_when=above),
+                    DateEntry(id="day", label="Last oiled", required="never"),
+                    DateEntry(id="hour", label="Stopped at", with_time=True, required="never"),
+                ),
+            ),
+            Step(
+                id="valve",
+                phase="Diagnose",
+                text="Check the valve",
+                under="look",
+                condition=above,
+                proofs=(Photo(id="before", label="Before", moment="before", required="never"),),
+            ),
+            Step(
+                id="pumps",
+                phase="Diagnose",
+                text="Read each pump",
+                repeat=Repeat(per="pump", over="on site"),
+                proofs=(
+                    Reading(id="amps", label="Current", unit="A", limits=Limits(high=40)),
+                    YesNo(
+                        id="hot",
+                        label="Hot",
+                        condition=Comparison(question="amps", operator="above", value=30.0),
+                    ),
+                ),
+            ),
+            Step(
+                id="cool",
+                phase="Put right",
+                text="Cool a pump",
+                condition=Comparison(question="hot", operator="is", value=True, repeats="any"),
+                proofs=(Tick(id="cooled"),),
+            ),
+            Step(
+                id="sign",
+                phase="Leave",
+                text="Have it signed",
+                proofs=(Signature(id="name", label="Keeper", required="never"),),
+            ),
+        ),
+    )
+
+
+def any_answer(rng: random.Random, question: Question) -> Answer:
+    """An answer to a question; about one in twelve does not fit."""
+    if rng.random() < 0.08:
+        return rng.choice((True, 3.0, "words", ("a", "z"), Quantity(value=1.0, unit="kPa")))
+    match question:
+        case Tick():
+            return True
+        case Reading(units=units) if units and rng.random() < 0.4:
+            return Quantity(value=float(rng.choice((1500, 9000, 11000, 15000))), unit=rng.choice(units))
+        case Reading() | MeterReading():
+            return float(rng.choice((2, 5, 31, 45, 95, 119.5, 130, 250)))
+        case YesNo():
+            return rng.random() < 0.6
+        case OneOf(options=options):
+            return rng.choice(options).id
+        case AnyOf(options=options):
+            return tuple(o.id for o in options if rng.random() < 0.5)
+        case DateEntry(with_time=with_time):
+            return "2026-01-02T10:30" if with_time else rng.choice(("2026-01-01", "2026-01-02"))
+        case _ if question.kind == "names":
+            return tuple(n for n in ("P1", "P2", "Pump, west") if rng.random() < 0.6)
+        case _ if question.kind == "safety":
+            return True
+        case Scan():
+            return rng.choice(("R1", " r1 ", "R2"))
+    return "as seen"
+
+
+def any_event(rng: random.Random, sheet: Runsheet, job: Job, minute: int) -> FieldEvent:
+    """Something a technician might record now, or might not be able to."""
+    run = job_run(sheet, job)
+    line = rng.choice(run.lines)
+    choice = rng.random()
+    when = at(minute + rng.random())
+    if choice < 0.62 and line.proofs:
+        question = rng.choice(line.proofs)
+        return Answered(
+            at=when,
+            question=question.id,
+            value=any_answer(rng, question),
+            reason="Meter changed" if rng.random() < 0.3 else "",
+        )
+    if choice < 0.72:
+        return StepStarted(at=when, line=line.id)
+    if choice < 0.88:
+        return StepDone(at=when, line=line.id)
+    if choice < 0.92:
+        return StepSkipped(at=when, line=line.id, reason=rng.choice(("Not reached", " ")))
+    if choice < 0.94:
+        return PartUsed(at=when, part="SEAL", quantity=rng.choice((1.0, 0.0)), line=line.id)
+    if choice < 0.96:
+        return NoteWritten(at=when, text="Left as found", line=rng.choice((line.id, None)))
+    if choice < 0.98:
+        return Coded(at=when, cause="C", remedy="R")
+    outcome = rng.choice(("finished", "return needed"))
+    return LeftSite(at=when, outcome=outcome, reason=rng.choice((None, *RETURN_REASONS)))  # type: ignore[arg-type]
+
+
+def a_case(name: str, seed: int, sheet: Runsheet, n_events: int) -> Case:
+    """A job at random on a runsheet: going there, then events of which some are refused."""
+    rng = random.Random(seed)
+    events: list[FieldEvent] = [HeadedOut(at=at(0)), Arrived(at=at(9), east=0.1, north=0.3)]
+    job = Job()
+    for event in events:
+        job = record(sheet, job, event)
+    for minute in range(10, 10 + n_events):
+        event = any_event(rng, sheet, job, minute)
+        events.append(event)
+        try:
+            job = record(sheet, job, event)
+        except ReedlingError:
+            continue
+        if isinstance(event, LeftSite) and rng.random() < 0.7:
+            again: list[FieldEvent] = [HeadedOut(at=event.at), Arrived(at=event.at)]
+            events += again
+            for each in again:
+                job = job if job.finished_at else record(sheet, job, each)
+    return Case(name, sheet, tuple(events))
+
+
+def generated_cases(n_plans: int, n_kinds: int) -> Iterator[Case]:
+    """Jobs on random plans, and on the plan with every kind of question."""
+    for seed in range(n_plans):
+        plan, _ = sound_plan(seed)
+        yield a_case(f"plan {seed}", seed, sheet_with_facts(plan), 12)
+    plan = every_kind_of_question()
+    for seed in range(n_kinds):
+        yield a_case(f"every kind {seed}", seed, sheet_with_facts(plan), 40)
+
+
+def sheet_with_facts(plan: Plan) -> Runsheet:
+    """The runsheet of a plan for an order of which something is known."""
+    return compile_runsheet(
+        [(Source(document="W", revision="A", title=plan.title), plan)],
+        facts={"asset.serial": "R1", "meter.hours": 40.0},
+        last={"W:seat": "b"},
+    )
+
+
+def recorded_case(name: str, sheet: Runsheet, events: Sequence[FieldEvent]) -> Case:
+    """A job that was carried out."""
+    return Case(name, sheet, tuple(events))

@@ -1,0 +1,239 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import { client, need, Refused, Unreachable } from "../api/client";
+import type { FieldEvent, Job, LooseLine, OrderLine, PocketOrder, RunView } from "../api/types";
+import { keepOrder, keepView, type Parcel, parcelsOf, takenOrder } from "./device-store";
+import { SENT, type Sent, useOutbox } from "./outbox";
+import { type JobView, rulesOfPage } from "./rules";
+
+/** How often somebody at work on an order hears whether the office changed something, in milliseconds. */
+const LOOK_MS = 45_000;
+/** Parcels that the server has and that are still replayed here; then the order is fetched anew. */
+const MOST_REPLAYED = 60;
+
+/** An order as it is carried on here: what was fetched, and the job with all that was recorded since. */
+export interface CarriedOrder {
+  line: OrderLine;
+  job: Job;
+  run: RunView;
+  loose: LooseLine[];
+}
+
+export interface Carrying {
+  order: CarriedOrder | null;
+  /** Why there is nothing to show. */
+  error: unknown;
+  /** What came down from the office while the order was open, in words. */
+  news: string;
+  /** Why the last thing was not recorded, in words. */
+  refused: string;
+  /** Record events; false when they are not recorded. */
+  record: (...events: FieldEvent[]) => Promise<boolean>;
+}
+
+const NO_VIEW = null;
+
+/**
+ * Carry an order on: from what is kept on the device, by the rules of the core on the device, whether or not
+ * there is a network. Until the rules run, what is already known is shown.
+ */
+export function useCarriedOrder(person: string, id: string): Carrying {
+  const { box, isRead, kept } = useOutbox(person);
+  const [base, setBase] = useState<PocketOrder | null>(null);
+  const [view, setView] = useState<JobView | null>(NO_VIEW);
+  const [error, setError] = useState<unknown>(null);
+  const [news, setNews] = useState("");
+  const [refused, setRefused] = useState("");
+  const turn = useRef<Promise<unknown>>(Promise.resolve());
+  const held = useRef<PocketOrder | null>(null);
+  const key = `${person} ${id}`;
+
+  /** One after the other: what is recorded, and what is worked out anew. */
+  const inTurn = useCallback(<T>(work: () => Promise<T>): Promise<T> => {
+    const done = turn.current.then(work, work);
+    turn.current = done.catch(() => undefined);
+    return done;
+  }, []);
+
+  const show = useCallback(
+    (found: JobView) => {
+      setView(found);
+      void keepView(person, id, found);
+    },
+    [person, id],
+  );
+
+  /** Work the job out from what the server has and what it has not. */
+  const reopen = useCallback(
+    () =>
+      inTurn(async () => {
+        const order = held.current;
+        if (!order) return;
+        const here = toReplay(await parcelsOf(person), order);
+        const rules = rulesOfPage();
+        if (rules.isReady)
+          show(
+            (
+              await rules.open(
+                key,
+                order,
+                here.map((p) => p.events),
+              )
+            ).view,
+          );
+        else if (here.length === 0) show({ job: order.job, run: order.run, state: order.line.state });
+      }),
+    [inTurn, key, person, show],
+  );
+
+  const take = useCallback(
+    async (order: PocketOrder, isNew: boolean) => {
+      const before = held.current;
+      held.current = order;
+      setBase(order);
+      if (isNew) {
+        await keepOrder(person, order);
+        if (before && before.version !== order.version) setNews(newsOf(before, order));
+      }
+      await reopen();
+    },
+    [person, reopen],
+  );
+
+  const fetchAnew = useCallback(async () => {
+    try {
+      const found = await need(
+        client.GET("/api/v1/pocket/orders/{order_id}", { params: { path: { order_id: id } } }),
+      );
+      await take(found, true);
+      setError(null);
+    } catch (trouble) {
+      if (!(trouble instanceof Unreachable) || !held.current) setError(trouble);
+    }
+  }, [id, take]);
+
+  // First what the device has, then what the server has.
+  useEffect(() => {
+    let here = true;
+    const begin = async () => {
+      const known = await takenOrder(person, id).catch(() => undefined);
+      if (!here) return;
+      if (known) {
+        if (known.view) setView(known.view);
+        await take(known.order, false);
+      }
+      await fetchAnew();
+    };
+    void begin();
+    void rulesOfPage().begun.then((runs) => {
+      if (here && runs) void reopen();
+    });
+    return () => {
+      here = false;
+    };
+  }, [person, id, take, fetchAnew, reopen]);
+
+  // What the server took in beside the order is told; without rules here, the server's are asked for.
+  useEffect(() => {
+    const sent = (event: Event) => {
+      const { order, loose } = (event as CustomEvent<Sent>).detail;
+      if (order === id && (loose || !rulesOfPage().isReady)) void fetchAnew();
+    };
+    window.addEventListener(SENT, sent);
+    const later = window.setInterval(() => void lookForNews(id, held.current, fetchAnew), LOOK_MS);
+    return () => {
+      window.removeEventListener(SENT, sent);
+      window.clearInterval(later);
+    };
+  }, [id, fetchAnew]);
+
+  // Another tab recorded something, something was refused, or much has been sent since the order was fetched.
+  const here = base ? toReplay(kept, base) : [];
+  const mark = here.map((p) => p.id).join();
+  const nSent = here.filter((p) => p.recorded !== undefined).length;
+  const replayed = useRef("");
+  useEffect(() => {
+    if (!isRead || !base || replayed.current === mark) return;
+    replayed.current = mark;
+    void reopen();
+  }, [isRead, base, mark, reopen]);
+  useEffect(() => {
+    if (nSent > MOST_REPLAYED) void fetchAnew();
+  }, [nSent, fetchAnew]);
+
+  const record = useCallback(
+    (...events: FieldEvent[]) =>
+      inTurn(async () => {
+        setRefused("");
+        const rules = rulesOfPage();
+        const found = rules.isReady && held.current ? await rules.record(key, events) : null;
+        if (found?.refused) {
+          setRefused(`This is not recorded: ${found.refused.detail}`);
+          return false;
+        }
+        // The parcels that will be here then are replayed already.
+        const before = toReplay(await parcelsOf(person), held.current);
+        const isKept = await box.record(id, events);
+        if (isKept && found) {
+          const after = toReplay(await parcelsOf(person), held.current);
+          if (after.length > before.length) replayed.current = after.map((p) => p.id).join();
+          show(found.view);
+        } else if (!isKept && found && held.current) {
+          const back = await rules.open(
+            key,
+            held.current,
+            before.map((p) => p.events),
+          );
+          show(back.view);
+        }
+        return isKept;
+      }),
+    [inTurn, key, person, box, id, show],
+  );
+
+  const order =
+    base && view
+      ? { line: { ...base.line, state: view.state }, job: view.job, run: view.run, loose: base.loose }
+      : null;
+  return { order, error: order ? null : error, news, refused, record };
+}
+
+/** What is on the device and not in what was fetched of the order. */
+function toReplay(kept: Parcel[], order: PocketOrder | null): Parcel[] {
+  return kept.filter(
+    (p) =>
+      p.order === order?.line.id &&
+      !p.refusal &&
+      !p.settled &&
+      (p.recorded === undefined || p.recorded > order.n_recorded),
+  );
+}
+
+async function lookForNews(id: string, order: PocketOrder | null, fetchAnew: () => Promise<void>) {
+  if (!order) return;
+  try {
+    const day = await need(client.GET("/api/v1/pocket/orders"));
+    const line = day.orders.find((o) => o.line.id === id);
+    if (!line || line.version !== order.version) await fetchAnew();
+  } catch (trouble) {
+    // Without a network there is no news; anything else is told by what the person does next.
+    if (trouble instanceof Refused && trouble.status >= 500) return;
+  }
+}
+
+/** What is different in an order that came down, in words. */
+function newsOf(before: PocketOrder, now: PocketOrder): string {
+  if (now.line.state === "Cancelled" && before.line.state !== "Cancelled")
+    return "The office cancelled this order. What you record is kept beside it.";
+  if (before.line.technician !== now.line.technician)
+    return `The office gave this order to ${now.line.technician_name || "nobody yet"}. What you record is kept beside it.`;
+  const plans = now.line.plans.filter((plan) => !before.line.plans.includes(plan));
+  if (plans.length > 0) return `The office added ${plans.join(", ")}.`;
+  if (before.line.plans.length > now.line.plans.length) return "The office took a document off this order.";
+  if (before.line.planned_for !== now.line.planned_for)
+    return "The office planned this order for another time.";
+  const decided = now.loose.find(
+    (l) => l.decision && !before.loose.some((b) => b.submission === l.submission && b.decision),
+  );
+  if (decided) return `The office decided on what you recorded: ${decided.decision}.`;
+  return "Somebody else recorded something on this order.";
+}

@@ -1,0 +1,242 @@
+import { type DBSchema, type IDBPDatabase, openDB } from "idb";
+import type { FieldEvent, PocketOrder } from "../api/types";
+import type { JobView } from "./rules";
+
+/**
+ * What was recorded at once, for one order by one person. It leaves the device once the server has it and
+ * what is kept of the order here holds it too, and by nothing else.
+ */
+export interface Parcel {
+  /** Its place among all that was recorded on this device. */
+  n: number;
+  /** The identity under which it is sent: the server takes it in once. */
+  id: string;
+  person: string;
+  order: string;
+  events: FieldEvent[];
+  at: number;
+  /** Why the server refused it; it stays here and can be sent again. */
+  refusal?: Refusal;
+  /** Its writer has recorded it another way: it is no longer told of, and still kept here. */
+  settled?: boolean;
+  /** The server has it: so many events stand on the order by then. */
+  recorded?: number;
+}
+
+export interface Refusal {
+  code: string;
+  detail: string;
+  at: number;
+}
+
+/** A picture that the server does not have yet. */
+export interface KeptPicture {
+  id: string;
+  person: string;
+  order: string;
+  question: string;
+  name: string;
+  blob: Blob;
+  sha256: string;
+  at: number;
+  refusal?: Refusal;
+}
+
+/** An order as it was fetched last, and where its job stood when it was last looked at on this device. */
+export interface TakenOrder {
+  person: string;
+  id: string;
+  order: PocketOrder;
+  view: JobView | null;
+  fetchedAt: number;
+}
+
+interface Kept extends DBSchema {
+  parcels: { key: number; value: Parcel; indexes: { person: string } };
+  pictures: { key: string; value: KeptPicture; indexes: { person: string } };
+  orders: { key: [string, string]; value: TakenOrder };
+  answers: { key: string; value: { name: string; value: unknown; at: number } };
+}
+
+let opened: Promise<IDBPDatabase<Kept>> | null = null;
+
+function database(): Promise<IDBPDatabase<Kept>> {
+  opened ??= openDB<Kept>("reedling", 1, {
+    upgrade(db) {
+      db.createObjectStore("parcels", { keyPath: "n", autoIncrement: true }).createIndex("person", "person");
+      db.createObjectStore("pictures", { keyPath: "id" }).createIndex("person", "person");
+      db.createObjectStore("orders", { keyPath: ["person", "id"] });
+      db.createObjectStore("answers", { keyPath: "name" });
+    },
+    // Another tab wants a newer shape: let go, so that it is not held up; this one opens it again when asked.
+    blocking: (_now, _wanted, event) => {
+      opened = null;
+      (event.target as IDBDatabase).close();
+    },
+    terminated: () => {
+      opened = null;
+    },
+  }).then(async (db) => {
+    await adoptOld(db);
+    return db;
+  });
+  opened.catch(() => {
+    opened = null;
+  });
+  return opened;
+}
+
+/** Written through to the disk before it is said to be kept. */
+const STRICT = { durability: "strict" } as const;
+
+/** Everything of a person that is still on the device, in the order it was recorded. */
+export async function parcelsOf(person: string): Promise<Parcel[]> {
+  return (await database()).getAllFromIndex("parcels", "person", person);
+}
+
+/** Keep parcels, all or none. Throws where the device cannot: then nothing of it is recorded. */
+export async function keepParcels(parcels: Omit<Parcel, "n">[]): Promise<void> {
+  const db = await database();
+  const writing = db.transaction("parcels", "readwrite", STRICT);
+  // The key is given by the database, so that two tabs never give the same.
+  await Promise.all([...parcels.map((parcel) => writing.store.add(parcel as Parcel)), writing.done]);
+}
+
+/** Change what is noted of a parcel that is still here; its events never change. */
+export async function noteParcel(
+  n: number,
+  note: Partial<Pick<Parcel, "refusal" | "settled" | "recorded">>,
+): Promise<void> {
+  const writing = (await database()).transaction("parcels", "readwrite", STRICT);
+  const held = await writing.store.get(n);
+  if (held) await writing.store.put({ ...held, ...note });
+  await writing.done;
+}
+
+/** Take a parcel off the device: the server has it, on the job or beside the order. */
+export async function dropParcel(n: number): Promise<void> {
+  await (await database()).delete("parcels", n);
+}
+
+/** People who have something on this device that the server does not. */
+export async function peopleWithUnsent(): Promise<string[]> {
+  const db = await database();
+  const parcels = (await db.getAll("parcels")).filter((p) => p.recorded === undefined && !p.settled);
+  const pictures = await db.getAll("pictures");
+  return [...new Set([...parcels, ...pictures].map((kept) => kept.person))];
+}
+
+export async function picturesOf(person: string): Promise<KeptPicture[]> {
+  return (await database()).getAllFromIndex("pictures", "person", person);
+}
+
+export async function keepPicture(picture: KeptPicture): Promise<void> {
+  const writing = (await database()).transaction("pictures", "readwrite", STRICT);
+  await Promise.all([writing.store.put(picture), writing.done]);
+}
+
+export async function notePicture(id: string, refusal: Refusal | undefined): Promise<void> {
+  const writing = (await database()).transaction("pictures", "readwrite");
+  const held = await writing.store.get(id);
+  if (held) await writing.store.put({ ...held, refusal });
+  await writing.done;
+}
+
+export async function dropPicture(id: string): Promise<void> {
+  await (await database()).delete("pictures", id);
+}
+
+export async function takenOrder(person: string, id: string): Promise<TakenOrder | undefined> {
+  return (await database()).get("orders", [person, id]);
+}
+
+/** Keep an order as it was fetched; what it holds of what was recorded here need no longer be kept apart. */
+export async function keepOrder(person: string, order: PocketOrder): Promise<void> {
+  const id = order.line.id;
+  const db = await database();
+  const writing = db.transaction(["orders", "parcels"], "readwrite", STRICT);
+  const held = await writing.objectStore("orders").get([person, id]);
+  await writing
+    .objectStore("orders")
+    .put({ person, id, order, view: held?.view ?? null, fetchedAt: Date.now() });
+  for (const parcel of await writing.objectStore("parcels").index("person").getAll(person))
+    if (parcel.order === id && parcel.recorded !== undefined && parcel.recorded <= order.n_recorded)
+      await writing.objectStore("parcels").delete(parcel.n);
+  await writing.done;
+}
+
+/** Keep where the job stands, so that it is shown at once the next time. */
+export async function keepView(person: string, id: string, view: JobView): Promise<void> {
+  const writing = (await database()).transaction("orders", "readwrite");
+  const held = await writing.store.get([person, id]);
+  if (held) await writing.store.put({ ...held, view });
+  await writing.done;
+}
+
+export async function takenOrders(person: string): Promise<TakenOrder[]> {
+  const all = await (await database()).getAll("orders");
+  return all.filter((taken) => taken.person === person);
+}
+
+/** Clear orders that are no longer needed, but none that has something unsent. */
+export async function clearOrders(person: string, needed: Set<string>): Promise<void> {
+  const db = await database();
+  const writing = db.transaction(["orders", "parcels", "pictures"], "readwrite");
+  const parcels = await writing.objectStore("parcels").index("person").getAll(person);
+  const pictures = await writing.objectStore("pictures").index("person").getAll(person);
+  const unsent = new Set([
+    ...parcels.filter((p) => p.recorded === undefined && !p.settled).map((p) => p.order),
+    ...pictures.map((p) => p.order),
+  ]);
+  for (const [owner, id] of await writing.objectStore("orders").getAllKeys()) {
+    if (owner !== person || needed.has(id) || unsent.has(id)) continue;
+    await writing.objectStore("orders").delete([owner, id]);
+    for (const parcel of parcels)
+      if (parcel.order === id && parcel.recorded !== undefined)
+        await writing.objectStore("parcels").delete(parcel.n);
+  }
+  await writing.done;
+}
+
+/** Keep an answer of the server by a name: lists, the day. */
+export async function keepAnswer(name: string, value: unknown): Promise<void> {
+  await (await database()).put("answers", { name, value, at: Date.now() });
+}
+
+/** An answer that was kept, and when. */
+export async function keptAnswer<T>(name: string): Promise<{ value: T; at: number } | undefined> {
+  const held = await (await database()).get("answers", name);
+  return held && { value: held.value as T, at: held.at };
+}
+
+export const dayName = (person: string) => `day of ${person}`;
+
+const OLD = "reedling-parcel ";
+
+/** Parcels as an earlier version kept them move over; each leaves its old place once it is in the new one. */
+async function adoptOld(db: IDBPDatabase<Kept>): Promise<void> {
+  const old: { key: string; parcel: Parcel & { n: number } }[] = [];
+  for (let i = 0; i < localStorage.length; i++) {
+    const key = localStorage.key(i);
+    if (!key?.startsWith(OLD)) continue;
+    try {
+      old.push({ key, parcel: JSON.parse(localStorage.getItem(key) ?? "") });
+    } catch {
+      // Not to be read: it stays for somebody who can.
+    }
+  }
+  old.sort((one, other) => one.parcel.at - other.parcel.at || one.parcel.n - other.parcel.n);
+  for (const { key, parcel } of old) {
+    const { n: _n, ...kept } = parcel;
+    const there = (await db.getAllFromIndex("parcels", "person", kept.person)).some((p) => p.id === kept.id);
+    if (!there) await db.add("parcels", kept as Parcel);
+    localStorage.removeItem(key);
+  }
+}
+
+/** Close the database, so that a test begins with an empty one. */
+export async function closeDatabase(): Promise<void> {
+  const db = await opened;
+  opened = null;
+  db?.close();
+}

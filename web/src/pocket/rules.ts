@@ -1,0 +1,93 @@
+import type { FieldEvent, Job, OrderLine, PocketOrder, RunView } from "../api/types";
+import type { Asked, Told } from "./rules.worker";
+
+/** Where a job stands: worked out by the rules of the core, on the server or here. */
+export interface JobView {
+  job: Job;
+  run: RunView;
+  state: OrderLine["state"];
+}
+
+/** Why an event cannot be recorded, in the words of the core. */
+interface RuleRefusal {
+  code: string;
+  detail: string;
+}
+
+type Open = { refused: RuleRefusal | null; view: JobView };
+type Recorded = { refused: RuleRefusal } | { refused: null; view: JobView };
+type Asking = Asked extends infer One ? (One extends Asked ? Omit<One, "id"> : never) : never;
+
+/**
+ * The rules of a job as the server has them, run on the device by the same files of the core. They take a
+ * while to begin; until then `isReady` is false and the page shows what is already known.
+ */
+export class Rules {
+  isReady = false;
+  /** Why they cannot run on this device; then the server is asked. */
+  broken = "";
+  readonly begun: Promise<boolean>;
+  private readonly worker: Worker;
+  private readonly waiting = new Map<number, (told: Told) => void>();
+  private n = 0;
+
+  constructor(worker: Worker) {
+    this.worker = worker;
+    this.begun = new Promise((resolve) => {
+      worker.onmessage = ({ data }: MessageEvent<Told | { ready: true } | { broken: string }>) => {
+        if ("ready" in data) {
+          this.isReady = true;
+          resolve(true);
+        } else if ("broken" in data) {
+          this.broken = data.broken;
+          resolve(false);
+        } else {
+          this.waiting.get(data.id)?.(data);
+          this.waiting.delete(data.id);
+        }
+      };
+      worker.onerror = (event) => {
+        this.broken = event.message || "The rules cannot be loaded.";
+        resolve(false);
+      };
+    });
+  }
+
+  /** Take an order up from what the server has, and carry it on by what it has not. */
+  async open(key: string, order: PocketOrder, parcels: FieldEvent[][]): Promise<Open> {
+    const told = await this.ask({
+      call: "open",
+      key,
+      runsheet: JSON.stringify(order.runsheet),
+      job: JSON.stringify(order.job),
+      state: order.line.state,
+      parcels: parcels.map((events) => JSON.stringify(events)),
+    });
+    return { refused: JSON.parse(told.refused), view: JSON.parse(told.view) };
+  }
+
+  /** Carry an open order on: all of the events, or none. */
+  async record(key: string, events: FieldEvent[]): Promise<Recorded> {
+    const told = await this.ask({ call: "record", key, events: JSON.stringify(events) });
+    return { refused: JSON.parse(told.refused), view: JSON.parse(told.view) } as Recorded;
+  }
+
+  private async ask(asked: Asking) {
+    this.n += 1;
+    const id = this.n;
+    const told = await new Promise<Told>((resolve) => {
+      this.waiting.set(id, resolve);
+      this.worker.postMessage({ ...asked, id });
+    });
+    if ("failed" in told) throw new Error(told.failed);
+    return told;
+  }
+}
+
+let held: Rules | null = null;
+
+/** The rules of this page; they begin to load when first asked for. */
+export function rulesOfPage(): Rules {
+  held ??= new Rules(new Worker(new URL("./rules.worker.ts", import.meta.url), { type: "module" }));
+  return held;
+}

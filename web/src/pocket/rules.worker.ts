@@ -1,0 +1,63 @@
+/// <reference lib="webworker" />
+import type { PyodideAPI } from "pyodide";
+
+/** What the page asks of the rules, and what they answer: always text, so that nothing is decided here. */
+export type Asked =
+  | { id: number; call: "open"; key: string; runsheet: string; job: string; state: string; parcels: string[] }
+  | { id: number; call: "record"; key: string; events: string };
+export type Told = { id: number; refused: string; view: string } | { id: number; failed: string };
+
+interface Carried {
+  view: () => string;
+  record: (events: string) => string;
+  destroy: () => void;
+}
+interface Rules {
+  take_up: (runsheet: string, job: string, state: string) => Carried;
+}
+
+const carried = new Map<string, Carried>();
+const rules = boot();
+rules.then(
+  () => postMessage({ ready: true }),
+  (error) => postMessage({ broken: String(error) }),
+);
+
+/** Python and the files of the core, as they lie beside the application. */
+async function boot(): Promise<Rules> {
+  const { loadPyodide } = (await import(/* @vite-ignore */ `${__RULES__}pyodide.mjs`)) as {
+    loadPyodide: (options: { indexURL: string }) => Promise<PyodideAPI>;
+  };
+  const files = fetch(`${__RULES__}rules.json`).then(
+    (answer) => answer.json() as Promise<Record<string, string>>,
+  );
+  const python = await loadPyodide({ indexURL: new URL(__RULES__, self.location.origin).href });
+  for (const [path, text] of Object.entries(await files)) {
+    python.FS.mkdirTree(`/rules/${path.split("/").slice(0, -1).join("/")}`);
+    python.FS.writeFile(`/rules/${path}`, text);
+  }
+  python.runPython("import sys; sys.path.insert(0, '/rules')");
+  return python.pyimport("reedling.device.carried_job") as Rules;
+}
+
+function answer(asked: Asked, found: Rules): Told {
+  if (asked.call === "open") {
+    carried.get(asked.key)?.destroy();
+    const job = found.take_up(asked.runsheet, asked.job, asked.state);
+    carried.set(asked.key, job);
+    const refused = asked.parcels.map((events) => job.record(events)).filter((told) => told !== "null");
+    return { id: asked.id, refused: refused[0] ?? "null", view: job.view() };
+  }
+  const job = carried.get(asked.key);
+  if (!job) return { id: asked.id, failed: "The order is not open." };
+  const refused = job.record(asked.events);
+  return { id: asked.id, refused, view: refused === "null" ? job.view() : "null" };
+}
+
+self.onmessage = async ({ data }: MessageEvent<Asked>) => {
+  try {
+    postMessage(answer(data, await rules));
+  } catch (error) {
+    postMessage({ id: data.id, failed: String(error) } satisfies Told);
+  }
+};

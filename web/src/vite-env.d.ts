@@ -1,0 +1,2 @@
+/** Where the rules lie for the browser; set by the build. */
+declare const __RULES__: string;
