@@ -40,7 +40,6 @@ export default defineConfig({
     VitePWA({
       registerType: "prompt",
       injectRegister: null,
-      scope: "/pocket",
       manifest: {
         name: "Reedling Pocket",
         short_name: "Reedling",
@@ -65,6 +64,8 @@ export default defineConfig({
         ],
         manifestTransforms: [(entries) => ({ manifest: ofPocket(entries) })],
         maximumFileSizeToCacheInBytes: 20_000_000,
+        // Only Pocket's pages come from the device: the page at "/" is asked of the server.
+        directoryIndex: null,
         navigateFallback: "/index.html",
         navigateFallbackAllowlist: [/^\/pocket/],
         runtimeCaching: [

@@ -68,6 +68,20 @@ def served(app: FastAPI) -> Iterator[int]:
     thread.join(timeout=10)
 
 
+def comes_true(page: Page, expression: str, *, seconds: float = 60) -> None:
+    """Wait until an expression, which may wait for promises itself, is true on the page."""
+    is_true = page.evaluate(
+        f"""async () => {{
+            for (const end = performance.now() + {seconds * 1000}; performance.now() < end; ) {{
+                if ({expression}) return true;
+                await new Promise((ok) => setTimeout(ok, 100));
+            }}
+            return false;
+        }}"""
+    )
+    assert is_true, f"after {seconds} s not: {expression}"
+
+
 SignInAs = Callable[..., Page]
 
 

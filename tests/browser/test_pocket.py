@@ -7,7 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import SignInAs
+from tests.browser.conftest import SignInAs, comes_true
 
 
 @pytest.fixture
@@ -24,12 +24,10 @@ def on_site(sign_in_as: SignInAs) -> Page:
 
 def begun_on_the_server(page: Page) -> None:
     """Wait until the start of the first step, which nobody presses anything for, is with the server."""
-    page.wait_for_function(
-        """async () => {
-            const order = location.pathname.split('/').pop();
-            const found = await (await fetch(`/api/v1/pocket/orders/${order}`)).json();
-            return Object.keys(found.job.times).length > 0;
-        }"""
+    comes_true(
+        page,
+        """Object.keys((await (await fetch(`/api/v1/pocket/orders/${location.pathname.split('/').pop()}`)).json())
+            .job.times).length > 0""",
     )
     expect(page.locator(".pocket-bar [role=status]")).to_have_text("all sent")
 

@@ -23,7 +23,7 @@ test("what is recorded stays until the server has it and the order fetched since
   let up = false;
   const { asked } = server((one) => (up ? taken(one) : "down"));
   const box = new Outbox("runa");
-  expect(await box.record("WO-1", [note("first")])).toBe(true);
+  expect(await box.record("WO-1", [note("first")])).toHaveLength(1);
   await waitFor(() => expect(box.snapshot().held).toBe("offline"));
   expect(box.snapshot().parcels).toHaveLength(1);
   up = true;
@@ -109,7 +109,7 @@ test("what the device cannot keep is not said to be recorded", async () => {
     throw new DOMException("full", "QuotaExceededError");
   });
   const box = new Outbox("runa");
-  expect(await box.record("WO-1", [note("lost")])).toBe(false);
+  expect(await box.record("WO-1", [note("lost")])).toBeNull();
   expect(box.snapshot().lost).toContain("This is not recorded");
 });
 
@@ -151,9 +151,15 @@ test("pictures go the smallest first, and events do not wait for them", async ()
   await box.record("WO-1", [note("while pictures wait")]);
   await box.flush();
   expect(box.snapshot().parcels).toHaveLength(0);
-  expect(standingWords([], box.snapshot().pictures, "")).toBe("2 pictures on the way");
+  expect(standingWords({ isRead: true, held: "" }, [], box.snapshot().pictures)).toBe(
+    "2 pictures on the way",
+  );
   up = true;
   await box.flushPictures();
   expect(begun).toEqual([100, 900]);
   expect(box.snapshot().pictures).toHaveLength(0);
+});
+
+test("nothing is said to be sent before what is kept here was read", () => {
+  expect(standingWords(new Outbox("runa").snapshot(), [], [])).toBe("");
 });

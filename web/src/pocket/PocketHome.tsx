@@ -8,9 +8,10 @@ import { Mark } from "../ui/Mark";
 import { Trouble } from "../ui/Trouble";
 import { type OwnDay, useOwnDay } from "./day";
 import { peopleWithUnsent } from "./device-store";
+import { useStandIns } from "./devices";
 import { standingWords, useOutbox } from "./outbox";
 import { megabytes, useRoom } from "./room";
-import { Loose, Settled, Unsent } from "./Unsent";
+import { Folded, Loose, Unsent } from "./Unsent";
 import "./pocket.css";
 
 /** A technician's orders, in the order they are planned. */
@@ -26,7 +27,9 @@ export function PocketHome({ person }: { person: Person }) {
     void peopleWithUnsent().then((people) => setOthers(people.filter((p) => p !== person.id).length));
   }, [person.id]);
   const nUnsent = outbox.parcels.length + outbox.pictures.length;
+  const nWaiting = outbox.parcels.filter((p) => !p.refusal).length;
   const orders = own.day?.orders;
+  useStandIns();
   async function signOut() {
     try {
       await leave();
@@ -52,7 +55,7 @@ export function PocketHome({ person }: { person: Person }) {
           </button>
         </div>
         <div className="pocket-bar-row">
-          <span role="status">{standingWords(outbox.parcels, outbox.pictures, outbox.held)}</span>
+          <span role="status">{standingWords(outbox, outbox.parcels, outbox.pictures)}</span>
           <Link to="/password" className="pocket-quiet light">
             Your password
           </Link>
@@ -79,9 +82,20 @@ export function PocketHome({ person }: { person: Person }) {
             </div>
           </div>
         )}
-        <Unsent parcels={outbox.parcels} pictures={outbox.pictures.filter((p) => p.refusal)} box={box} />
+        <Unsent
+          parcels={outbox.parcels.filter((p) => p.refusal)}
+          pictures={outbox.pictures.filter((p) => p.refusal)}
+          box={box}
+        />
         <Loose lines={own.day?.loose ?? []} />
-        <Settled parcels={outbox.settled} />
+        <Folded
+          title={`${count(nWaiting, "record")} not sent yet`}
+          parcels={outbox.parcels.filter((p) => !p.refusal)}
+        />
+        <Folded
+          title={`${outbox.settled.length} refused and recorded another way`}
+          parcels={outbox.settled}
+        />
         {others > 0 && (
           <p>
             {count(others, "colleague")} {others === 1 ? "has" : "have"} records on this phone that are not

@@ -167,7 +167,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
           >
             ‹ {line.asset.name}, {line.site.name}
           </button>
-          <span role="status">{standingWords(own, ownPictures, outbox.held)}</span>
+          <span role="status">{standingWords(outbox, own, ownPictures)}</span>
         </div>
         <div className="pocket-segments" aria-hidden="true">
           {shown.map((l) => (
@@ -187,7 +187,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
           </p>
         )}
         <Unsent
-          parcels={own.filter((p) => p.refusal || outbox.held)}
+          parcels={own.filter((p) => p.refusal)}
           pictures={ownPictures.filter((p) => p.refusal)}
           box={box}
           page={order}

@@ -1,18 +1,17 @@
 import type { FieldEvent, LooseLine } from "../api/types";
-import { dayTime } from "../ui/format";
 import type { CarriedOrder } from "./carried-order";
 import type { KeptPicture, Parcel } from "./device-store";
 import type { Outbox } from "./outbox";
 
-/** What was recorded and is not with the server: what it is, why, and what can be done. Nothing is thrown away. */
+/** What the server refused: what it is, why, and what can be done. Nothing is thrown away. */
 export function Unsent({
   parcels,
   pictures,
   box,
   page,
 }: {
-  parcels: Parcel[];
   /** Those that were refused. */
+  parcels: Parcel[];
   pictures: KeptPicture[];
   box: Outbox;
   /** The order they are of, where it is open: its steps and questions are then named. */
@@ -30,29 +29,21 @@ export function Unsent({
       <h2>Kept on this phone</h2>
       <ul>
         {parcels.map((parcel) => (
-          <li key={parcel.id} className={parcel.refusal ? "pconsequence out" : "pconsequence"}>
+          <li key={parcel.id} className="pconsequence out">
             {!page && <b>{parcel.order}. </b>}
             {parcel.events.map((event) => eventWords(event, names)).join("; ")}
-            <div role={parcel.refusal ? "alert" : undefined}>
-              {parcel.refusal
-                ? `Not taken in: ${parcel.refusal.detail}`
-                : `Recorded ${dayTime(parcel.events[0]?.at ?? new Date().toISOString())}, not sent yet.`}
-            </div>
-            {parcel.refusal && (
-              <div className="pocket-two">
-                <button type="button" className="pocket-other" onClick={() => box.again(parcel)}>
-                  Send again
-                </button>
-                <button type="button" className="pocket-other" onClick={() => box.settle(parcel)}>
-                  I recorded it another way
-                </button>
-              </div>
-            )}
-            {parcel.refusal && (
-              <button type="button" className="pocket-link" onClick={() => save(parcel)}>
-                Save as a file
+            <div role="alert">Not taken in: {parcel.refusal?.detail}</div>
+            <div className="pocket-two">
+              <button type="button" className="pocket-other" onClick={() => box.again(parcel)}>
+                Send again
               </button>
-            )}
+              <button type="button" className="pocket-other" onClick={() => box.settle(parcel)}>
+                I recorded it another way
+              </button>
+            </div>
+            <button type="button" className="pocket-link" onClick={() => save(parcel)}>
+              Save as a file
+            </button>
           </li>
         ))}
         {pictures.map((picture) => (
@@ -94,12 +85,12 @@ export function Loose({ lines }: { lines: LooseLine[] }) {
   );
 }
 
-/** What was refused and recorded another way: kept, folded away. */
-export function Settled({ parcels }: { parcels: Parcel[] }) {
+/** Records on this phone that need nothing done, folded away. */
+export function Folded({ title, parcels }: { title: string; parcels: Parcel[] }) {
   if (parcels.length === 0) return null;
   return (
     <details className="unsent">
-      <summary>{parcels.length} refused and recorded another way</summary>
+      <summary>{title}</summary>
       <ul>
         {parcels.map((parcel) => (
           <li key={parcel.id} className="pconsequence">

@@ -45,6 +45,9 @@ export function useCarriedOrder(person: string, id: string): Carrying {
   const [refused, setRefused] = useState("");
   const turn = useRef<Promise<unknown>>(Promise.resolve());
   const held = useRef<PocketOrder | null>(null);
+  /** Whether the rules have the order, and which parcels they have carried it on by. */
+  const isOpen = useRef(false);
+  const replayed = useRef(new Set<string>());
   const key = `${person} ${id}`;
 
   /** One after the other: what is recorded, and what is worked out anew. */
@@ -62,27 +65,34 @@ export function useCarriedOrder(person: string, id: string): Carrying {
     [person, id],
   );
 
-  /** Work the job out from what the server has and what it has not. */
+  /** Open the order with the rules, from what the server has and what it has not; nothing while they do not run. */
+  const open = useCallback(async (): Promise<JobView | null> => {
+    const order = held.current;
+    const rules = rulesOfPage();
+    isOpen.current = false;
+    if (!order || !rules.isReady) return null;
+    const here = toReplay(await parcelsOf(person), order);
+    const { view } = await rules.open(
+      key,
+      order,
+      here.map((p) => p.events),
+    );
+    replayed.current = new Set(here.map((p) => p.id));
+    isOpen.current = true;
+    return view;
+  }, [key, person]);
+
+  /** Work the job out anew. */
   const reopen = useCallback(
     () =>
       inTurn(async () => {
+        const found = await open();
         const order = held.current;
-        if (!order) return;
-        const here = toReplay(await parcelsOf(person), order);
-        const rules = rulesOfPage();
-        if (rules.isReady)
-          show(
-            (
-              await rules.open(
-                key,
-                order,
-                here.map((p) => p.events),
-              )
-            ).view,
-          );
-        else if (here.length === 0) show({ job: order.job, run: order.run, state: order.line.state });
+        if (found) show(found);
+        else if (order && toReplay(await parcelsOf(person), order).length === 0)
+          show({ job: order.job, run: order.run, state: order.line.state });
       }),
-    [inTurn, key, person, show],
+    [inTurn, open, person, show],
   );
 
   const take = useCallback(
@@ -150,11 +160,10 @@ export function useCarriedOrder(person: string, id: string): Carrying {
   const here = base ? toReplay(kept, base) : [];
   const mark = here.map((p) => p.id).join();
   const nSent = here.filter((p) => p.recorded !== undefined).length;
-  const replayed = useRef("");
   useEffect(() => {
-    if (!isRead || !base || replayed.current === mark) return;
-    replayed.current = mark;
-    void reopen();
+    const ids = mark ? mark.split(",") : [];
+    const isKnown = ids.length === replayed.current.size && ids.every((one) => replayed.current.has(one));
+    if (isRead && base && !isKnown) void reopen();
   }, [isRead, base, mark, reopen]);
   useEffect(() => {
     if (nSent > MOST_REPLAYED) void fetchAnew();
@@ -165,29 +174,23 @@ export function useCarriedOrder(person: string, id: string): Carrying {
       inTurn(async () => {
         setRefused("");
         const rules = rulesOfPage();
-        const found = rules.isReady && held.current ? await rules.record(key, events) : null;
+        if (rules.isReady && !isOpen.current) await open();
+        const found = isOpen.current ? await rules.record(key, events) : null;
         if (found?.refused) {
           setRefused(`This is not recorded: ${found.refused.detail}`);
           return false;
         }
-        // The parcels that will be here then are replayed already.
-        const before = toReplay(await parcelsOf(person), held.current);
-        const isKept = await box.record(id, events);
-        if (isKept && found) {
-          const after = toReplay(await parcelsOf(person), held.current);
-          if (after.length > before.length) replayed.current = after.map((p) => p.id).join();
+        const kept = await box.record(id, events);
+        if (kept && found) {
+          for (const parcel of kept) replayed.current.add(parcel);
           show(found.view);
-        } else if (!isKept && found && held.current) {
-          const back = await rules.open(
-            key,
-            held.current,
-            before.map((p) => p.events),
-          );
-          show(back.view);
+        } else if (!kept) {
+          const back = await open();
+          if (back) show(back);
         }
-        return isKept;
+        return kept !== null;
       }),
-    [inTurn, key, person, box, id, show],
+    [inTurn, open, key, box, id, show],
   );
 
   const order =

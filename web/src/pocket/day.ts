@@ -85,10 +85,19 @@ async function takeAlong(person: string, day: PocketDay, tell: (done: number, of
           if (q.kind === "instruction") for (const id of q.pictures) pictures.add(id);
       }
   }
-  // The service worker keeps what it fetches of these.
-  await Promise.allSettled([...pictures].map((id) => fetch(`/api/v1/illustrations/${id}`)));
+  await takePictures([...pictures].map((id) => `/api/v1/illustrations/${id}`));
   await Promise.allSettled([pocketLists(), choices()]);
   await clearOrders(person, new Set(day.orders.filter((o) => o.taken).map((o) => o.line.id)));
+}
+
+/** Put pictures where the service worker looks for them first; each is fetched once. */
+async function takePictures(addresses: string[]) {
+  if (!("caches" in window)) return;
+  const held = await caches.open("pictures");
+  const missing = await Promise.all(
+    addresses.map(async (address) => ((await held.match(address)) ? null : address)),
+  );
+  await Promise.allSettled(missing.filter((address) => address !== null).map((address) => held.add(address)));
 }
 
 /** An answer of the server, or without a network the last one. */

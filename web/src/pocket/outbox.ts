@@ -99,8 +99,8 @@ export class Outbox {
     });
   };
 
-  /** Record for an order; false when it could not be kept on the device, and then it is not recorded. */
-  readonly record = async (order: string, events: FieldEvent[]): Promise<boolean> => {
+  /** Record for an order; gives the parcels, nothing when it could not be kept here, and then it is not recorded. */
+  readonly record = async (order: string, events: FieldEvent[]): Promise<string[] | null> => {
     const parcels: Omit<Parcel, "n">[] = [];
     for (let i = 0; i < events.length; i += MAX_EVENTS)
       parcels.push({
@@ -114,12 +114,12 @@ export class Outbox {
       await keepParcels(parcels);
     } catch {
       this.set({ lost: NO_ROOM });
-      return false;
+      return null;
     }
     this.set({ lost: "" });
     await this.changed();
     void this.flush();
-    return true;
+    return parcels.map((parcel) => parcel.id);
   };
 
   /** Keep a picture until the server has it; gives its identity, nothing when it could not be kept. */
@@ -300,7 +300,12 @@ async function send(
 }
 
 /** What waits, in words for the bar: true to the last parcel and picture. */
-export function standingWords(parcels: Parcel[], pictures: KeptPicture[], held: Held): string {
+export function standingWords(
+  { isRead, held }: Pick<OutboxState, "isRead" | "held">,
+  parcels: Parcel[],
+  pictures: KeptPicture[],
+): string {
+  if (!isRead) return "";
   const refused = parcels.filter((p) => p.refusal).length + pictures.filter((p) => p.refusal).length;
   const waiting = parcels.filter((p) => !p.refusal).length;
   const photos = pictures.filter((p) => !p.refusal).length;
