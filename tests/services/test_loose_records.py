@@ -59,7 +59,7 @@ def test_work_on_an_order_cancelled_meanwhile_is_kept_beside_it(context: Context
     assert [(w.order, w.person_name, w.events) for w in waiting] == [(order, "Runa Ashdown", tuple(events))]
     assert count_waiting(context).run == 1
     assert [w.why for w in own_day(context, RUNA).loose] == [receipt.loose]
-    taken = take_in(context, MAREK, receipt.submission)
+    (taken,) = take_in(context, MAREK, [receipt.submission])
     page = order_page(context, order)
     assert (page.line.state, len(page.job.notes), taken.decided_by) == ("Cancelled", 1, "marek")
     assert (all_loose(context), own_day(context, RUNA).loose, count_waiting(context).run) == ((), (), 0)
@@ -73,12 +73,12 @@ def test_work_on_an_order_given_to_somebody_else_is_kept_beside_it(context: Cont
         "Runa still sees her own"
     )
     assert own_order(context, order, TEO).loose == ()
-    aside = set_aside(context, INES, receipt.submission, "Teo went, Runa stayed")
+    (aside,) = set_aside(context, INES, [receipt.submission], "Teo went, Runa stayed")
     assert (aside.decision, aside.reason) == ("set aside", "Teo went, Runa stayed")
     assert order_page(context, order).job.visits == ()
     assert order_page(context, order).loose[0].decision == "set aside", "still to be read"
     with pytest.raises(Conflict, match="it was set aside already"):
-        take_in(context, INES, receipt.submission)
+        take_in(context, INES, [receipt.submission])
 
 
 def test_somebody_who_never_had_an_order_puts_nothing_beside_it(context: Context, order: str) -> None:
@@ -91,16 +91,16 @@ def test_a_decision_needs_a_record_and_a_reason(context: Context, order: str) ->
     cancel_order(context, MAREK, order, "Caller rang off")
     receipt = send(context, order, HeadedOut(at=context.clock()))
     with pytest.raises(InvalidInput, match="say why it is set aside"):
-        set_aside(context, INES, receipt.submission, " ")
+        set_aside(context, INES, [receipt.submission], " ")
     with pytest.raises(NotFound, match="no loose record"):
-        take_in(context, INES, str(uuid4()))
+        take_in(context, INES, [str(uuid4())])
 
 
 def test_what_still_cannot_go_on_the_job_stays_beside_it(context: Context, order: str) -> None:
     send(context, order, HeadedOut(at=context.clock()))
     receipt = send(context, order, HeadedOut(at=context.clock()))
     with pytest.raises(Conflict, match="you are already on the way"):
-        take_in(context, INES, receipt.submission)
+        take_in(context, INES, [receipt.submission])
     assert [w.submission for w in all_loose(context)] == [receipt.submission]
 
 
@@ -116,11 +116,29 @@ def test_a_late_part_on_a_finished_job_counts_once_in_every_figure(
     ]
     receipt = send(context, order, *late)
     assert receipt.loose == f"{order}: it is reviewed."
-    take_in(context, INES, receipt.submission)
+    take_in(context, INES, [receipt.submission])
     page = order_page(context, order)
     assert (page.line.state, page.job.parts[0].quantity) == ("Reviewed", 2)
     assert page.job.answers["WP-001:bar"] == 80.0
     check_against_a_recount(context)
+
+
+def test_a_whole_visit_is_taken_in_at_once_or_not_at_all(context: Context, order: str) -> None:
+    cancel_order(context, MAREK, order, "Caller rang off")
+    parts: list[list[FieldEvent]] = [
+        [HeadedOut(at=context.clock())],
+        [Arrived(at=context.clock())],
+        [note(context)],
+        [Arrived(at=context.clock())],
+    ]
+    names = [send(context, order, *events).submission for events in parts]
+    with pytest.raises(Conflict, match="you can arrive once"):
+        take_in(context, MAREK, names)
+    assert order_page(context, order).job.visits == ()
+    assert len(all_loose(context)) == 4
+    take_in(context, MAREK, names[:3])
+    assert [n.text for n in order_page(context, order).job.notes] == ["Gate key under the sill"]
+    assert [w.submission for w in all_loose(context)] == names[3:]
 
 
 def test_work_taken_in_late_leaves_nothing_running(context: Context, order: str) -> None:
@@ -131,7 +149,7 @@ def test_work_taken_in_late_leaves_nothing_running(context: Context, order: str)
         Answered(at=context.clock(), question="WP-001:locked", value=True),
         StepDone(at=context.clock() + timedelta(minutes=4), line="WP-001:lock"),
     )
-    take_in(context, MAREK, receipt.submission)
+    take_in(context, MAREK, [receipt.submission])
     times = order_page(context, order).job.times
     assert times["WP-001:lock"].running_since is None
 
@@ -202,8 +220,10 @@ class FieldAndOffice(RuleBasedStateMachine):
         waiting = all_loose(self.context)
         if waiting:
             name = waiting[which % len(waiting)].submission
-            act = take_in if taken else lambda c, p, n: set_aside(c, p, n, "Not wanted")
-            self.office(lambda: act(self.context, INES, name))
+            if taken:
+                self.office(lambda: take_in(self.context, INES, [name]))
+            else:
+                self.office(lambda: set_aside(self.context, INES, [name], "Not wanted"))
 
     def office(self, act: Callable[[], object]) -> None:
         try:

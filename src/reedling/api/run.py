@@ -12,7 +12,7 @@ from reedling.api.guarded import guarded_router
 from reedling.api.shapes import PlannableInstant
 from reedling.core.matching.applicability import MatchTrace
 from reedling.core.orders.receipts import Decision
-from reedling.core.orders.taking_along import TakingAlong
+from reedling.core.orders.taking_along import MOST_DAYS, TakingAlong
 from reedling.core.people import Person
 from reedling.core.runsheet.job import OrderState
 from reedling.services.actions import loose_records as loose_actions
@@ -22,8 +22,10 @@ from reedling.services.actions.orders_by_hand import HandAct, change_order
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views import loose_records as loose_views
 from reedling.services.views import orders as orders_views
+from reedling.services.views import pocket as pocket_views
 from reedling.services.views.loose_records import LooseLine
 from reedling.services.views.orders import OrderPage, OrdersPage
+from reedling.services.views.pocket import Loads
 
 router = guarded_router("/api/v1", "run")
 
@@ -61,8 +63,9 @@ class Reason(BaseModel):
 
 
 class LooseDecision(BaseModel):
-    """What becomes of a loose record; setting it aside needs a reason."""
+    """What becomes of loose records; setting them aside needs a reason."""
 
+    submissions: list[str] = Field(min_length=1, max_length=1000)
     decision: Decision
     reason: str = Field(default="", max_length=2000)
 
@@ -151,21 +154,38 @@ def loose_records(_person: OfficePerson, context: Ctx) -> list[LooseLine]:
     return list(loose_views.all_loose(context))
 
 
-@router.post("/loose-records/{submission}/decision")
-def decide(submission: str, body: LooseDecision, person: OfficePerson, context: Ctx) -> LooseDecided:
-    """Take a loose record in, or set it aside with a reason."""
+@router.post("/loose-records/decisions")
+def decide(body: LooseDecision, person: OfficePerson, context: Ctx) -> list[LooseDecided]:
+    """Take loose records in, or set them aside with a reason; all of those named, or none."""
     if body.decision == "taken in":
-        decided = loose_actions.take_in(context, person, submission)
+        decided = loose_actions.take_in(context, person, body.submissions)
     else:
-        decided = loose_actions.set_aside(context, person, submission, body.reason)
-    assert decided.decision is not None
-    return LooseDecided(submission=submission, order=decided.order, decision=decided.decision)
+        decided = loose_actions.set_aside(context, person, body.submissions, body.reason)
+    return [
+        LooseDecided(submission=r.submission, order=r.order, decision=r.decision)
+        for r in decided
+        if r.decision is not None
+    ]
 
 
 @router.get("/settings/taking-along")
 def taking_along(_person: OfficePerson, context: Ctx) -> TakingAlong:
     """Which orders a device takes along."""
     return settings_actions.taking_along(context)
+
+
+@router.get("/settings/taking-along/loads")
+def loads(
+    technician: str,
+    _person: OfficePerson,
+    context: Ctx,
+    days_back: Annotated[int, Query(ge=0, le=MOST_DAYS)] = 1,
+    days_ahead: Annotated[int, Query(ge=0, le=MOST_DAYS)] = 7,
+    pictures: bool = True,
+) -> Loads:
+    """What such a rule would have a technician's device take along, and what each order weighs."""
+    rule = TakingAlong(days_back=days_back, days_ahead=days_ahead, pictures=pictures)
+    return pocket_views.loads(context, rule, technician)
 
 
 @router.put("/settings/taking-along")

@@ -63,3 +63,8 @@ class Illustrations:
     def data(self, illustration_id: str) -> bytes:
         """The file of an illustration."""
         return read_file(self.folder, illustration_id)
+
+    def size(self, illustration_id: str) -> int:
+        """Bytes of an illustration's file; 0 where it is gone."""
+        path = self.folder / illustration_id
+        return path.stat().st_size if path.exists() else 0

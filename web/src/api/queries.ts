@@ -6,7 +6,7 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { client, need, watchSession } from "./client";
-import type { Answers, ListName, OrderLine } from "./types";
+import type { Answers, ListName, OrderLine, TakingAlong } from "./types";
 
 export const keys = {
   me: ["me"] as const,
@@ -21,13 +21,13 @@ export const keys = {
   orders: ["orders"] as const,
   order: (id: string) => ["order", id] as const,
   inbox: ["inbox"] as const,
-  own: ["own"] as const,
-  ownOrder: (id: string) => ["own", id] as const,
+  loose: ["loose"] as const,
+  takingAlong: ["taking-along"] as const,
 };
 
 /** Everything that counts or lists orders may have changed. */
 export function ordersChanged(cache: QueryClient) {
-  for (const key of [keys.orders, keys.inbox, keys.own, keys.waiting, ["order"], ["evidence"]]) {
+  for (const key of [keys.orders, keys.inbox, keys.loose, keys.waiting, ["order"], ["evidence"]]) {
     void cache.invalidateQueries({ queryKey: key });
   }
 }
@@ -385,6 +385,27 @@ export const useOrder = (id: string) =>
   useQuery({
     queryKey: keys.order(id),
     queryFn: () => need(client.GET("/api/v1/orders/{order_id}", { params: { path: { order_id: id } } })),
+  });
+
+/** What devices recorded, jobs could not take in, and nobody has decided on. */
+export const useLooseRecords = () =>
+  useQuery({ queryKey: keys.loose, queryFn: () => need(client.GET("/api/v1/loose-records")) });
+
+export const useTakingAlong = () =>
+  useQuery({ queryKey: keys.takingAlong, queryFn: () => need(client.GET("/api/v1/settings/taking-along")) });
+
+/** What a rule would have a technician's device take along, and what it weighs. */
+export const useLoads = (technician: string | null, rule: TakingAlong | null) =>
+  useQuery({
+    queryKey: [...keys.takingAlong, technician, rule],
+    queryFn: () =>
+      need(
+        client.GET("/api/v1/settings/taking-along/loads", {
+          params: { query: { technician: technician ?? "", ...rule } },
+        }),
+      ),
+    enabled: Boolean(technician && rule),
+    placeholderData: keepPreviousData,
   });
 
 export const useInbox = () =>

@@ -13,6 +13,7 @@ const CoverPage = opened(() => import("../match/CoverPage").then((m) => m.CoverP
 const KitsPage = opened(() => import("../match/KitsPage").then((m) => m.KitsPage));
 const ListsPage = opened(() => import("../match/ListsPage").then((m) => m.ListsPage));
 const OrdersPage = opened(() => import("../run/OrdersPage").then((m) => m.OrdersPage));
+const TakenAlong = opened(() => import("../run/TakenAlong").then((m) => m.TakenAlong));
 const OrderSheet = opened(() => import("../run/OrderSheet").then((m) => m.OrderSheet));
 const InboxPage = opened(() => import("../review/InboxPage").then((m) => m.InboxPage));
 const CompletionSheet = opened(() => import("../review/CompletionSheet").then((m) => m.CompletionSheet));
@@ -40,6 +41,7 @@ export function DeskPages({ person }: { person: Person }) {
           <Route path="/match/kits" element={<KitsPage person={person} />} />
           <Route path="/match/lists/:list?" element={<ListsPage person={person} />} />
           <Route path="/run" element={<OrdersPage person={person} />} />
+          <Route path="/run/taking-along" element={<TakenAlong person={person} />} />
           <Route path="/run/:order" element={<OrderSheet person={person} />} />
           <Route path="/review" element={<InboxPage />} />
           <Route path="/review/jobs/:order" element={<CompletionSheet person={person} />} />

@@ -9,8 +9,7 @@ import { Trouble } from "../ui/Trouble";
 import { type CarriedOrder, type Carrying, useCarriedOrder } from "./carried-order";
 import { readyPhoto, scanPlate, standInPhoto, standInPosition, useStandIns, whereAmI } from "./devices";
 import { useLocalPictures } from "./local-pictures";
-import { now, standingWords, useOutbox, waitingAnswers } from "./outbox";
-import { hashOf } from "./picture-pieces";
+import { loadPieces, now, standingWords, useOutbox, waitingAnswers } from "./outbox";
 import { Loose, Unsent } from "./Unsent";
 import "./pocket.css";
 
@@ -70,7 +69,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
   const localPictures = useLocalPictures(ownPictures);
 
   // What is opened later is fetched now: by then there may be no network.
-  useEffect(() => void Promise.allSettled([loadCloseOut(), loadMore()]), []);
+  useEffect(() => void Promise.allSettled([loadCloseOut(), loadMore(), loadPieces()]), []);
 
   // Showing a due step is starting it; the times are recorded, nobody types them.
   const begin = useEffectEvent((line: string) => {
@@ -105,7 +104,6 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
         question: question.id,
         name,
         blob,
-        sha256: await hashOf(blob),
       });
       if (picture) await answer(question.id, picture);
     } catch (error) {

@@ -1,4 +1,7 @@
-import type { FieldEvent, LooseLine } from "../api/types";
+import type { LooseLine } from "../api/types";
+import { eventWords } from "../ui/event-words";
+import { count } from "../ui/format";
+import { groupsOf } from "../ui/loose-groups";
 import type { CarriedOrder } from "./carried-order";
 import type { KeptPicture, Parcel } from "./device-store";
 import type { Outbox } from "./outbox";
@@ -63,26 +66,28 @@ export function Unsent({
 
 /** What the server has and the job could not take in: kept beside the order, for the office to decide. */
 export function Loose({ lines }: { lines: LooseLine[] }) {
-  if (lines.length === 0) return null;
-  return (
-    <section className="unsent" aria-label="Kept beside the order">
-      <h2>Kept beside the order</h2>
-      <ul>
-        {lines.map((line) => (
-          <li key={line.submission} className="pconsequence">
-            <b>{line.order}. </b>
-            {line.events.map((event) => eventWords(event, new Map())).join("; ")}
-            <div>{line.why}</div>
-            <div>
-              {line.decision
-                ? `The office decided: ${line.decision}${line.reason ? `, ${line.reason}` : ""}.`
-                : "The office has it and decides what becomes of it."}
-            </div>
-          </li>
-        ))}
-      </ul>
-    </section>
-  );
+  return groupsOf(lines).map((group) => {
+    const decided = group.lines[0]?.decision;
+    const reason = group.lines[0]?.reason;
+    return (
+      <section key={group.key} className="unsent pconsequence" aria-label="Kept beside the order">
+        {group.order}: {count(group.lines.length, "record")} kept beside the order, because {group.why}{" "}
+        {decided
+          ? `The office decided: ${decided}${reason ? `, ${reason}` : ""}.`
+          : "The office has them and decides what becomes of them."}
+        <details>
+          <summary>What was recorded</summary>
+          <ul>
+            {group.lines.map((line) => (
+              <li key={line.submission}>
+                {line.events.map((event) => eventWords(event, new Map())).join("; ")}
+              </li>
+            ))}
+          </ul>
+        </details>
+      </section>
+    );
+  });
 }
 
 /** Records on this phone that need nothing done, folded away. */
@@ -104,29 +109,6 @@ export function Folded({ title, parcels }: { title: string; parcels: Parcel[] })
       </ul>
     </details>
   );
-}
-
-function eventWords(event: FieldEvent, names: Map<string, string>): string {
-  const named = (id: string | null | undefined) => (id ? (names.get(id) ?? id) : "");
-  switch (event.kind) {
-    case "answered":
-      return `${named(event.question)}: ${typeof event.value === "object" ? JSON.stringify(event.value) : String(event.value)}`;
-    case "step started":
-    case "step done":
-      return `${event.kind}: ${named(event.line)}`;
-    case "step skipped":
-      return `left out: ${named(event.line)}, because ${event.reason}`;
-    case "part used":
-      return `part used: ${event.quantity} × ${event.part}`;
-    case "note written":
-      return `note: “${event.text}”`;
-    case "coded":
-      return `cause ${event.cause}, remedy ${event.remedy}`;
-    case "left site":
-      return `left, ${event.outcome}${event.reason ? `: ${event.reason}` : ""}`;
-    default:
-      return event.kind;
-  }
 }
 
 function save(parcel: Parcel) {

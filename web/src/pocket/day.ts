@@ -78,12 +78,7 @@ async function takeAlong(person: string, day: PocketDay, tell: (done: number, of
       client.GET("/api/v1/pocket/orders/{order_id}", { params: { path: { order_id: line.id } } }),
     );
     await keepOrder(person, order);
-    if (day.taking_along.pictures)
-      for (const step of order.runsheet.lines) {
-        for (const id of step.pictures ?? []) pictures.add(id);
-        for (const q of step.proofs)
-          if (q.kind === "instruction") for (const id of q.pictures) pictures.add(id);
-      }
+    for (const id of order.pictures) pictures.add(id);
   }
   await takePictures([...pictures].map((id) => `/api/v1/illustrations/${id}`));
   await Promise.allSettled([pocketLists(), choices()]);

@@ -13,7 +13,9 @@ import {
   parcelsOf,
   picturesOf,
 } from "./device-store";
-import { sendPicture } from "./picture-pieces";
+
+/** What sends pictures is loaded after the first page is drawn, and with it what hashes them. */
+export const loadPieces = () => import("./picture-pieces");
 
 /** Events of one submission; more go in several. */
 const MAX_EVENTS = 500;
@@ -22,7 +24,7 @@ const AGAIN_MS = 8_000;
 const ANSWER_MS = 15_000;
 
 /** Why what waits does not go. */
-export type Held = "" | "offline" | "signed out" | "busy";
+type Held = "" | "offline" | "signed out" | "busy";
 
 export interface OutboxState {
   /** Whether what is kept on the device was read. */
@@ -124,11 +126,13 @@ export class Outbox {
 
   /** Keep a picture until the server has it; gives its identity, nothing when it could not be kept. */
   readonly keepPicture = async (
-    picture: Omit<KeptPicture, "id" | "person" | "at">,
+    picture: Omit<KeptPicture, "id" | "person" | "at" | "sha256">,
   ): Promise<string | null> => {
     const id = newId();
     try {
-      await keepPicture({ ...picture, id, person: this.person, at: Date.now() });
+      const { hashOf } = await loadPieces();
+      const sha256 = await hashOf(picture.blob);
+      await keepPicture({ ...picture, id, sha256, person: this.person, at: Date.now() });
     } catch {
       this.set({ lost: NO_ROOM });
       return null;
@@ -220,6 +224,8 @@ export class Outbox {
 
   private readonly sendPictures = async () => {
     const waiting = (await picturesOf(this.person)).filter((picture) => !picture.refusal);
+    if (waiting.length === 0) return;
+    const { sendPicture } = await loadPieces();
     for (const picture of waiting.sort((one, other) => one.blob.size - other.blob.size)) {
       const outcome = await sendPicture(picture);
       await this.changed();

@@ -13,12 +13,13 @@ import {
 } from "../api/queries";
 import type { OrderPage, Person } from "../api/types";
 import { ChangeList } from "../ui/ChangeList";
-import { dayTime, minutes, number } from "../ui/format";
+import { count, dayTime, minutes, number } from "../ui/format";
 import { RunsheetList } from "../ui/RunsheetList";
 import { TraceList } from "../ui/TraceList";
 import { Trouble } from "../ui/Trouble";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { ByHand } from "./ByHand";
+import { LooseRecords } from "./LooseRecords";
 
 /** One order: what it was issued, who goes and when, how far it has come. */
 export function OrderSheet({ person }: { person: Person }) {
@@ -117,6 +118,14 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
               {line.planned_for && `, planned for ${dayTime(line.planned_for)}`}
             </p>
           )}
+          {page.clock_errors.length > 0 && <p className="note">{clockWords(page.clock_errors)}</p>}
+          {page.coming.length > 0 && (
+            <p className="note">
+              {count(page.coming.length, "picture")} on the way:{" "}
+              {page.coming.map((u) => `${Math.floor((100 * u.have) / u.size)} %`).join(", ")} here.
+            </p>
+          )}
+          <LooseRecords lines={page.loose} names={namesOf(page)} />
           {page.doubts.map((doubt) => (
             <p key={doubt.line + doubt.sentence} className="note bad">
               {doubt.sentence}
@@ -144,6 +153,22 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
       </aside>
     </div>
   );
+}
+
+/** The steps and questions of an order's runsheet, by identity. */
+const namesOf = (page: OrderPage) =>
+  new Map(
+    page.run.runsheet.lines.flatMap((line) => [
+      [line.id, line.text] as const,
+      ...line.proofs.map((q) => [q.id, q.label] as const),
+    ]),
+  );
+
+/** How far the clocks of devices were off, in words. */
+function clockWords(seconds: number[]): string {
+  const worst = seconds.reduce((a, b) => (Math.abs(b) > Math.abs(a) ? b : a));
+  const off = minutes(Math.abs(worst) / 60);
+  return `The clock of the device was ${off} ${worst > 0 ? "fast" : "slow"}. Times are put right by it.`;
 }
 
 function charged(charges: OrderPage["terms"]["charges"]): string {

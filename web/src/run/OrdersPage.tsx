@@ -3,13 +3,14 @@ import { useDebouncedValue, useHotkeys } from "@mantine/hooks";
 import { IconPlus } from "@tabler/icons-react";
 import { useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
-import { useOrders } from "../api/queries";
+import { useLooseRecords, useOrders } from "../api/queries";
 import type { OrderLine, Person } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { dayTime, minutes } from "../ui/format";
 import { More } from "../ui/More";
 import { Trouble } from "../ui/Trouble";
 import { LogOrder } from "./LogOrder";
+import { LooseRecords } from "./LooseRecords";
 
 const OPEN: OrderLine["state"][] = ["Logged", "Planned", "Heading out", "On site", "Return needed"];
 const CLOSED: OrderLine["state"][] = ["Finished", "Reviewed", "Cancelled"];
@@ -37,6 +38,7 @@ export function OrdersPage({ person }: { person: Person }) {
   const wanted = (all: OrderLine["state"][]) => (state ? all.filter((s) => s === state) : all);
   const open = usePart(wanted(OPEN), words);
   const closed = usePart(wanted(CLOSED), words);
+  const loose = useLooseRecords();
   const inOrder = [...open.rows, ...closed.rows];
   const nShown = open.total + closed.total;
   const set = (key: string, value: string | null) =>
@@ -76,6 +78,9 @@ export function OrdersPage({ person }: { person: Person }) {
                 value={state}
                 onChange={(value) => set("state", value)}
               />
+              <Button variant="default" component={Link} to="/run/taking-along">
+                Taken along
+              </Button>
               {plans && (
                 <Button leftSection={<IconPlus size={15} />} onClick={() => setLogging(true)}>
                   Log an order
@@ -84,6 +89,7 @@ export function OrdersPage({ person }: { person: Person }) {
             </div>
           </div>
           <Trouble error={open.going.error ?? closed.going.error} />
+          <LooseRecords lines={loose.data ?? []} />
           <OrderRows title={`Open, ${open.total}`} rows={open.rows} chosen={inOrder[row]?.id} />
           <More shown={open.rows.length} total={open.total} what="order" going={open.going} />
           <OrderRows title={`Closed, ${closed.total}`} rows={closed.rows} chosen={inOrder[row]?.id} />

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from reedling.core.guidance.phases import Phase
 from reedling.core.guidance.plans import Link, Minutes, Repeat
-from reedling.core.guidance.questions import Question
+from reedling.core.guidance.questions import Instruction, Question
 from reedling.core.guidance.skills import PartNeed, SkillNeed
 from reedling.core.logic.conditions import Answer, Condition
 
@@ -84,6 +84,13 @@ def within(document: str, identity: str) -> str:
 def may_be_skipped(line: Line) -> bool:
     """Whether a technician may leave a line out, with a reason: never what makes the work safe."""
     return line.phase != "Make safe"
+
+
+def pictures_of(line: Line) -> frozenset[str]:
+    """The pictures that a line shows: its own, and those of its instructions."""
+    return frozenset(line.pictures).union(
+        *(question.pictures for question in line.proofs if isinstance(question, Instruction))
+    )
 
 
 def always_minutes(runsheet: Runsheet) -> float:

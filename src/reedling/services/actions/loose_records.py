@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from reedling.core.evidence.steps import step_records
@@ -18,52 +19,66 @@ from reedling.services.shared.recording import WorkedOut, check_references, keep
 from reedling.store.unit import Unit
 
 
-def take_in(context: Context, person: Person, submission: str) -> LooseRecord:
-    """Take a loose record in: its events go on the job as it stands, whether or not anybody is on site.
+def take_in(context: Context, person: Person, submissions: Sequence[str]) -> tuple[LooseRecord, ...]:
+    """Take loose records in, as they were received, all or none.
 
-    A closed order stays closed; its figures are worked out anew.
+    Their events go on the job as it stands, whether or not anybody is on site. A closed order stays closed;
+    its figures are worked out anew.
 
     Raises
     ------
     Conflict
-        ``loose_records.decided`` when somebody decided already; what
+        ``loose_records.decided`` when somebody decided on one already; what
         :func:`reedling.core.runsheet.job.record_late` raises, with nothing changed.
     """
     with context.writing() as unit:
-        loose = _need_open(unit, submission)
-        order = need_order(unit, loose.order)
-        ahead = unit.orders.ahead_s(submission)
-        events = [by_right_clock(event, ahead) for event in loose.events]
-        before = replay(order.runsheet, unit.orders.events(order.id))
-        received_at = max(unit.orders.received_at(order.id) or loose.received_at, loose.received_at)
-        counted = work_out(unit, order, before, received_at)
-        lists = unit.catalogues.get()
-        for n, event in enumerate(events):
-            check_references(unit, order, lists, record_late(order.runsheet, before, events[:n]), event)
-        job = record_late(order.runsheet, before, events)
-        if counted.summary is not None:
-            _uncount(unit, order, counted)
-        unit.orders.add_events(order.id, submission, loose.person, loose.events)
-        keep_job(context, unit, person, work_out(unit, order, job, received_at), events)
-        return _decide(context, unit, person, loose, "taken in")
+        records = _need_open(unit, submissions)
+        for loose in records:
+            _put_on_job(context, unit, person, loose)
+        return tuple(_decide(context, unit, person, loose, "taken in") for loose in records)
 
 
-def set_aside(context: Context, person: Person, submission: str, reason: str) -> LooseRecord:
-    """Leave a loose record beside the order for good, with a reason; it stays readable."""
+def set_aside(
+    context: Context, person: Person, submissions: Sequence[str], reason: str
+) -> tuple[LooseRecord, ...]:
+    """Leave loose records beside their order for good, with a reason; they stay readable."""
     if not reason.strip():
-        raise InvalidInput("loose_records.reason", "say why it is set aside.", where=submission)
+        raise InvalidInput("loose_records.reason", "say why it is set aside.")
     with context.writing() as unit:
-        loose = _need_open(unit, submission)
-        return _decide(context, unit, person, loose, "set aside", reason=reason.strip())
+        return tuple(
+            _decide(context, unit, person, loose, "set aside", reason=reason.strip())
+            for loose in _need_open(unit, submissions)
+        )
 
 
-def _need_open(unit: Unit, submission: str) -> LooseRecord:
-    loose = unit.loose_records.get(submission)
-    if loose is None:
-        raise NotFound("loose_records.unknown", f"there is no loose record {submission}.")
-    if loose.decision is not None:
-        raise Conflict("loose_records.decided", f"it was {loose.decision} already.", where=loose.order)
-    return loose
+def _put_on_job(context: Context, unit: Unit, person: Person, loose: LooseRecord) -> None:
+    order = need_order(unit, loose.order)
+    ahead = unit.orders.ahead_s(loose.submission)
+    events = [by_right_clock(event, ahead) for event in loose.events]
+    before = replay(order.runsheet, unit.orders.events(order.id))
+    received_at = max(unit.orders.received_at(order.id) or loose.received_at, loose.received_at)
+    counted = work_out(unit, order, before, received_at)
+    lists = unit.catalogues.get()
+    for n, event in enumerate(events):
+        check_references(unit, order, lists, record_late(order.runsheet, before, events[:n]), event)
+    job = record_late(order.runsheet, before, events)
+    if counted.summary is not None:
+        _uncount(unit, order, counted)
+    unit.orders.add_events(order.id, loose.submission, loose.person, loose.events)
+    keep_job(context, unit, person, work_out(unit, order, job, received_at), events)
+
+
+def _need_open(unit: Unit, submissions: Sequence[str]) -> list[LooseRecord]:
+    """The loose records that nobody has decided on, as they were received."""
+    found = []
+    for submission in submissions:
+        loose = unit.loose_records.get(submission)
+        if loose is None:
+            raise NotFound("loose_records.unknown", f"there is no loose record {submission}.")
+        if loose.decision is not None:
+            raise Conflict("loose_records.decided", f"it was {loose.decision} already.", where=loose.order)
+        found.append(loose)
+    return sorted(found, key=lambda record: (record.received_at, submissions.index(record.submission)))
 
 
 def _decide(

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import datetime
 
-from reedling.core.orders.orders import heading_of
+from reedling.core.orders.orders import OrderHeading, heading_of
 from reedling.core.orders.states import FOR_THE_FIELD
-from reedling.core.orders.taking_along import TakingAlong, is_taken_along
+from reedling.core.orders.taking_along import TakingAlong, check_rule, is_taken_along
 from reedling.core.people import Person
 from reedling.core.register.assets import day_on_site
 from reedling.core.runsheet.job import Job, job_run, replay
-from reedling.core.runsheet.lines import Runsheet
+from reedling.core.runsheet.lines import Runsheet, pictures_of
 from reedling.core.runsheet.run_view import RunView, run_view
+from reedling.exchange.content import dump_json
 from reedling.services.context import Context
-from reedling.services.shared.needed import need_field_order
+from reedling.services.shared.needed import need_field_order, need_order
 from reedling.services.views.loose_records import LooseLine, loose_lines
 from reedling.services.views.orders import OrderLine, order_line
 from reedling.store.unit import Unit
@@ -45,7 +47,7 @@ class PocketOrder:
     """One order to carry out: the runsheet as issued, the job so far, and where it stands on it.
 
     With ``runsheet`` and ``job`` a device carries the job on by itself; ``run`` is for showing it before it can.
-    ``n_recorded`` counts the events recorded so far.
+    ``n_recorded`` counts the events recorded so far, ``pictures`` are those of its instructions that go along.
     """
 
     line: OrderLine
@@ -54,6 +56,7 @@ class PocketOrder:
     job: Job
     run: RunView
     n_recorded: int
+    pictures: tuple[str, ...]
     loose: tuple[LooseLine, ...]
 
 
@@ -73,18 +76,69 @@ def own_day(context: Context, person: Person) -> PocketDay:
                 PocketLine(
                     line=line,
                     version=_version(unit, line.id, person),
-                    taken=is_taken_along(
-                        rule,
-                        line.state,
-                        day_on_site(line.site, line.planned_for) if line.planned_for else None,
-                        day_on_site(line.site, now),
-                    ),
+                    taken=_is_taken(rule, line, now),
                 )
                 for line in lines
             ),
             taking_along=rule,
             loose=loose_lines(unit.loose_records.find(person=person.id, open_only=True), names),
         )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Load:
+    """What one order weighs on a device, in bytes before compression: its own data, and its pictures."""
+
+    line: OrderLine
+    taken: bool
+    data_bytes: int
+    picture_bytes: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Loads:
+    """What a technician's device takes along by a rule, and what is left out."""
+
+    taking_along: TakingAlong
+    orders: tuple[Load, ...]
+
+
+def loads(context: Context, rule: TakingAlong, technician: str) -> Loads:
+    """What the rule would have a technician's device take along, and what each order weighs.
+
+    Raises
+    ------
+    InvalidInput
+        ``taking_along.days``.
+    """
+    check_rule(rule)
+    now = context.clock()
+    with context.reading() as unit:
+        names, lists = unit.people.names(), unit.catalogues.get()
+        out = []
+        for heading in unit.orders.headings(states=FOR_THE_FIELD, technician=technician):
+            order = need_order(unit, heading.id)
+            job = replay(order.runsheet, unit.orders.events(order.id))
+            run = run_view(job_run(order.runsheet, job))
+            out.append(
+                Load(
+                    line=order_line(heading, names, lists),
+                    taken=_is_taken(rule, heading, now),
+                    data_bytes=sum(len(dump_json(part)) for part in (order.runsheet, job, run)),
+                    picture_bytes=sum(unit.illustrations.size(p) for p in _pictures(rule, order.runsheet)),
+                )
+            )
+        out.sort(key=lambda load: (load.line.planned_for or load.line.logged_at, load.line.id))
+        return Loads(taking_along=rule, orders=tuple(out))
+
+
+def _pictures(rule: TakingAlong, runsheet: Runsheet) -> tuple[str, ...]:
+    return tuple(sorted({p for line in runsheet.lines for p in pictures_of(line)})) if rule.pictures else ()
+
+
+def _is_taken(rule: TakingAlong, order: OrderLine | OrderHeading, now: datetime) -> bool:
+    planned = day_on_site(order.site, order.planned_for) if order.planned_for else None
+    return is_taken_along(rule, order.state, planned, day_on_site(order.site, now))
 
 
 def own_order(context: Context, order_id: str, person: Person) -> PocketOrder:
@@ -107,6 +161,7 @@ def own_order(context: Context, order_id: str, person: Person) -> PocketOrder:
             job=job,
             run=run_view(job_run(order.runsheet, job)),
             n_recorded=len(events),
+            pictures=_pictures(unit.settings.taking_along(), order.runsheet),
             loose=loose_lines(unit.loose_records.find(order=order_id, person=person.id), names),
         )
 

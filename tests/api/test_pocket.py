@@ -1,0 +1,102 @@
+"""What a phone and the office ask of each other: pictures in pieces, loose records, what is taken along."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+from typing import Any
+from uuid import uuid4
+
+import pytest
+from fastapi.testclient import TestClient
+
+from tests.api.test_loop import ARRIVE, order, picture, send
+
+__all__ = ["order"]
+
+SignIn = Callable[[str], TestClient]
+
+
+def test_a_picture_comes_in_pieces_and_is_shown(sign_in: SignIn, order: str) -> None:
+    runa = sign_in("runa")
+    data, name = picture(), str(uuid4())
+    whole = {"order": order, "size": len(data), "sha256": hashlib.sha256(data).hexdigest()}
+    told = runa.put(f"/api/v1/pocket/pictures/{name}", json=whole).json()
+    while not told["is_kept"]:
+        piece = data[told["have"] : told["have"] + 100]
+        told = runa.post(
+            f"/api/v1/pocket/pictures/{name}/pieces",
+            params={"at": told["have"], "sha256": hashlib.sha256(piece).hexdigest()},
+            files={"file": ("piece", piece)},
+        ).json()
+    assert runa.get(f"/api/v1/pictures/{name}").content == data
+
+
+def test_an_answer_may_name_a_picture_that_is_still_on_its_way(sign_in: SignIn, order: str) -> None:
+    runa = sign_in("runa")
+    send(runa, order, *ARRIVE)
+    name = str(uuid4())
+    answer = {"kind": "answered", "question": "WP-001:plate-photo", "value": name}
+    assert send(runa, order, answer).json()["loose"] == ""
+    assert runa.get(f"/api/v1/pictures/{name}").status_code == 404
+    strange = {"kind": "answered", "question": "WP-001:plate-photo", "value": "../secret"}
+    assert "no picture of that name" in send(runa, order, strange).json()["loose"]
+
+
+def test_the_office_decides_on_what_a_job_could_not_take_in(sign_in: SignIn, order: str) -> None:
+    runa, marek = sign_in("runa"), sign_in("marek")
+    marek.post(f"/api/v1/orders/{order}/cancellation", json={"reason": "Rang off"})
+    names = [send(runa, order, event).json()["submission"] for event in ARRIVE]
+    waiting = marek.get("/api/v1/loose-records").json()
+    assert [w["submission"] for w in waiting] == names
+    assert runa.get("/api/v1/loose-records").status_code == 403
+    aside = {"submissions": names, "decision": "set aside", "reason": " "}
+    assert marek.post("/api/v1/loose-records/decisions", json=aside).json()["code"] == "loose_records.reason"
+    taken = marek.post("/api/v1/loose-records/decisions", json={"submissions": names, "decision": "taken in"})
+    assert [d["decision"] for d in taken.json()] == ["taken in", "taken in"]
+    assert marek.get(f"/api/v1/orders/{order}").json()["job"]["visits"][0]["arrived_at"]
+
+
+def test_the_version_of_an_order_is_another_one_once_somebody_else_changed_it(
+    sign_in: SignIn, order: str
+) -> None:
+    runa, marek = sign_in("runa"), sign_in("marek")
+
+    def version() -> Any:
+        lines = runa.get("/api/v1/pocket/orders").json()["orders"]
+        return next(o["version"] for o in lines if o["line"]["id"] == order)
+
+    before = version()
+    marek.post(
+        f"/api/v1/orders/{order}/visit", json={"technician": "runa", "planned_for": "2026-11-27T07:00:00Z"}
+    )
+    planned = version()
+    send(runa, order, *ARRIVE)
+    assert version() == planned != before, "what the technician recorded is no news to the technician"
+
+
+@pytest.mark.parametrize(("days_ahead", "taken"), [(0, False), (60, True)])
+def test_engineers_say_what_phones_take_along(sign_in: SignIn, days_ahead: int, taken: bool) -> None:
+    runa, ines, marek = sign_in("runa"), sign_in("ines"), sign_in("marek")
+    order = runa.get("/api/v1/pocket/orders").json()["orders"][0]["line"]["id"]
+    marek.post(
+        f"/api/v1/orders/{order}/visit",
+        json={"technician": "runa", "planned_for": planned_in(40)},
+    )
+    rule = {"days_back": 0, "days_ahead": days_ahead, "pictures": False}
+    assert marek.put("/api/v1/settings/taking-along", json=rule).status_code == 403
+    assert ines.put("/api/v1/settings/taking-along", json=rule).json() == rule
+    day = runa.get("/api/v1/pocket/orders").json()
+    assert day["taking_along"] == rule
+    assert next(o["taken"] for o in day["orders"] if o["line"]["id"] == order) is taken
+    loads = marek.get("/api/v1/settings/taking-along/loads", params={"technician": "runa", **rule}).json()
+    load = next(o for o in loads["orders"] if o["line"]["id"] == order)
+    assert load["taken"] is taken
+    assert load["data_bytes"] > 10_000
+    refused = ines.put("/api/v1/settings/taking-along", json={**rule, "days_back": 61})
+    assert refused.json()["code"] == "taking_along.days"
+
+
+def planned_in(days: int) -> str:
+    return (datetime.now(UTC) + timedelta(days=days)).isoformat()

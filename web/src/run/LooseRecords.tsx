@@ -1,0 +1,126 @@
+import { Button, Popover, Textarea } from "@mantine/core";
+import { useState } from "react";
+import { Link } from "react-router";
+import { client, need } from "../api/client";
+import { keys } from "../api/queries";
+import type { LooseLine } from "../api/types";
+import { useChange } from "../api/use-change";
+import { eventWords } from "../ui/event-words";
+import { count, dayTime } from "../ui/format";
+import { groupsOf, type LooseGroup } from "../ui/loose-groups";
+import { Trouble } from "../ui/Trouble";
+
+const CHANGED = [keys.loose, keys.orders, keys.inbox, keys.waiting, ["order"], ["evidence"]];
+
+interface LooseProps {
+  lines: LooseLine[];
+  /** Steps and questions by identity, where their order is open. */
+  names?: Map<string, string>;
+}
+
+/** What the field recorded and jobs could not take in: why, and what is to become of it. */
+export function LooseRecords({ lines, names = new Map() }: LooseProps) {
+  const open = lines.filter((line) => !line.decision);
+  const decided = groupsOf(lines.filter((line) => line.decision));
+  if (lines.length === 0) return null;
+  return (
+    <section aria-label="Kept beside the order" className="note">
+      {open.length > 0 && (
+        <>
+          <h2 style={{ marginTop: 0 }}>{count(open.length, "record")} to decide on</h2>
+          {groupsOf(open).map((group) => (
+            <OpenGroup key={group.key} group={group} names={names} />
+          ))}
+        </>
+      )}
+      {decided.length > 0 && (
+        <details>
+          <summary>{count(lines.length - open.length, "record")} decided on</summary>
+          {decided.map((group) => {
+            const first = group.lines[0];
+            return (
+              <div key={group.key} style={{ marginTop: 8 }}>
+                <What group={group} names={names} />
+                <div className="soft">
+                  {first?.decided_at && dayTime(first.decided_at)}, {first?.decided_by_name}:{" "}
+                  {first?.decision}
+                  {first?.reason && `, ${first.reason}`}
+                </div>
+              </div>
+            );
+          })}
+        </details>
+      )}
+    </section>
+  );
+}
+
+function What({ group, names }: { group: LooseGroup; names: Map<string, string> }) {
+  const events = group.lines.flatMap((line) => line.events);
+  return (
+    <>
+      <Link to={`/run/${group.order}`}>{group.order}</Link>, {group.person}: not taken in, because {group.why}
+      <details>
+        <summary>
+          {count(group.lines.length, "record")}, received {dayTime(group.lines[0]?.received_at ?? "")}
+        </summary>
+        <ul>
+          {events.map((event) => (
+            <li key={`${event.at} ${event.kind} ${JSON.stringify(event)}`}>
+              {dayTime(event.at)}, {eventWords(event, names)}
+            </li>
+          ))}
+        </ul>
+      </details>
+    </>
+  );
+}
+
+function OpenGroup({ group, names }: { group: LooseGroup; names: Map<string, string> }) {
+  const [reason, setReason] = useState("");
+  const decide = useChange(
+    (body: { decision: "taken in" | "set aside"; reason: string }) =>
+      need(
+        client.POST("/api/v1/loose-records/decisions", {
+          body: { submissions: group.lines.map((line) => line.submission), ...body },
+        }),
+      ),
+    CHANGED,
+  );
+  return (
+    <div style={{ marginBottom: 12 }}>
+      <What group={group} names={names} />
+      <Trouble error={decide.error} />
+      <div style={{ display: "flex", gap: 8, marginTop: 8 }}>
+        <Button
+          size="compact-sm"
+          loading={decide.isPending}
+          onClick={() => decide.mutate({ decision: "taken in", reason: "" })}
+        >
+          Take {group.lines.length === 1 ? "it" : `all ${group.lines.length}`} in
+        </Button>
+        <Popover position="bottom-start" width={300} trapFocus>
+          <Popover.Target>
+            <Button size="compact-sm" variant="default">
+              Set aside
+            </Button>
+          </Popover.Target>
+          <Popover.Dropdown>
+            <Textarea
+              label="Why it is set aside"
+              value={reason}
+              onChange={(e) => setReason(e.currentTarget.value)}
+            />
+            <Button
+              mt="xs"
+              disabled={!reason.trim()}
+              onClick={() => decide.mutate({ decision: "set aside", reason })}
+            >
+              Set it aside
+            </Button>
+          </Popover.Dropdown>
+        </Popover>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,25 @@
+import type { FieldEvent } from "../api/types";
+
+/** What was recorded, in words; `names` are those of steps and questions by identity. */
+export function eventWords(event: FieldEvent, names: Map<string, string>): string {
+  const named = (id: string | null | undefined) => (id ? (names.get(id) ?? id) : "");
+  switch (event.kind) {
+    case "answered":
+      return `${named(event.question)}: ${typeof event.value === "object" ? JSON.stringify(event.value) : String(event.value)}`;
+    case "step started":
+    case "step done":
+      return `${event.kind}: ${named(event.line)}`;
+    case "step skipped":
+      return `left out: ${named(event.line)}, because ${event.reason}`;
+    case "part used":
+      return `part used: ${event.quantity} × ${event.part}`;
+    case "note written":
+      return `note: “${event.text}”`;
+    case "coded":
+      return `cause ${event.cause}, remedy ${event.remedy}`;
+    case "left site":
+      return `left, ${event.outcome}${event.reason ? `: ${event.reason}` : ""}`;
+    default:
+      return event.kind;
+  }
+}
