@@ -54,11 +54,11 @@ stale-client: $(STAMPS)/python  ## fail when the web client is not what the API 
 
 web: $(STAMPS)/web
 
-bench: $(STAMPS)/python-test
+bench: $(STAMPS)/python-test $(STAMPS)/web chromium
 	$(BIN)/python -m tests.bench
 
-torture: $(STAMPS)/python-test $(STAMPS)/web  ## kill, crowd and fuzz a server of its own; KILLS=, MIXED=, FUZZ= seconds
-	$(BIN)/python -m tests.torture --kills $(or $(KILLS),60) --mixed $(or $(MIXED),60) --fuzz $(or $(FUZZ),60)
+torture: $(STAMPS)/python-test $(STAMPS)/web  ## kill, crowd and fuzz a server of its own; KILLS=, MIXED=, FUZZ= seconds, WALKS=
+	$(BIN)/python -m tests.torture --kills $(or $(KILLS),60) --mixed $(or $(MIXED),60) --fuzz $(or $(FUZZ),60) --walks $(or $(WALKS),1000)
 
 screenshots: $(STAMPS)/python-test $(STAMPS)/web chromium
 	$(BIN)/python -m tests.browser.screenshots

@@ -193,6 +193,10 @@ def main() -> None:
     bench_edits.main()
     bench_matching.main()
     bench_scale.main()
+    # Only here: it draws on what stands above.
+    from tests.browser import pocket_speed
+
+    pocket_speed.main()
 
 
 if __name__ == "__main__":

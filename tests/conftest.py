@@ -79,7 +79,12 @@ def clock() -> FakeClock:
 @pytest.fixture
 def context(tmp_path: Path, clock: FakeClock) -> Context:
     """A fresh store with people, one rake and the lists, and nothing written."""
-    made = replace(open_context(tmp_path / "data"), clock=clock, new_id=SequentialIds())
+    return fresh_context(tmp_path / "data", clock)
+
+
+def fresh_context(folder: Path, clock: FakeClock) -> Context:
+    """As the fixture, in a folder of one's own."""
+    made = replace(open_context(folder), clock=clock, new_id=SequentialIds())
     with made.store.writing() as unit:
         for person in (INES, PIA, ODA, MAREK, RUNA, TEO):
             unit.people.add(person, "no password")

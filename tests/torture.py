@@ -28,7 +28,10 @@ from reedling.services.actions.backups import diagnose
 from reedling.standins.field import play_demo
 from reedling.store.folder import DataFolder
 from reedling.wiring import open_context
+from tests.conftest import FakeClock, fresh_context
 from tests.served import Server
+from tests.services.test_drafts_and_release import drafted, released
+from tests.services.test_loose_records import run_field_and_office
 
 WHO = ("", "ines", "oda", "marek", "runa")
 
@@ -290,6 +293,28 @@ def _nonsense(schema: dict[str, Any], schemas: dict[str, Any], rng: random.Rando
     return rng.choice(TEXTS)
 
 
+def walks(folder: Path, n_rounds: int) -> list[str]:
+    """A field and an office that contradict each other; every submission is in exactly one place after each step."""
+    context = fresh_context(folder, FakeClock())
+    released(context, drafted(context))
+    began = time.perf_counter()
+    try:
+        run_field_and_office(context, n_rounds)
+    except AssertionError as error:
+        return [f"field and office: {error}"]
+    with context.reading() as unit:
+        count = unit.session.connection().exec_driver_sql
+        n_sent, n_loose, n_orders = (
+            count(f"SELECT count(*) FROM {table}").scalar_one()
+            for table in ("submissions", "loose_records", "orders")
+        )
+    print(
+        f"field and office: {n_rounds} rounds asked, {n_orders} orders, {n_sent} submissions, {n_loose} of them "
+        f"loose, none lost or doubled, {time.perf_counter() - began:.0f} s"
+    )
+    return []
+
+
 def main() -> int:
     """Run what was asked for."""
     asked = argparse.ArgumentParser(description=__doc__)
@@ -297,6 +322,7 @@ def main() -> int:
     asked.add_argument("--clients", type=int, default=32)
     asked.add_argument("--mixed", type=float, default=60, help="seconds")
     asked.add_argument("--fuzz", type=float, default=60, help="seconds")
+    asked.add_argument("--walks", type=int, default=1000, help="rounds of field against office")
     asked.add_argument("--seed", type=int, default=8)
     options = asked.parse_args()
     scratch = Path(tempfile.mkdtemp())
@@ -308,6 +334,8 @@ def main() -> int:
         ("identities", 1, identities),
         ("fuzz", options.fuzz, lambda s: fuzz(s, options.fuzz, options.seed)),
     )
+    if options.walks:
+        faults += walks(scratch / "walks", options.walks)
     for name, act in ((name, act) for name, how_long, act in asked_for if how_long):
         shutil.copytree(scratch / "demo", scratch / name)
         faults += act(Server(scratch / name))

@@ -25,6 +25,11 @@ from tests.plans import rake_plan
 @pytest.fixture
 def incident(context: Context) -> str:
     """An incident type whose plan is written and still a draft."""
+    return drafted(context)
+
+
+def drafted(context: Context) -> str:
+    """Write it."""
     made = create_incident_type(context, INES, "Rake stalls", "rake")
     etag = plan_document(context, "WP-001").etag
     write = [{"op": "replace", "path": f"/{k}", "value": v} for k, v in dump_value(rake_plan()).items()]

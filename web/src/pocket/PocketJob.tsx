@@ -57,6 +57,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
   const [here, setHere] = useState<string | null>(null);
   const [more, setMore] = useState(false);
   const [trouble, setTrouble] = useState("");
+  const [pressed, setPressed] = useState<Record<string, Answer>>({});
   const onSite = line.state === "On site";
   const shown = run.progress.lines.filter((l) => ["due", "done", "skipped"].includes(l.state));
   const at = here && shown.some((l) => l.line === here) ? here : run.progress.next_line;
@@ -91,8 +92,11 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
     return isKept;
   }
 
+  /** Shown as pressed at once; it is recorded, or the reason why not is told, a moment later. */
   async function answer(question: string, value: Answer, reason = "") {
+    setPressed((held) => ({ ...held, [question]: value }));
     await record({ kind: "answered", at: now(), question, value, reason });
+    setPressed(({ [question]: _recorded, ...others }) => others);
   }
 
   async function withPicture(question: Question, taking: Promise<Blob>, name: string) {
@@ -173,7 +177,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
           ))}
         </div>
       </header>
-      <main className="pocket-body">
+      <main className="pocket-body" data-recorded={outbox.kept.length}>
         {[outbox.lost, trouble, carrying.refused].filter(Boolean).map((words) => (
           <p key={words} role="alert" className="pconsequence out">
             {words}
@@ -216,7 +220,11 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
             key={current.id}
             line={current}
             place={`${current.phase}, step ${place} of ${shown.length}`}
-            answers={{ ...(job.answers as Record<string, Answer>), ...waitingAnswers(own, line.id) }}
+            answers={{
+              ...(job.answers as Record<string, Answer>),
+              ...waitingAnswers(own, line.id),
+              ...pressed,
+            }}
             asked={progress?.asked ?? []}
             consequences={run.consequences}
             wanted={run.wanted}
