@@ -94,3 +94,31 @@ def test_what_is_not_a_number_is_told_at_once(on_site: Page) -> None:
 def test_a_technician_stays_in_pocket(on_site: Page) -> None:
     on_site.goto("/author/IT-001")
     expect(on_site.get_by_role("heading", name="Your orders")).to_be_visible()
+
+
+def test_a_photo_is_drawn_on_and_the_office_sees_it(on_site: Page, sign_in_as: SignInAs) -> None:
+    on_site.get_by_role("button", name="Take photo").click()
+    on_site.get_by_role("button", name="Draw on it").click()
+    over = on_site.get_by_role("dialog", name="Draw on Nameplate")
+    box = over.get_by_test_id("mark-room").bounding_box()
+    assert box is not None
+    on_site.mouse.move(box["x"] + 20, box["y"] + 20)
+    on_site.mouse.down()
+    on_site.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2, steps=5)
+    on_site.mouse.up()
+    over.get_by_role("button", name="Words").click()
+    over.get_by_label("Words", exact=True).fill("Plate is worn")
+    over.get_by_test_id("mark-room").click(position={"x": 40, "y": 60})
+    over.get_by_role("button", name="Ring").click()
+    on_site.mouse.move(box["x"] + 200, box["y"] + 100)
+    on_site.mouse.down()
+    on_site.mouse.move(box["x"] + 300, box["y"] + 160, steps=5)
+    on_site.mouse.up()
+    over.get_by_role("button", name="Take back").click()
+    over.get_by_role("button", name="Keep marks").click()
+    marked = "marked: arrow, “Plate is worn”"
+    expect(on_site.get_by_role("img", name=f"Nameplate, {marked}")).to_be_visible()
+    expect(on_site.locator(".pocket-bar [role=status]")).to_have_text("all sent")
+    order = on_site.url.rsplit("/", 1)[1]
+    ines = sign_in_as("Ines Varga", f"/review/jobs/{order}")
+    expect(ines.get_by_role("img", name=re.compile(marked))).to_be_visible()

@@ -39,6 +39,8 @@ from reedling.core.runsheet.events import (
     LeftSite,
     NoteWritten,
     PartUsed,
+    PictureMark,
+    PictureMarked,
     StepDone,
     StepSkipped,
     StepStarted,
@@ -207,6 +209,13 @@ def any_event(rng: random.Random, sheet: Runsheet, job: Job, minute: int) -> Fie
         return StepSkipped(at=when, line=line.id, reason=rng.choice(("Not reached", " ")))
     if choice < 0.94:
         return PartUsed(at=when, part="SEAL", quantity=rng.choice((1.0, 0.0)), line=line.id)
+    if choice < 0.95:
+        pictures = [a for q, a in job.answers.items() if q.endswith((":before", ":name"))]
+        place = rng.choice((0.25, 0.5, 1.5))
+        mark = PictureMark(
+            shape=rng.choice(("arrow", "words")), x0=0.1, y0=place, x1=0.9, y1=0.3, text="crack"
+        )
+        return PictureMarked(at=when, picture=str(rng.choice(pictures or ["none"])), marks=(mark,))
     if choice < 0.96:
         return NoteWritten(at=when, text="Left as found", line=rng.choice((line.id, None)))
     if choice < 0.98:

@@ -9,6 +9,8 @@ import pytest
 from reedling.core.evidence.departures import departures
 from reedling.core.evidence.steps import step_evidence, step_records
 from reedling.core.guidance.catalogue import Part
+from reedling.core.guidance.plans import Plan, Step
+from reedling.core.guidance.questions import Photo
 from reedling.core.runsheet.events import (
     Answered,
     Arrived,
@@ -18,6 +20,8 @@ from reedling.core.runsheet.events import (
     LeftSite,
     NoteWritten,
     PartUsed,
+    PictureMark,
+    PictureMarked,
     StepDone,
     StepSkipped,
     StepStarted,
@@ -266,3 +270,45 @@ def test_step_evidence_follows_a_step_through_its_jobs() -> None:
 def test_an_empty_job_has_everything_still_to_do() -> None:
     progress = job_progress(SHEET, Job())
     assert (progress.n_done, progress.next_line) == (0, "W:lock")
+
+
+PHOTOS = sheet_of(
+    Plan(
+        title="Photos",
+        steps=(Step(id="look", phase="Diagnose", text="Look", proofs=(Photo(id="before", label="Before"),)),),
+    )
+)
+SEAL = PictureMark(shape="arrow", x0=0.1, y0=0.2, x1=0.6, y1=0.5)
+
+
+def marked(*marks: PictureMark, picture: str = "p1") -> list[FieldEvent]:
+    photo = Answered(at=at(40), question="W:before", value="p1")
+    return [*ARRIVE, photo, PictureMarked(at=at(41), picture=picture, marks=marks)]
+
+
+def test_marks_lie_over_a_picture_and_the_later_ones_count() -> None:
+    words = PictureMark(shape="words", x0=0.1, y0=0.1, x1=0.1, y1=0.1, text="Seal weeps")
+    events = [*marked(SEAL), PictureMarked(at=at(42), picture="p1", marks=(SEAL, words))]
+    job = replay(PHOTOS, [])
+    for event in events:
+        job = record(PHOTOS, job, event)
+    assert job.marks == {"p1": (SEAL, words)}
+    assert job.answers == {"W:before": "p1"}, "the picture stays as it was taken"
+
+
+@pytest.mark.parametrize(
+    ("events", "words"),
+    [
+        (marked(SEAL, picture="p2"), "this picture is no answer on this job"),
+        (marked(replace(SEAL, x1=1.01)), "a mark lies outside the picture"),
+        (marked(replace(SEAL, y0=float("nan"))), "a mark lies outside the picture"),
+        (marked(replace(SEAL, shape="words", text=" ")), "words on a picture have from 1 to 120 characters"),
+        (marked(*[SEAL] * 41), "a picture may have 40 marks, this has 41"),
+    ],
+)
+def test_marks_that_cannot_be_are_refused(events: list[FieldEvent], words: str) -> None:
+    job = Job()
+    for event in events[:-1]:
+        job = record(PHOTOS, job, event)
+    with pytest.raises(ReedlingError, match=words):
+        record(PHOTOS, job, events[-1])

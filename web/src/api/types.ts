@@ -23,6 +23,7 @@ export type MatchTrace = Schemas["MatchTrace"];
 export type OperatorChoice = Schemas["OperatorChoice"];
 export type OrderLine = Schemas["OrderLine"];
 export type Job = Schemas["Job"];
+export type PictureMark = NonNullable<Job["marks"]>[string][number];
 export type LooseLine = Schemas["LooseLine"];
 export type PocketDay = Schemas["PocketDay"];
 export type PocketLists = Schemas["PocketLists"];

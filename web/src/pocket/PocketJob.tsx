@@ -17,6 +17,8 @@ const loadCloseOut = () => import("./CloseOut").then((m) => m.CloseOut);
 const loadMore = () => import("./More").then((m) => m.More);
 const CloseOut = opened(loadCloseOut, null);
 const More = opened(loadMore, null);
+const loadMarkPicture = () => import("./MarkPicture").then((m) => m.MarkPicture);
+const MarkPicture = opened(loadMarkPicture, null);
 
 /** One job on the phone: head out, arrive, one step after another, close out. */
 export function PocketJob({ person }: { person: Person }) {
@@ -57,6 +59,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
   const [here, setHere] = useState<string | null>(null);
   const [more, setMore] = useState(false);
   const [trouble, setTrouble] = useState("");
+  const [drawing, setDrawing] = useState<{ question: Question; picture: string } | null>(null);
   const [pressed, setPressed] = useState<Record<string, Answer>>({});
   const onSite = line.state === "On site";
   const shown = run.progress.lines.filter((l) => ["due", "done", "skipped"].includes(l.state));
@@ -68,9 +71,10 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
   const [question, setQuestion] = useState<Question | null>(null);
   const camera = useRef<HTMLInputElement>(null);
   const localPictures = useLocalPictures(ownPictures);
+  const addressOf = (picture: string) => localPictures.get(picture) ?? `/api/v1/pictures/${picture}`;
 
   // What is opened later is fetched now: by then there may be no network.
-  useEffect(() => void Promise.allSettled([loadCloseOut(), loadMore(), loadPieces()]), []);
+  useEffect(() => void Promise.allSettled([loadCloseOut(), loadMore(), loadMarkPicture(), loadPieces()]), []);
 
   // Showing a due step is starting it; the times are recorded, nobody types them.
   const begin = useEffectEvent((line: string) => {
@@ -236,7 +240,9 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
             choosePicture={standIns ? choosePicture : undefined}
             sign={(question, drawing) => withPicture(question, Promise.resolve(drawing), "signature.png")}
             scan={scan}
-            pictureOf={(picture) => localPictures.get(picture) ?? `/api/v1/pictures/${picture}`}
+            marks={job.marks}
+            draw={(asked, picture) => setDrawing({ question: asked, picture })}
+            pictureOf={addressOf}
           />
         )}
         {onSite && !current && <CloseOut page={order} record={record} />}
@@ -277,6 +283,18 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
           </button>
         )}
       </footer>
+      {drawing && (
+        <MarkPicture
+          src={addressOf(drawing.picture)}
+          label={drawing.question.label}
+          marks={job.marks[drawing.picture] ?? []}
+          onClose={() => setDrawing(null)}
+          onKeep={(marks) => {
+            void record({ kind: "picture marked", at: now(), picture: drawing.picture, marks });
+            setDrawing(null);
+          }}
+        />
+      )}
       {onSite && more && (
         <More
           shown={more}

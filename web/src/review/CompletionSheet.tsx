@@ -5,6 +5,7 @@ import { client, need } from "../api/client";
 import { ordersChanged, useCache, useCompletion } from "../api/queries";
 import type { CompletionPage, Line, Person } from "../api/types";
 import { day, dayTime, minutes, number, time } from "../ui/format";
+import { MarkedPicture } from "../ui/MarkedPicture";
 import { phaseWord } from "../ui/phases";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import "./review.css";
@@ -193,11 +194,17 @@ function CompletedLine({
             : run.consequences[proof.id]?.severity;
           if (proof.kind === "photo" || proof.kind === "signature")
             return (
-              <a key={proof.id} href={`/api/v1/pictures/${answer}`} target="_blank" rel="noreferrer">
-                <img
-                  className="thumb"
+              <a
+                key={proof.id}
+                className="thumb"
+                href={`/api/v1/pictures/${answer}`}
+                target="_blank"
+                rel="noreferrer"
+              >
+                <MarkedPicture
                   src={`/api/v1/pictures/${answer}`}
                   alt={`${proof.label}, ${proof.kind === "photo" ? "as taken" : "as signed"} on site`}
+                  marks={job.marks[String(answer)] ?? []}
                 />
               </a>
             );

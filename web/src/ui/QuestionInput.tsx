@@ -1,5 +1,6 @@
 import { useEffect, useEffectEvent, useState } from "react";
 import type { Answer, Question } from "../api/types";
+import { MarkedPicture } from "./MarkedPicture";
 import type { PocketStepProps } from "./pocket-step-props";
 import { SignaturePad } from "./SignaturePad";
 
@@ -18,6 +19,8 @@ export function QuestionInput({
   sign,
   scan,
   pictureOf,
+  marks,
+  draw,
 }: PocketStepProps & { question: Question; outside: boolean }) {
   const answer = answers[question.id];
   const put = (value: Answer, reason?: string) => onAnswer(question.id, value, reason);
@@ -117,12 +120,24 @@ export function QuestionInput({
     case "photo":
       return (
         <div className="pphoto">
-          {typeof answer === "string" && pictureOf && <img src={pictureOf(answer)} alt={question.label} />}
+          {typeof answer === "string" && pictureOf && (
+            <MarkedPicture
+              src={pictureOf(answer)}
+              alt={question.label}
+              marks={marks?.[answer] ?? []}
+              fit="slice"
+            />
+          )}
           <button type="button" className="pchoice" onClick={() => takePhoto(question)}>
             {answer
               ? "✓ Taken. Take again"
               : `Take photo${question.moment === "any" ? "" : `, ${question.moment === "after" ? "finished" : question.moment}`}`}
           </button>
+          {typeof answer === "string" && draw && (
+            <button type="button" className="pchoice" onClick={() => draw(question, answer)}>
+              Draw on it
+            </button>
+          )}
           {choosePicture && (
             <button type="button" className="pocket-link" onClick={() => choosePicture(question)}>
               or a picture from this device

@@ -15,6 +15,8 @@ export function eventWords(event: FieldEvent, names: Map<string, string>): strin
       return `part used: ${event.quantity} × ${event.part}`;
     case "note written":
       return `note: “${event.text}”`;
+    case "picture marked":
+      return `${event.marks.length} marks on a picture`;
     case "coded":
       return `cause ${event.cause}, remedy ${event.remedy}`;
     case "left site":

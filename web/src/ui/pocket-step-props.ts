@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import type { Answer, Answers, Consequence, Line, Offer, Question } from "../api/types";
+import type { Answer, Answers, Consequence, Line, Offer, PictureMark, Question } from "../api/types";
 
 export interface PocketStepProps {
   line: Line;
@@ -19,5 +19,9 @@ export interface PocketStepProps {
   sign: (question: Question, drawing: Blob) => void;
   scan: (question: Question) => void;
   pictureOf?: (answer: string) => string;
+  /** What is drawn on each picture. */
+  marks?: Record<string, PictureMark[]>;
+  /** Open a picture to draw on it. */
+  draw?: (question: Question, picture: string) => void;
   children?: ReactNode;
 }

@@ -108,6 +108,33 @@ class NoteWritten:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PictureMark:
+    """One thing drawn on a picture, over the original: an arrow to a point, a ring, a box, or words at a point.
+
+    Places are parts of the picture's width and height, from 0 at its left and top to 1. An arrow goes from
+    ``(x0, y0)`` to its point ``(x1, y1)``; a ring and a box fill the rectangle between them; words begin at
+    ``(x0, y0)``.
+    """
+
+    shape: Literal["arrow", "ring", "box", "words"]
+    x0: float
+    y0: float
+    x1: float
+    y1: float
+    text: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PictureMarked:
+    """What is drawn on a picture; the picture itself stays as it was taken. Later marks replace earlier ones."""
+
+    at: datetime
+    picture: str
+    marks: tuple[PictureMark, ...]
+    kind: Literal["picture marked"] = "picture marked"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Coded:
     """Cause and remedy found, by their codes."""
 
@@ -137,6 +164,7 @@ FieldEvent = (
     | StepSkipped
     | PartUsed
     | NoteWritten
+    | PictureMarked
     | Coded
     | LeftSite
 )

@@ -18,6 +18,8 @@ from reedling.core.runsheet.events import (
     LeftSite,
     NoteWritten,
     PartUsed,
+    PictureMark,
+    PictureMarked,
     ReturnReason,
     StepDone,
     StepSkipped,
@@ -45,6 +47,10 @@ from reedling.errors import Conflict, InvalidInput
 OrderState = Literal[
     "Logged", "Planned", "Heading out", "On site", "Return needed", "Finished", "Reviewed", "Cancelled"
 ]
+MOST_MARKS = 40
+"""Marks on one picture."""
+MOST_WORDS = 120
+"""Characters of words on a picture."""
 OPEN_STATES: tuple[OrderState, ...] = ("Logged", "Planned", "Heading out", "On site", "Return needed")
 """States in which an order still waits for work."""
 
@@ -108,7 +114,8 @@ class Note:
 class Job:
     """The state of an order's work, made by :func:`record`. ``reasons`` stand beside answers.
 
-    ``past`` is what was recorded and a later answer closed; it is not among ``answers`` or ``done``.
+    ``past`` is what was recorded and a later answer closed; it is not among ``answers`` or ``done``. ``marks``
+    is what was drawn on pictures, by the picture.
     """
 
     answers: dict[str, Answer] = field(default_factory=dict)
@@ -120,6 +127,7 @@ class Job:
     visits: tuple[Visit, ...] = ()
     parts: tuple[Used, ...] = ()
     notes: tuple[Note, ...] = ()
+    marks: dict[str, tuple[PictureMark, ...]] = field(default_factory=dict)
     cause: str | None = None
     remedy: str | None = None
 
@@ -219,6 +227,8 @@ def _check(runsheet: Runsheet, job: Job, event: FieldEvent, *, late: bool = Fals
             _check_part(runsheet, job, event)
         case NoteWritten(line=str()):
             _line(job_run(runsheet, job), event.line or "")
+        case PictureMarked():
+            _check_marks(job, event)
         case LeftSite():
             _check_leaving(runsheet, job, event)
     return None
@@ -243,6 +253,8 @@ def _apply(runsheet: Runsheet, job: Job, event: FieldEvent) -> Job:
             return replace(job, parts=(*job.parts, used))
         case NoteWritten():
             return replace(job, notes=(*job.notes, Note(at=event.at, text=event.text, line=event.line)))
+        case PictureMarked():
+            return replace(job, marks={**job.marks, event.picture: event.marks})
         case Coded():
             return replace(job, cause=event.cause, remedy=event.remedy)
         case LeftSite():
@@ -343,6 +355,24 @@ def _check_part(runsheet: Runsheet, job: Job, event: PartUsed) -> None:
         _line(job_run(runsheet, job), event.line)
     if not 0 < event.quantity < float("inf"):
         raise InvalidInput("jobs.quantity", "the quantity must be above 0.", where=f"Part {event.part}")
+
+
+def _check_marks(job: Job, event: PictureMarked) -> None:
+    if event.picture not in {*job.answers.values(), *job.past.answers.values()}:
+        raise Conflict("jobs.picture", "this picture is no answer on this job.", where="Marks")
+    if len(event.marks) > MOST_MARKS:
+        raise InvalidInput(
+            "jobs.marks",
+            f"a picture may have {MOST_MARKS} marks, this has {len(event.marks)}.",
+            where="Marks",
+        )
+    for mark in event.marks:
+        if not all(0 <= place <= 1 for place in (mark.x0, mark.y0, mark.x1, mark.y1)):
+            raise InvalidInput("jobs.marks", "a mark lies outside the picture.", where="Marks")
+        if mark.shape == "words" and not 0 < len(mark.text.strip()) <= MOST_WORDS:
+            raise InvalidInput(
+                "jobs.marks", f"words on a picture have from 1 to {MOST_WORDS} characters.", where="Marks"
+            )
 
 
 def _check_leaving(runsheet: Runsheet, job: Job, event: LeftSite) -> None:
