@@ -182,6 +182,7 @@ def test_what_the_rules_refuse_is_told_at_once_and_nothing_is_sent(sign_in_as: S
     page.get_by_role("button", name="survey").first.click()
     page.get_by_role("button", name="Head out").click()
     page.get_by_role("button", name="I have arrived").click()
+    expect(page.locator("main[data-rules=here]")).to_be_visible(timeout=60_000)
     page.get_by_placeholder("or type what it says").fill("WRONG-PLATE")
     page.get_by_placeholder("or type what it says").press("Enter")
     expect(page.get_by_role("alert")).to_contain_text("This is not recorded")

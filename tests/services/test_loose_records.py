@@ -81,6 +81,19 @@ def test_work_on_an_order_given_to_somebody_else_is_kept_beside_it(context: Cont
         take_in(context, INES, [receipt.submission])
 
 
+def test_what_can_be_mended_is_refused_where_the_device_could_not_say_so(
+    context: Context, order: str
+) -> None:
+    there: list[FieldEvent] = [HeadedOut(at=context.clock()), Arrived(at=context.clock())]
+    wrong = Answered(at=context.clock(), question="WP-001:bar", value="ninety")
+    with pytest.raises(InvalidInput):
+        submit_events(context, RUNA, order, str(uuid4()), [*there, wrong], checked=False)
+    assert all_loose(context) == ()
+    cancel_order(context, MAREK, order, "Rang off")
+    late = submit_events(context, RUNA, order, str(uuid4()), there, checked=False)
+    assert late.loose, "what the office changed is nothing to be mended on site"
+
+
 def test_somebody_who_never_had_an_order_puts_nothing_beside_it(context: Context, order: str) -> None:
     with pytest.raises(NotFound, match=f"there is no order {order} for you"):
         submit_events(context, TEO, order, str(uuid4()), [note(context)])
@@ -237,7 +250,7 @@ class FieldAndOffice(RuleBasedStateMachine):
             rows = unit.session.connection().exec_driver_sql(
                 "SELECT submission_id, count(*) FROM events WHERE order_id = ? GROUP BY 1", (self.order,)
             )
-            on_job: dict[str, int] = dict(rows.tuples())
+            on_job: dict[str, int] = {row[0]: row[1] for row in rows}
             beside = {r.submission: r for r in unit.loose_records.find(order=self.order)}
         for name, events in self.sent.items():
             loose = beside.get(name)

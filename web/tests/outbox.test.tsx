@@ -8,6 +8,7 @@ import { type Answer, type Asked, refusal, server } from "./answers";
 
 const note = (text: string) =>
   ({ kind: "note written", at: "2026-01-01T00:00:00Z", text, line: null }) as FieldEvent;
+const CHECKED = { isChecked: true };
 let nRecorded = 0;
 const taken = (asked: Asked): Answer => ({
   status: 200,
@@ -23,7 +24,7 @@ test("what is recorded stays until the server has it and the order fetched since
   let up = false;
   const { asked } = server((one) => (up ? taken(one) : "down"));
   const box = new Outbox("runa");
-  expect(await box.record("WO-1", [note("first")])).toHaveLength(1);
+  expect(await box.record("WO-1", [note("first")], CHECKED)).toHaveLength(1);
   await waitFor(() => expect(box.snapshot().held).toBe("offline"));
   expect(box.snapshot().parcels).toHaveLength(1);
   up = true;
@@ -48,7 +49,9 @@ test("parcels go one after the other, in the order they were recorded", async ()
 test("two tabs give each parcel a place of its own", async () => {
   server(() => "down");
   const tabs = [new Outbox("runa"), new Outbox("runa")];
-  await Promise.all(Array.from({ length: 20 }, (_, n) => tabs[n % 2]?.record("WO-1", [note(`note ${n}`)])));
+  await Promise.all(
+    Array.from({ length: 20 }, (_, n) => tabs[n % 2]?.record("WO-1", [note(`note ${n}`)], CHECKED)),
+  );
   const kept = await store.parcelsOf("runa");
   expect(kept).toHaveLength(20);
   expect(new Set(kept.map((p) => p.n)).size).toBe(20);
@@ -96,7 +99,7 @@ test("nobody sends or sees what another person recorded", async () => {
   await keep("teo", "WO-1", "Teo's");
   const { asked } = server(taken);
   const box = new Outbox("runa");
-  await box.record("WO-2", [note("Runa's")]);
+  await box.record("WO-2", [note("Runa's")], CHECKED);
   await box.flush();
   expect(asked.map((a) => a.path.includes("WO-1"))).not.toContain(true);
   expect(await store.parcelsOf("teo")).toHaveLength(1);
@@ -109,7 +112,7 @@ test("what the device cannot keep is not said to be recorded", async () => {
     throw new DOMException("full", "QuotaExceededError");
   });
   const box = new Outbox("runa");
-  expect(await box.record("WO-1", [note("lost")])).toBeNull();
+  expect(await box.record("WO-1", [note("lost")], CHECKED)).toBeNull();
   expect(box.snapshot().lost).toContain("This is not recorded");
 });
 
@@ -147,7 +150,7 @@ test("pictures go the smallest first, and events do not wait for them", async ()
   const box = new Outbox("runa");
   await box.keepPicture(order(900));
   await box.keepPicture(order(100));
-  await box.record("WO-1", [note("while pictures wait")]);
+  await box.record("WO-1", [note("while pictures wait")], CHECKED);
   await box.flush();
   expect(box.snapshot().parcels).toHaveLength(0);
   expect(standingWords({ isRead: true, held: "" }, [], box.snapshot().pictures)).toBe(

@@ -30,6 +30,8 @@ class Submission(BaseModel):
     person: str | None = None
     """Who recorded it; one who is signed in on the same device by now does not send it as theirs."""
     sent_at: AwareDatetime | None = None
+    checked: bool = True
+    """Whether the device held the events against the rules; else what can be mended is refused, to be mended."""
     events: list[FieldEvent] = Field(max_length=MAX_EVENTS)
 
 
@@ -74,6 +76,7 @@ def submit(order_id: str, body: Submission, person: Technician, context: Ctx) ->
         body.events,
         recorded_by=body.person,
         sent_at=body.sent_at,
+        checked=body.checked,
     )
 
 

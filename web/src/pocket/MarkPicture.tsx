@@ -1,7 +1,9 @@
 import { type PointerEvent, useRef, useState } from "react";
 import type { PictureMark } from "../api/types";
 import { Marks } from "../ui/MarkedPicture";
+import "../ui/pocket-step.css";
 import "./mark-picture.css";
+import "./pocket.css";
 
 export interface MarkPictureProps {
   src: string;

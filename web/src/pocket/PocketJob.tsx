@@ -181,7 +181,11 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
           ))}
         </div>
       </header>
-      <main className="pocket-body" data-recorded={outbox.kept.length}>
+      <main
+        className="pocket-body"
+        data-recorded={outbox.kept.length}
+        data-rules={carrying.isReady ? "here" : "loading"}
+      >
         {[outbox.lost, trouble, carrying.refused].filter(Boolean).map((words) => (
           <p key={words} role="alert" className="pconsequence out">
             {words}

@@ -26,6 +26,8 @@ export interface Carrying {
   news: string;
   /** Why the last thing was not recorded, in words. */
   refused: string;
+  /** Whether the rules run here by now. */
+  isReady: boolean;
   /** Record events; false when they are not recorded. */
   record: (...events: FieldEvent[]) => Promise<boolean>;
 }
@@ -43,6 +45,7 @@ export function useCarriedOrder(person: string, id: string): Carrying {
   const [error, setError] = useState<unknown>(null);
   const [news, setNews] = useState("");
   const [refused, setRefused] = useState("");
+  const [isReady, setReady] = useState(rulesOfPage().isReady);
   const turn = useRef<Promise<unknown>>(Promise.resolve());
   const held = useRef<PocketOrder | null>(null);
   /** Whether the rules have the order, and which parcels they have carried it on by. */
@@ -135,7 +138,9 @@ export function useCarriedOrder(person: string, id: string): Carrying {
     };
     void begin();
     void rulesOfPage().begun.then((runs) => {
-      if (here && runs) void reopen();
+      if (!here || !runs) return;
+      setReady(true);
+      void reopen();
     });
     return () => {
       here = false;
@@ -180,7 +185,7 @@ export function useCarriedOrder(person: string, id: string): Carrying {
           setRefused(`This is not recorded: ${found.refused.detail}`);
           return false;
         }
-        const kept = await box.record(id, events);
+        const kept = await box.record(id, events, { isChecked: found !== null });
         if (kept && found) {
           for (const parcel of kept) replayed.current.add(parcel);
           show(found.view);
@@ -197,7 +202,7 @@ export function useCarriedOrder(person: string, id: string): Carrying {
     base && view
       ? { line: { ...base.line, state: view.state }, job: view.job, run: view.run, loose: base.loose }
       : null;
-  return { order, error: order ? null : error, news, refused, record };
+  return { order, error: order ? null : error, news, refused, isReady, record };
 }
 
 /** What is on the device and not in what was fetched of the order. */

@@ -15,6 +15,8 @@ export interface Parcel {
   order: string;
   events: FieldEvent[];
   at: number;
+  /** The rules could not be asked here when it was recorded. */
+  unchecked?: boolean;
   /** Why the server refused it; it stays here and can be sent again. */
   refusal?: Refusal;
   /** Its writer has recorded it another way: it is no longer told of, and still kept here. */

@@ -102,7 +102,11 @@ export class Outbox {
   };
 
   /** Record for an order; gives the parcels, nothing when it could not be kept here, and then it is not recorded. */
-  readonly record = async (order: string, events: FieldEvent[]): Promise<string[] | null> => {
+  readonly record = async (
+    order: string,
+    events: FieldEvent[],
+    { isChecked }: { isChecked: boolean },
+  ): Promise<string[] | null> => {
     const parcels: Omit<Parcel, "n">[] = [];
     for (let i = 0; i < events.length; i += MAX_EVENTS)
       parcels.push({
@@ -110,6 +114,7 @@ export class Outbox {
         person: this.person,
         order,
         events: events.slice(i, i + MAX_EVENTS),
+        unchecked: !isChecked,
         at: Date.now(),
       });
     try {
@@ -281,6 +286,7 @@ async function send(
           person: parcel.person,
           sent_at: new Date().toISOString(),
           events: parcel.events,
+          checked: !parcel.unchecked,
         },
         signal,
       }),

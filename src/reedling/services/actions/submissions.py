@@ -44,11 +44,13 @@ def submit_events(
     *,
     recorded_by: str | None = None,
     sent_at: datetime | None = None,
+    checked: bool = True,
 ) -> Receipt:
     """Take in a submission; a repeat is answered with the first receipt.
 
     What the job cannot take in, because the order was changed, closed or given to somebody else meanwhile,
-    is kept beside the order as a loose record; the receipt says why. ``sent_at`` is the device's own clock at
+    is kept beside the order as a loose record; the receipt says why. Where the device did not hold the events
+    against the rules (``checked``), what its sender can mend is refused instead, to be mended. ``sent_at`` is the device's own clock at
     sending, from which its error is measured and kept: a clock that runs fast or slow is no reason to refuse.
     What follows is worked out while others read and write.
 
@@ -60,7 +62,8 @@ def submit_events(
         ``submissions.person`` when ``recorded_by`` is somebody else; ``submissions.reused`` when the identity
         was used for something else. Nothing is kept then.
     InvalidInput
-        ``submissions.empty``, ``submissions.long``, ``events.zone``, ``events.time``; nothing is kept.
+        ``submissions.empty``, ``submissions.long``, ``events.zone``, ``events.time``; where it was not
+        ``checked``, what :func:`reedling.core.runsheet.job.record` raises. Nothing is kept.
     """
     if recorded_by is not None and recorded_by != person.id:
         raise Conflict(
@@ -82,6 +85,8 @@ def submit_events(
         try:
             job = _job_after(unit, order, person, [by_right_clock(event, ahead) for event in events])
         except (Conflict, InvalidInput) as refusal:
+            if isinstance(refusal, InvalidInput) and not checked:
+                raise
             return _Received(order=order, refusal=refusal)
         return _Received(order=order, found=work_out(unit, order, job, now))
 
