@@ -22,7 +22,9 @@ from reedling.core.runsheet.events import (
     NoteWritten,
     PartUsed,
     StepDone,
+    StepSkipped,
 )
+from reedling.core.runsheet.job import Job, record
 from reedling.errors import Conflict, InvalidInput, NotFound, ReedlingError
 from reedling.services.actions.loose_records import set_aside, take_in
 from reedling.services.actions.orders import cancel_order, log_order, plan_visit
@@ -172,37 +174,68 @@ class FieldAndOffice(RuleBasedStateMachine):
 
     context: Context
 
-    @initialize()
-    def begin(self) -> None:
+    @initialize(kinds=st.lists(st.integers(2, 9), min_size=3, max_size=15))
+    def begin(self, kinds: list[int]) -> None:
         self.order = log_order(self.context, MAREK, OrderToMatch(asset="AS-1", symptom="stalls"), "").id
         plan_visit(self.context, MAREK, self.order, "runa", self.context.clock())
+        with self.context.reading() as unit:
+            order = unit.orders.get(self.order)
+        assert order is not None
+        self.runsheet = order.runsheet
+        self.job = Job()
         self.outbox: list[tuple[str, list[FieldEvent]]] = []
         self.sent: dict[str, list[FieldEvent]] = {}
         self.tried: dict[str, list[FieldEvent]] = {}
         self.n = 0
+        self.record([0, 1, *kinds], 1)
 
-    @rule(kind=st.integers(0, 8), clock=st.sampled_from((0, 0, 86_400, -86_400)))
-    def record(self, kind: int, clock: int) -> None:
-        at = self.context.clock() + timedelta(seconds=clock + self.n)
+    @rule(kinds=st.lists(st.integers(0, 9), min_size=1, max_size=6), wild=st.integers(0, 5))
+    def record_on_site(self, kinds: list[int], wild: int) -> None:
+        self.record(kinds, wild)
+
+    def record(self, kinds: list[int], wild: int) -> None:
+        """Mostly what the device's own rules allow next; now and then anything."""
+        for kind in kinds:
+            events = self.events(kind)
+            try:
+                job = self.job
+                for event in events:
+                    job = record(self.runsheet, job, event)
+                self.job = job
+            except ReedlingError:
+                if wild:
+                    continue
+            self.outbox.append((str(uuid4()), events))
+
+    def events(self, kind: int) -> list[FieldEvent]:
         self.n += 1
+        at = self.context.clock() + timedelta(seconds=self.n)
         event: FieldEvent = (
             HeadedOut(at=at),
             Arrived(at=at),
             Answered(at=at, question="WP-001:locked", value=True),
             StepDone(at=at, line="WP-001:lock"),
-            Answered(at=at, question="WP-001:bar", value=float(80 + self.n)),
+            Answered(at=at, question="WP-001:bar", value=float(80 + self.n % 30)),
+            StepDone(at=at, line="WP-001:read"),
             PartUsed(at=at, part="RV-SEAT", quantity=1),
             Coded(at=at, cause="debris", remedy="cleared"),
             LeftSite(at=at, outcome="return needed", reason="more time"),
-            LeftSite(at=at, outcome="finished"),
+            StepSkipped(at=at, line="WP-001:run", reason="Not reached"),
         )[kind]
+        finish = LeftSite(at=at, outcome="finished")
         marked = NoteWritten(at=at, text=f"note {self.n}")
-        self.outbox.append((str(uuid4()), [event, marked] if self.n % 2 else [event]))
+        if self.n % 5 == 0 and kind == 7:
+            return [event, finish]
+        return [event, marked] if self.n % 3 == 0 else [event]
 
-    @rule(which=st.integers(0, 3), answer_arrives=st.booleans(), clock=st.sampled_from((0, 86_400)))
-    def send(self, which: int, answer_arrives: bool, clock: int) -> None:
-        if not self.outbox:
-            return
+    @rule(n=st.integers(1, 8), fails=st.integers(0, 2), clock=st.sampled_from((0, 0, 86_400)))
+    def send_what_waits(self, n: int, fails: int, clock: int) -> None:
+        """Every third answer is lost; a line that reorders sends the second first now and then."""
+        for k in range(n):
+            if self.outbox:
+                self.send_one(int(k == fails == 2), k % 3 != fails, clock)
+
+    def send_one(self, which: int, answer_arrives: bool, clock: int) -> None:
         name, events = self.outbox[min(which, len(self.outbox) - 1)]
         sent_at = self.context.clock() + timedelta(seconds=clock)
         self.tried[name] = events
@@ -220,13 +253,14 @@ class FieldAndOffice(RuleBasedStateMachine):
             name = sorted(self.tried)[which % len(self.tried)]
             submit_events(self.context, RUNA, self.order, name, self.tried[name])
 
-    @rule(who=st.sampled_from(("runa", "teo")))
-    def plan_again(self, who: str) -> None:
-        self.office(lambda: plan_visit(self.context, MAREK, self.order, who, self.context.clock()))
-
-    @rule()
-    def cancel(self) -> None:
-        self.office(lambda: cancel_order(self.context, MAREK, self.order, "Rang off"))
+    @rule(act=st.integers(0, 11))
+    def office_changes_its_mind(self, act: int) -> None:
+        """Rarely: to somebody else, back again, cancelled."""
+        if act in (0, 1):
+            who = ("runa", "teo")[act]
+            self.office(lambda: plan_visit(self.context, MAREK, self.order, who, self.context.clock()))
+        elif act == 2 and self.n > 6:
+            self.office(lambda: cancel_order(self.context, MAREK, self.order, "Rang off"))
 
     @rule(taken=st.booleans(), which=st.integers(0, 5))
     def decide(self, taken: bool, which: int) -> None:
@@ -261,6 +295,9 @@ class FieldAndOffice(RuleBasedStateMachine):
 
     def teardown(self) -> None:
         if hasattr(self, "order"):
+            while self.outbox:
+                self.send_one(0, True, 0)
+            self.what_left_the_device_is_with_the_server_once()
             own_order(self.context, self.order, RUNA)
             order_page(self.context, self.order)
 

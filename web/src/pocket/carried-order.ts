@@ -32,8 +32,6 @@ export interface Carrying {
   record: (...events: FieldEvent[]) => Promise<boolean>;
 }
 
-const NO_VIEW = null;
-
 /**
  * Carry an order on: from what is kept on the device, by the rules of the core on the device, whether or not
  * there is a network. Until the rules run, what is already known is shown.
@@ -41,7 +39,7 @@ const NO_VIEW = null;
 export function useCarriedOrder(person: string, id: string): Carrying {
   const { box, isRead, kept } = useOutbox(person);
   const [base, setBase] = useState<PocketOrder | null>(null);
-  const [view, setView] = useState<JobView | null>(NO_VIEW);
+  const [view, setView] = useState<JobView | null>(null);
   const [error, setError] = useState<unknown>(null);
   const [news, setNews] = useState("");
   const [refused, setRefused] = useState("");

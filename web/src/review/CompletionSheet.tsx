@@ -5,9 +5,9 @@ import { client, need } from "../api/client";
 import { ordersChanged, useCache, useCompletion } from "../api/queries";
 import type { CompletionPage, Line, Person } from "../api/types";
 import { day, dayTime, minutes, number, time } from "../ui/format";
-import { MarkedPicture } from "../ui/MarkedPicture";
 import { phaseWord } from "../ui/phases";
 import { WaitingSheet } from "../ui/WaitingSheet";
+import { PhotoOnSite } from "./PhotoOnSite";
 import "./review.css";
 
 /** A completion in full: every answer, time and picture, and what differed from the plan. */
@@ -194,19 +194,12 @@ function CompletedLine({
             : run.consequences[proof.id]?.severity;
           if (proof.kind === "photo" || proof.kind === "signature")
             return (
-              <a
+              <PhotoOnSite
                 key={proof.id}
-                className="thumb"
-                href={`/api/v1/pictures/${answer}`}
-                target="_blank"
-                rel="noreferrer"
-              >
-                <MarkedPicture
-                  src={`/api/v1/pictures/${answer}`}
-                  alt={`${proof.label}, ${proof.kind === "photo" ? "as taken" : "as signed"} on site`}
-                  marks={job.marks[String(answer)] ?? []}
-                />
-              </a>
+                id={String(answer)}
+                alt={`${proof.label}, ${proof.kind === "photo" ? "as taken" : "as signed"} on site`}
+                marks={job.marks[String(answer)] ?? []}
+              />
             );
           if (proof.kind === "tick" || proof.kind === "safety") return null;
           return (

@@ -125,19 +125,21 @@ export function QuestionInput({
               src={pictureOf(answer)}
               alt={question.label}
               marks={marks?.[answer] ?? []}
-              fit="slice"
+              fit={marks?.[answer]?.length ? "meet" : "slice"}
             />
           )}
-          <button type="button" className="pchoice" onClick={() => takePhoto(question)}>
-            {answer
-              ? "✓ Taken. Take again"
-              : `Take photo${question.moment === "any" ? "" : `, ${question.moment === "after" ? "finished" : question.moment}`}`}
-          </button>
-          {typeof answer === "string" && draw && (
-            <button type="button" className="pchoice" onClick={() => draw(question, answer)}>
-              Draw on it
+          <div className="pphoto-acts">
+            <button type="button" className="pchoice" onClick={() => takePhoto(question)}>
+              {answer
+                ? "✓ Taken. Take again"
+                : `Take photo${question.moment === "any" ? "" : `, ${question.moment === "after" ? "finished" : question.moment}`}`}
             </button>
-          )}
+            {typeof answer === "string" && draw && (
+              <button type="button" className="pchoice" onClick={() => draw(question, answer)}>
+                Draw on it
+              </button>
+            )}
+          </div>
           {choosePicture && (
             <button type="button" className="pocket-link" onClick={() => choosePicture(question)}>
               or a picture from this device
