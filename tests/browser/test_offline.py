@@ -240,3 +240,19 @@ def test_what_the_office_changed_comes_down_and_moves_nothing_under_the_thumb(
     beside.get_by_role("button", name="Take all 3 in").click()
     expect(beside).to_contain_text("3 records decided on")
     office.close()
+
+
+def test_an_engineer_sets_what_phones_take_along_and_sees_what_it_weighs(sign_in_as: SignInAs) -> None:
+    ines = sign_in_as("Ines Varga", "/run/taking-along")
+    ines.get_by_role("combobox", name="Technician").click()
+    ines.get_by_role("option", name="Runa Ashdown").click()
+    expect(ines.get_by_text(re.compile(r"3 orders of 3, \d+ kB on the phone"))).to_be_visible()
+    ines.get_by_label("Days ahead").fill("3")
+    ines.get_by_role("switch", name="With the pictures of instructions").click()
+    ines.get_by_role("button", name="Set the rule").click()
+    expect(ines.get_by_role("button", name="Set the rule")).to_be_disabled()
+    ines.reload()
+    expect(ines.get_by_label("Days ahead")).to_have_value("3")
+    marek = sign_in_as("Marek Tilse", "/run/taking-along")
+    expect(marek.get_by_text("Engineers and approvers set the rule.")).to_be_visible()
+    expect(marek.get_by_label("Days ahead")).to_be_disabled()

@@ -191,6 +191,11 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
             {words}
           </p>
         ))}
+        {!carrying.isReady && own.length > 0 && (
+          <p role="status" className="pconsequence">
+            Recorded on this phone. What follows from it is shown in a moment.
+          </p>
+        )}
         {carrying.news && (
           <p role="status" className="pconsequence">
             {carrying.news}

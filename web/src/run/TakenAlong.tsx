@@ -38,6 +38,11 @@ export function TakenAlong({ person }: { person: Person }) {
   );
 }
 
+const DAYS = [
+  { key: "days_back", label: "Days back" },
+  { key: "days_ahead", label: "Days ahead" },
+] as const;
+
 function Rule({ held, mayChange }: { held: TakingAlong; mayChange: boolean }) {
   const [rule, setRule] = useState(held);
   const technicians = useTechnicians();
@@ -51,29 +56,24 @@ function Rule({ held, mayChange }: { held: TakingAlong; mayChange: boolean }) {
   const isChanged = JSON.stringify(rule) !== JSON.stringify(held);
   const rows = loads.data?.orders ?? [];
   const taken = rows.filter((row) => row.taken);
-  const days = (key: "days_back" | "days_ahead") => (value: number | string) =>
-    typeof value === "number" && setRule({ ...rule, [key]: Math.max(0, Math.min(60, Math.round(value))) });
   return (
     <>
       <div style={{ display: "flex", gap: 16, alignItems: "end", flexWrap: "wrap" }}>
-        <NumberInput
-          label="Days back"
-          w={110}
-          min={0}
-          max={60}
-          disabled={!mayChange}
-          value={rule.days_back}
-          onChange={days("days_back")}
-        />
-        <NumberInput
-          label="Days ahead"
-          w={110}
-          min={0}
-          max={60}
-          disabled={!mayChange}
-          value={rule.days_ahead}
-          onChange={days("days_ahead")}
-        />
+        {DAYS.map(({ key, label }) => (
+          <NumberInput
+            key={key}
+            label={label}
+            w={110}
+            min={0}
+            max={60}
+            disabled={!mayChange}
+            value={rule[key]}
+            onChange={(value) =>
+              typeof value === "number" &&
+              setRule({ ...rule, [key]: Math.max(0, Math.min(60, Math.round(value))) })
+            }
+          />
+        ))}
         <Switch
           label="With the pictures of instructions"
           mb={8}
