@@ -29,14 +29,14 @@ LINE = "{:66} {:>9} {:>9} {:>5}"
 PRESS = """async ({ n }) => {
     const button = document.querySelectorAll('.pproof .pchoice[aria-pressed=false]')[n % 3];
     if (!button) return null;
-    const status = document.querySelector('.pocket-bar [role=status]');
-    const before = document.querySelector('[data-recorded]').dataset.recorded;
+    const last = () => Number(document.querySelector('[data-recorded]').dataset.recorded);
+    const before = last();
     const began = performance.now();
     const frame = () => new Promise((ok) => requestAnimationFrame(ok));
     button.click();
     while (button.isConnected && button.getAttribute('aria-pressed') !== 'true') await frame();
     const shown = performance.now() - began;
-    while (document.querySelector('[data-recorded]').dataset.recorded === before) {
+    while (last() <= before) {
         if (performance.now() - began > 10000) return 'not recorded: ' + document.body.innerText.slice(0, 400);
         await frame();
     }

@@ -183,7 +183,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
       </header>
       <main
         className="pocket-body"
-        data-recorded={outbox.kept.length}
+        data-recorded={outbox.kept.at(-1)?.n ?? 0}
         data-rules={carrying.isReady ? "here" : "loading"}
       >
         {[outbox.lost, trouble, carrying.refused].filter(Boolean).map((words) => (
