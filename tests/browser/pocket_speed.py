@@ -144,7 +144,7 @@ def main() -> None:
         page.get_by_role("button", name="Head out").click()
         page.get_by_role("button", name="I have arrived").click()
         page.locator(".pproof").first.wait_for()
-        page.wait_for_timeout(6000)
+        page.locator("main[data-rules=here]").wait_for(timeout=120_000)
         answers(page, "with a network", slowed=1)
         answers(page, "with a network, slowed 4 times", slowed=4)
         context.set_offline(True)
