@@ -20,29 +20,21 @@ proved impossible is then still impossible; what is found possible is replayed b
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
 import z3
 
 from reedling.core.checking.arithmetic import exact_value, formula_value
-from reedling.core.checking.moments import FIRST, LAST, MINUTES_A_DAY, minutes_of, moment
 from reedling.core.checking.plan_parts import all_conditions
+from reedling.core.checking.terms import Terms, number_of
 from reedling.core.guidance.plans import Plan, Step
 from reedling.core.guidance.questions import (
-    AnyOf,
     Computed,
-    DateEntry,
     Instruction,
     MeterReading,
-    OneOf,
     Question,
-    Reading,
-    SafetyNote,
-    Scan,
-    Tick,
-    YesNo,
     formula_name,
 )
 from reedling.core.logic.conditions import (
@@ -53,7 +45,6 @@ from reedling.core.logic.conditions import (
     Conjunction,
     Disjunction,
     Negation,
-    Operator,
     comparisons,
     is_fact,
     questions_of,
@@ -72,15 +63,14 @@ class _Repeat:
     values: Mapping[str, Any]
 
 
-@dataclass(slots=True)
-class Encoding:
+@dataclass(slots=True, kw_only=True)
+class Encoding(Terms):
     """The formulas of one plan. ``shown`` is by step, ``asked``, ``answered``, ``values`` by question.
 
     A solver context must not be shared between threads, so each check brings its own.
     """
 
     plan: Plan
-    context: Any
     shown: dict[str, Any] = field(default_factory=dict)
     asked: dict[str, Any] = field(default_factory=dict)
     answered: dict[str, Any] = field(default_factory=dict)
@@ -88,31 +78,13 @@ class Encoding:
     domains: list[Any] = field(default_factory=list)
     whole: dict[str, Any] = field(default_factory=dict)
     proofs: dict[str, Question] = field(default_factory=dict)
-    texts: dict[str, list[str]] = field(default_factory=dict)
     groups: dict[str, str] = field(default_factory=dict)
     inside: str = ""
     loose: bool = False
     free: dict[Condition, tuple[Any, Any]] = field(default_factory=dict)
     bound: frozenset[str] = frozenset()
-    suffix: str = ""
     repeats: list[_Repeat] = field(default_factory=list)
     exactly: list[Any] = field(default_factory=list)
-
-    def true(self) -> Any:
-        """The formula that always holds."""
-        return z3.BoolVal(True, self.context)
-
-    def false(self) -> Any:
-        """The formula that never holds."""
-        return z3.BoolVal(False, self.context)
-
-    def both(self, parts: Iterable[Any]) -> Any:
-        """All of these formulas."""
-        return z3.And([self.true(), *parts])
-
-    def either(self, parts: Iterable[Any]) -> Any:
-        """Any of these formulas."""
-        return z3.Or([self.false(), *parts])
 
     def truth(self, condition: Condition | None) -> tuple[Any, Any]:
         """When the condition is true, and when it is false."""
@@ -144,7 +116,7 @@ class Encoding:
             proof = self.proofs.get(question)
             if isinstance(proof, Computed) or not z3.is_true(model.eval(answered, model_completion=True)):
                 continue
-            out[question] = self._answer(question, proof, model)
+            out[question] = self.read(question, proof, model, self.values[question])
         return out | self._answers_of_repeats(model, further_from)
 
     def _answers_of_repeats(self, model: Any, first: int) -> dict[str, Answer]:
@@ -158,7 +130,7 @@ class Encoding:
                 proof = self.proofs.get(question)
                 if isinstance(proof, Computed) or not z3.is_true(model.eval(answered, model_completion=True)):
                     continue
-                found = self._answer(question, proof, model, repeat.values[question])
+                found = self.read(question, proof, model, repeat.values[question])
                 out[f"{question}@{n_of[repeat.section]}"] = found
         return out
 
@@ -169,14 +141,14 @@ class Encoding:
         for fact in [q for q in self.answered if is_fact(q)]:
             value = facts.get(fact)
             yield self.answered[fact] == (value is not None)
-            number = _number(value)
+            number = number_of(value)
             if number is not None and z3.is_real(self.values[fact]):
                 yield self.values[fact] == number
             elif isinstance(value, str) and not z3.is_real(self.values[fact]):
                 known = self.texts.get(fact, [])
                 yield self.values[fact] == (known.index(value) if value in known else len(known))
         for question, proof in self.proofs.items():
-            last = _number(facts.get(f"meter.{proof.meter}")) if isinstance(proof, MeterReading) else None
+            last = number_of(facts.get(f"meter.{proof.meter}")) if isinstance(proof, MeterReading) else None
             if last is not None:
                 yield self.values[question] >= last
 
@@ -192,7 +164,11 @@ class Encoding:
         if c.operator in PRESENCE:
             return self._presence(c)
         answered = self.answered[c.question]
-        holds = self._holds(c)
+        holds = (
+            self._against(c)
+            if c.against is not None
+            else self.holds(c, self.proofs.get(c.question), self.values[c.question])
+        )
         if c.against is not None:
             answered = z3.And(answered, self.answered[c.against])
         return z3.And(answered, holds), z3.And(answered, z3.Not(holds))
@@ -266,34 +242,6 @@ class Encoding:
         there = self.answered[c.question]
         return (there, z3.Not(there)) if c.operator == "answered" else (z3.Not(there), there)
 
-    def _exactly(self, items: tuple[object, ...], chosen: Mapping[str, Any]) -> Any:
-        if any(str(item) not in chosen for item in items):
-            return self.false()
-        return self.both(on if option in items else z3.Not(on) for option, on in chosen.items())
-
-    def _moment_holds(self, c: Comparison, proof: DateEntry, value: Any) -> Any:
-        """A date or time against another, in minutes; a day against a time is the whole day."""
-        named = [m for item in _items(c.value) if (m := minutes_of(item)) is not None]
-        if c.operator in ("before", "after") and len(named) == 1:
-            (start, end) = (
-                named[0]
-                if proof.with_time
-                else (d := named[0][0] // MINUTES_A_DAY * MINUTES_A_DAY, d + MINUTES_A_DAY)
-            )
-            return value < start if c.operator == "before" else value >= end
-        spans = (
-            named
-            if proof.with_time
-            else [
-                (s // MINUTES_A_DAY * MINUTES_A_DAY, s // MINUTES_A_DAY * MINUTES_A_DAY + MINUTES_A_DAY)
-                for s, _ in named
-            ]
-        )
-        meets = self.either(z3.And(value >= start, value < end) for start, end in spans)
-        if c.operator in ("is", "is one of"):
-            return meets
-        return z3.Not(meets) if c.operator == "is not" else self.false()
-
     def _add_fact(self, fact: str) -> None:
         if fact in self.answered:
             return
@@ -305,122 +253,16 @@ class Encoding:
             value = z3.Real(fact, self.context)
         self.values[fact] = value
 
-    def _holds(self, c: Comparison) -> Any:
-        proof, value = self.proofs.get(c.question), self.values[c.question]
-        if c.against is not None:
-            return self._against(c)
-        if isinstance(proof, Reading | MeterReading | Computed) or (
-            proof is None and not self.texts.get(c.question)
-        ):
-            return self._number_holds(c, value)
-        if isinstance(proof, AnyOf):
-            return self._some_of_holds(c, proof, value)
-        if isinstance(proof, DateEntry):
-            return self._moment_holds(c, proof, value)
-        if c.operator in ("is", "is not"):
-            same = self._same(c.question, proof, value, c.value)
-            return same if c.operator == "is" else z3.Not(same)
-        if c.operator == "is one of" and isinstance(c.value, tuple):
-            return self.either(self._same(c.question, proof, value, item) for item in c.value)
-        return self.false()
-
     def _against(self, c: Comparison) -> Any:
         assert c.against is not None
         one, other = self.values[c.question], self.values[c.against]
         if all(z3.is_expr(v) and z3.is_real(v) for v in (one, other)):
-            return self._number_holds(c, one, other)
-        same = self._alike(self.proofs.get(c.question), self.proofs.get(c.against), one, other, c.operator)
+            return self.number_holds(c, one, other)
+        same = self.alike(self.proofs.get(c.question), self.proofs.get(c.against), one, other, c.operator)
         if same is None:
             self.loose = True
             return z3.Bool(f"compares {c.question} {c.operator} {c.against}{self.suffix}", self.context)
         return z3.Not(same) if c.operator == "is not" else same
-
-    def _alike(
-        self, one: Question | None, other: Question | None, a: Any, b: Any, operator: Operator
-    ) -> Any | None:
-        """When two answers of one kind are the same, or one lies before the other; nothing where unknown."""
-        if isinstance(one, DateEntry) and isinstance(other, DateEntry):
-            if not (one.with_time and other.with_time):
-                a, b = a / MINUTES_A_DAY, b / MINUTES_A_DAY
-            return {"before": a < b, "after": a > b}.get(operator, a == b)
-        if operator not in ("is", "is not"):
-            return None
-        if isinstance(one, YesNo) and isinstance(other, YesNo):
-            return a == b
-        if isinstance(one, OneOf) and isinstance(other, OneOf):
-            places = {o.id: i for i, o in enumerate(other.options)}
-            pairs = ((i, places[o.id]) for i, o in enumerate(one.options) if o.id in places)
-            return self.either(z3.And(a == i, b == j) for i, j in pairs)
-        return None
-
-    def _number_holds(self, c: Comparison, value: Any, other: Any = None) -> Any:
-        low = _number(c.value) if other is None else other
-        if low is None:
-            if c.operator == "is one of" and isinstance(c.value, tuple):
-                return self.either(value == n for item in c.value if (n := _number(item)) is not None)
-            return self.true() if c.operator == "is not" else self.false()
-        match c.operator:
-            case "below":
-                return value < low
-            case "at most":
-                return value <= low
-            case "above":
-                return value > low
-            case "at least":
-                return value >= low
-            case "between":
-                high = _number(c.upper)
-                return self.false() if high is None else z3.And(value >= low, value <= high)
-            case "is":
-                return value == low
-            case "is not":
-                return value != low
-            case _:
-                return self.false()
-
-    def _some_of_holds(self, c: Comparison, proof: AnyOf, value: Any) -> Any:
-        chosen = dict(zip((o.id for o in proof.options), value, strict=True))
-        match c.operator:
-            case "includes" | "includes all":
-                return self.both(chosen.get(str(item), self.false()) for item in _items(c.value))
-            case "includes any":
-                return self.either(chosen.get(str(item), self.false()) for item in _items(c.value))
-            case "is exactly":
-                return self._exactly(_items(c.value), chosen)
-            case "is" if isinstance(c.value, tuple):
-                return self._exactly(c.value, chosen)
-            case "is not" if isinstance(c.value, tuple):
-                return z3.Not(self._exactly(c.value, chosen))
-            case "is not":
-                return self.true()
-            case _:
-                return self.false()
-
-    def _same(self, question: str, proof: Question | None, value: Any, constant: object) -> Any:
-        if isinstance(proof, YesNo | Tick | SafetyNote):
-            return value == constant if isinstance(constant, bool) else self.false()
-        known = [o.id for o in proof.options] if isinstance(proof, OneOf) else self.texts.get(question, [])
-        if not isinstance(constant, str):
-            return self.false()
-        return self.either(value == i for i, text in enumerate(known) if text.strip() == constant.strip())
-
-    def _answer(self, question: str, proof: Question | None, model: Any, value: Any = None) -> Answer:
-        value = self.values[question] if value is None else value
-        if isinstance(proof, AnyOf):
-            pairs = zip(proof.options, value, strict=True)
-            return tuple(o.id for o, on in pairs if z3.is_true(model.eval(on, model_completion=True)))
-        found = model.eval(value, model_completion=True)
-        if isinstance(proof, YesNo | Tick | SafetyNote):
-            return bool(z3.is_true(found))
-        if z3.is_real(found):
-            return _plain(_as_float(found))
-        index = int(found.as_long())
-        if isinstance(proof, OneOf):
-            return proof.options[index].id if proof.options else ""
-        texts = self.texts.get(question, [])
-        if isinstance(proof, DateEntry):
-            return moment(index, with_time=proof.with_time)
-        return texts[index] if index < len(texts) else "something else"
 
 
 class Encodings:
@@ -481,7 +323,7 @@ def _add_question(e: Encoding, step: Step, proof: Question) -> None:
     if isinstance(proof, Instruction):
         return
     answered = z3.Bool(f"answered {proof.id}{e.suffix}", e.context)
-    value, within = _variable(e, proof)
+    value, within = e.variable(proof)
     e.answered[proof.id] = answered
     e.values[proof.id] = value
     e.domains.append(z3.Implies(answered, z3.And(asked, within)))
@@ -543,58 +385,6 @@ def _add_exactly(e: Encoding, proof: Computed, names: Mapping[str, str]) -> None
     known = z3.And(e.asked[proof.id], *inputs, *defined)
     e.exactly.append(e.answered[proof.id] == known)
     e.exactly.append(z3.Implies(known, z3.And(e.values[proof.id] == value, *ties)))
-
-
-def _variable(e: Encoding, proof: Question) -> tuple[Any, Any]:
-    if isinstance(proof, Tick | SafetyNote):
-        value = z3.Bool(f"{proof.id}{e.suffix}", e.context)
-        return value, value
-    if isinstance(proof, YesNo):
-        return z3.Bool(f"{proof.id}{e.suffix}", e.context), e.true()
-    if isinstance(proof, AnyOf):
-        return [z3.Bool(f"{proof.id} {o.id}{e.suffix}", e.context) for o in proof.options], e.true()
-    if isinstance(proof, Reading | MeterReading | Computed):
-        value = z3.Real(f"{proof.id}{e.suffix}", e.context)
-        low = proof.lowest if isinstance(proof, Reading) else 0.0 if isinstance(proof, MeterReading) else None
-        high = proof.highest if isinstance(proof, Reading) else None
-        ends = [value >= low] if low is not None else []
-        ends += [value <= high] if high is not None else []
-        return value, e.both(ends)
-    known = len(e.texts.get(proof.id, []))
-    n = len(proof.options) if isinstance(proof, OneOf) else known + 1
-    value = z3.Int(f"{proof.id}{e.suffix}", e.context)
-    if isinstance(proof, Scan) and (proof.equals or "").strip():
-        # Only the code stated is taken, so that it is the one text there is.
-        stated = [
-            i
-            for i, text in enumerate(e.texts.get(proof.id, []))
-            if text.strip() == (proof.equals or "").strip()
-        ]
-        return value, value == (stated[0] if stated else known)
-    if isinstance(proof, DateEntry):
-        return value, z3.And(value >= FIRST, value < LAST)
-    return value, z3.And(value >= 0, value < n)
-
-
-def _number(value: object) -> float | None:
-    number = isinstance(value, int | float) and not isinstance(value, bool)
-    return float(value) if number else None  # type: ignore[arg-type]
-
-
-def _as_float(value: Any) -> float:
-    if z3.is_rational_value(value):
-        return float(value.as_fraction())
-    return float(value.approx(12).as_fraction())
-
-
-def _plain(value: float) -> float:
-    """The value, shortened where that loses nothing."""
-    short = round(value, 4)
-    return short if short == value else value
-
-
-def _items(value: object) -> tuple[object, ...]:
-    return value if isinstance(value, tuple) else (value,)
 
 
 def _alone(condition: Condition) -> Condition:
