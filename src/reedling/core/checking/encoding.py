@@ -28,7 +28,7 @@ import z3
 
 from reedling.core.checking.arithmetic import exact_value, formula_value
 from reedling.core.checking.plan_parts import all_conditions
-from reedling.core.checking.terms import Terms, number_of
+from reedling.core.checking.vocabulary import Vocabulary, as_number
 from reedling.core.guidance.plans import Plan, Step
 from reedling.core.guidance.questions import (
     Computed,
@@ -64,7 +64,7 @@ class _Repeat:
 
 
 @dataclass(slots=True, kw_only=True)
-class Encoding(Terms):
+class Encoding(Vocabulary):
     """The formulas of one plan. ``shown`` is by step, ``asked``, ``answered``, ``values`` by question.
 
     A solver context must not be shared between threads, so each check brings its own.
@@ -141,14 +141,14 @@ class Encoding(Terms):
         for fact in [q for q in self.answered if is_fact(q)]:
             value = facts.get(fact)
             yield self.answered[fact] == (value is not None)
-            number = number_of(value)
+            number = as_number(value)
             if number is not None and z3.is_real(self.values[fact]):
                 yield self.values[fact] == number
             elif isinstance(value, str) and not z3.is_real(self.values[fact]):
                 known = self.texts.get(fact, [])
                 yield self.values[fact] == (known.index(value) if value in known else len(known))
         for question, proof in self.proofs.items():
-            last = number_of(facts.get(f"meter.{proof.meter}")) if isinstance(proof, MeterReading) else None
+            last = as_number(facts.get(f"meter.{proof.meter}")) if isinstance(proof, MeterReading) else None
             if last is not None:
                 yield self.values[question] >= last
 

@@ -26,7 +26,7 @@ from reedling.core.logic.conditions import Answer, Comparison, Operator
 
 
 @dataclass(slots=True, kw_only=True)
-class Terms:
+class Vocabulary:
     """The words a plan's formulas are written in, in one solver context.
 
     ``texts`` are those that conditions name, by question: the answers that can be told apart. ``suffix``
@@ -129,10 +129,10 @@ class Terms:
 
     def number_holds(self, c: Comparison, value: Any, other: Any = None) -> Any:
         """When a number is as the comparison says, against its constant or another number."""
-        low = number_of(c.value) if other is None else other
+        low = as_number(c.value) if other is None else other
         if low is None:
             if c.operator == "is one of" and isinstance(c.value, tuple):
-                return self.either(value == n for item in c.value if (n := number_of(item)) is not None)
+                return self.either(value == n for item in c.value if (n := as_number(item)) is not None)
             return self.true() if c.operator == "is not" else self.false()
         match c.operator:
             case "below":
@@ -144,7 +144,7 @@ class Terms:
             case "at least":
                 return value >= low
             case "between":
-                high = number_of(c.upper)
+                high = as_number(c.upper)
                 return self.false() if high is None else z3.And(value >= low, value <= high)
             case "is":
                 return value == low
@@ -226,7 +226,7 @@ class Terms:
         return texts[index] if index < len(texts) else "something else"
 
 
-def number_of(value: object) -> float | None:
+def as_number(value: object) -> float | None:
     """The number that a value is; nothing for yes, no and anything else."""
     number = isinstance(value, int | float) and not isinstance(value, bool)
     return float(value) if number else None  # type: ignore[arg-type]
