@@ -7,7 +7,7 @@ import { count, dayTime, minutes } from "../ui/format";
 import { Mark } from "../ui/Mark";
 import { Trouble } from "../ui/Trouble";
 import { type OwnDay, useOwnDay } from "./day";
-import { peopleWithUnsent } from "./device-store";
+import { clearOrders, peopleWithUnsent } from "./device-store";
 import { useStandIns } from "./devices";
 import { standingWords, useOutbox } from "./outbox";
 import { megabytes, useRoom } from "./room";
@@ -33,6 +33,8 @@ export function PocketHome({ person }: { person: Person }) {
   async function signOut() {
     try {
       await leave();
+      // Orders go from the phone with their person; what is not sent stays, and the orders it is of.
+      await clearOrders(person.id, new Set());
       forgetPerson();
       void navigate("/");
     } catch (refusal) {

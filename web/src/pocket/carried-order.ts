@@ -61,7 +61,8 @@ export function useCarriedOrder(person: string, id: string): Carrying {
   const show = useCallback(
     (found: JobView) => {
       setView(found);
-      void keepView(person, id, found);
+      // Kept for the next time it is opened; where it cannot be, it is worked out then.
+      keepView(person, id, found).catch(() => undefined);
     },
     [person, id],
   );
@@ -87,7 +88,7 @@ export function useCarriedOrder(person: string, id: string): Carrying {
   const reopen = useCallback(
     () =>
       inTurn(async () => {
-        const found = await open();
+        const found = await open().catch(() => null);
         const order = held.current;
         if (found) show(found);
         else if (order && toReplay(await parcelsOf(person), order).length === 0)
@@ -149,7 +150,7 @@ export function useCarriedOrder(person: string, id: string): Carrying {
   useEffect(() => {
     const sent = (event: Event) => {
       const { order, loose } = (event as CustomEvent<Sent>).detail;
-      if (order === id && (loose || !rulesOfPage().isReady)) void fetchAnew();
+      if (order === id && (loose || !isOpen.current)) void fetchAnew();
     };
     window.addEventListener(SENT, sent);
     const later = window.setInterval(() => void lookForNews(id, held.current, fetchAnew), LOOK_MS);
@@ -172,13 +173,26 @@ export function useCarriedOrder(person: string, id: string): Carrying {
     if (nSent > MOST_REPLAYED) void fetchAnew();
   }, [nSent, fetchAnew]);
 
+  /** What the rules here make of events; nothing where they do not run or have stopped, and then the server is asked. */
+  const heldAgainstTheRules = useCallback(
+    async (events: FieldEvent[]) => {
+      const rules = rulesOfPage();
+      try {
+        if (rules.isReady && !isOpen.current) await open();
+        return isOpen.current ? await rules.record(key, events) : null;
+      } catch {
+        isOpen.current = false;
+        return null;
+      }
+    },
+    [open, key],
+  );
+
   const record = useCallback(
     (...events: FieldEvent[]) =>
       inTurn(async () => {
         setRefused("");
-        const rules = rulesOfPage();
-        if (rules.isReady && !isOpen.current) await open();
-        const found = isOpen.current ? await rules.record(key, events) : null;
+        const found = await heldAgainstTheRules(events);
         if (found?.refused) {
           setRefused(`This is not recorded: ${found.refused.detail}`);
           return false;
@@ -188,12 +202,12 @@ export function useCarriedOrder(person: string, id: string): Carrying {
           for (const parcel of kept) replayed.current.add(parcel);
           show(found.view);
         } else if (!kept) {
-          const back = await open();
+          const back = await open().catch(() => null);
           if (back) show(back);
         }
         return kept !== null;
       }),
-    [inTurn, open, key, box, id, show],
+    [inTurn, open, heldAgainstTheRules, box, id, show],
   );
 
   const order =

@@ -76,13 +76,23 @@ export class Rules {
     this.n += 1;
     const id = this.n;
     const told = await new Promise<Told>((resolve) => {
-      this.waiting.set(id, resolve);
+      const late = setTimeout(() => {
+        this.waiting.delete(id);
+        resolve({ id, failed: "The rules gave no answer." });
+      }, ANSWER_MS);
+      this.waiting.set(id, (answer) => {
+        clearTimeout(late);
+        resolve(answer);
+      });
       this.worker.postMessage({ ...asked, id });
     });
     if ("failed" in told) throw new Error(told.failed);
     return told;
   }
 }
+
+/** How long the rules may take over an answer before they are taken to have stopped. */
+const ANSWER_MS = 20_000;
 
 let held: Rules | null = null;
 

@@ -28,7 +28,7 @@ import z3
 
 from reedling.core.checking.arithmetic import exact_value, formula_value
 from reedling.core.checking.plan_parts import all_conditions
-from reedling.core.checking.vocabulary import Vocabulary, as_number
+from reedling.core.checking.unknowns import Unknowns, as_number
 from reedling.core.guidance.plans import Plan, Step
 from reedling.core.guidance.questions import (
     Computed,
@@ -64,7 +64,7 @@ class _Repeat:
 
 
 @dataclass(slots=True, kw_only=True)
-class Encoding(Vocabulary):
+class Encoding(Unknowns):
     """The formulas of one plan. ``shown`` is by step, ``asked``, ``answered``, ``values`` by question.
 
     A solver context must not be shared between threads, so each check brings its own.

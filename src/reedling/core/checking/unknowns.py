@@ -26,8 +26,8 @@ from reedling.core.logic.conditions import Answer, Comparison, Operator
 
 
 @dataclass(slots=True, kw_only=True)
-class Vocabulary:
-    """The words a plan's formulas are written in, in one solver context.
+class Unknowns:
+    """The unknowns of a plan's formulas, in one solver context: one for each question, by its kind.
 
     ``texts`` are those that conditions name, by question: the answers that can be told apart. ``suffix``
     stands behind the names of variables of a further repeat.
