@@ -87,7 +87,10 @@ SignInAs = Callable[..., Page]
 
 @pytest.fixture
 def sign_in_as(browser: Browser, address: str) -> Iterator[SignInAs]:
-    """Open a browser of their own for somebody, through the sign-in page; then go to a path."""
+    """Open a browser of their own for somebody, through the sign-in page; then go to a path.
+
+    ``installed`` lets Pocket keep its own pages on the device, as it does outside tests.
+    """
     pages: list[Page] = []
     faults: list[str] = []
 
@@ -95,11 +98,13 @@ def sign_in_as(browser: Browser, address: str) -> Iterator[SignInAs]:
         if "Content Security" in said.text:
             faults.append(said.text)
 
-    def open_page(name: str, path: str = "/", *, phone: bool = False) -> Page:
+    def open_page(name: str, path: str = "/", *, phone: bool = False, installed: bool = False) -> Page:
         context = browser.new_context(
             viewport=PHONE if phone else DESK,  # type: ignore[arg-type]
             base_url=address,
             reduced_motion="reduce",
+            # A page that a service worker stands behind is out of reach of what tests do to its requests.
+            service_workers="allow" if installed else "block",
         )
         page = context.new_page()
         page.on("pageerror", lambda error: faults.append(str(error)))

@@ -8,7 +8,9 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable
+from datetime import UTC, datetime
 from pathlib import Path
+from uuid import uuid4
 
 import uvicorn
 from playwright.sync_api import Page, sync_playwright
@@ -116,6 +118,25 @@ def to_the_pump(page: Page) -> None:
     page.get_by_text("is above 10 %").wait_for()
 
 
+def leave_records_beside(page: Page) -> None:
+    """Give an order to somebody else while its technician is on the way without a line."""
+    order = page.url.rsplit("/", 1)[1]
+    address = page.url.split("/run/")[0]
+    at = datetime.now(UTC).isoformat()
+    visit = {"technician": "teo", "planned_for": at}
+    page.request.post(f"{address}/api/v1/orders/{order}/visit", data=visit)
+    phone = page.context.browser.new_context(base_url=address)  # type: ignore[union-attr]
+    phone.request.post("/api/v1/session", data={"username": "runa", "password": DEMO_PASSWORD})
+    note = {"kind": "note written", "at": at, "text": "Screen blocked with weed up to the walkway."}
+    for event in ({"kind": "headed out", "at": at}, {"kind": "arrived", "at": at}, note):
+        body = {"id": str(uuid4()), "events": [event]}
+        phone.request.post(f"/api/v1/pocket/orders/{order}/submissions", data=body)
+    phone.close()
+    page.reload()
+    page.get_by_text("records to decide on").wait_for()
+    page.get_by_text("3 records, received").click()
+
+
 def keep_a_note(page: Page) -> None:
     """Record a note while there is no connection, and go back to the orders."""
     page.route("**/submissions", lambda route: route.abort())
@@ -147,7 +168,6 @@ SHOTS: list[tuple[str, str, str, tuple[int, int], Act | None]] = [
     ("kits", "ines", "/match/kits?type=IT-001", DESK, None),
     ("lists", "ines", "/match/lists/assets", DESK, change_asset),
     ("orders", "marek", "/run", DESK, None),
-    ("order", "marek", "/run/WO-0001", DESK, None),
     ("inbox", "ines", "/review", DESK, None),
     ("completion", "ines", "/review/jobs/WO-0003", DESK, None),
     ("evidence", "ines", "/review/IT-001?step=WP-001%3Apressure", DESK, None),
@@ -156,6 +176,7 @@ SHOTS: list[tuple[str, str, str, tuple[int, int], Act | None]] = [
     ("pocket", "runa", "/pocket", PHONE, to_the_reading),
     ("people", "oda", "/people", DESK, invite_somebody),
     ("pocket-form", "runa", "/pocket", PHONE, to_the_pump),
+    ("order", "marek", "/run/WO-0081", DESK, leave_records_beside),
 ]
 
 
@@ -182,7 +203,9 @@ def main() -> None:
             args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
         )
         for name, user, path, (width, height), act in SHOTS:
-            page = browser.new_context(viewport={"width": width, "height": height}).new_page()
+            page = browser.new_context(
+                viewport={"width": width, "height": height}, service_workers="block"
+            ).new_page()
             page.request.post(f"{address}/api/v1/session", data={"username": user, "password": DEMO_PASSWORD})
             page.goto(address + path)
             page.wait_for_load_state("networkidle")

@@ -23,7 +23,7 @@ DEVICE_VIEW = """async (order) => {
 
 def taken_along(sign_in_as: SignInAs) -> Page:
     """Runa in Pocket with her day on the phone, and Pocket itself kept by the browser."""
-    page = sign_in_as("Runa Ashdown", phone=True)
+    page = sign_in_as("Runa Ashdown", phone=True, installed=True)
     expect(page.get_by_text("on this phone")).to_have_count(3, timeout=30_000)
     comes_true(page, "(await navigator.serviceWorker.getRegistration())?.active?.state === 'activated'")
     return page
