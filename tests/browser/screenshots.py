@@ -145,6 +145,7 @@ def keep_a_note(page: Page) -> None:
     page.get_by_text("1 not sent, no connection").wait_for()
     page.goto(page.url.rsplit("/", 1)[0])
     page.get_by_text("1 record not sent yet").wait_for()
+    page.get_by_text("heading out").wait_for()
     page.unroute("**/submissions")
 
 

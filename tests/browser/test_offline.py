@@ -139,6 +139,7 @@ def test_a_call_out_and_a_survey_with_the_network_off(sign_in_as: SignInAs) -> N
     assert call_out["state"] == "Finished"
 
     page = open_again(context, "/pocket")
+    expect(page.get_by_role("button", name="Stalls").first).to_contain_text("finished")
     page.get_by_role("button", name="survey").first.click()
     page.get_by_role("button", name="Head out").click()
     page.get_by_role("button", name="I have arrived").click()

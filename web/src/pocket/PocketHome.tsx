@@ -2,7 +2,7 @@ import { useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { forgetPerson } from "../api/kept-person";
 import { useSignOut } from "../api/queries";
-import type { Person } from "../api/types";
+import type { OrderLine, Person } from "../api/types";
 import { count, dayTime, minutes } from "../ui/format";
 import { Mark } from "../ui/Mark";
 import { Trouble } from "../ui/Trouble";
@@ -30,6 +30,11 @@ export function PocketHome({ person }: { person: Person }) {
   const nWaiting = outbox.parcels.filter((p) => !p.refusal).length;
   const orders = own.day?.orders;
   useStandIns();
+  /** How an order stands with what was recorded here, whether or not it is sent. */
+  function stateHere(order: OrderLine) {
+    const isOurs = outbox.kept.some((parcel) => parcel.order === order.id && !parcel.refusal);
+    return (isOurs && own.here.get(order.id)) || order.state;
+  }
   async function signOut() {
     try {
       await leave();
@@ -113,7 +118,7 @@ export function PocketHome({ person }: { person: Person }) {
                   {order.symptom_label}: {order.asset.name}
                 </b>
                 <span>
-                  {order.site.name}, {order.state.toLowerCase()}
+                  {order.site.name}, {stateHere(order).toLowerCase()}
                 </span>
                 <span>
                   {order.planned_for && dayTime(order.planned_for)}, about {minutes(order.planned_minutes)}

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useState } from "react";
 import { client, need, Unreachable } from "../api/client";
-import type { Choices, PocketDay, PocketLists } from "../api/types";
+import type { Choices, OrderLine, PocketDay, PocketLists } from "../api/types";
 import { clearOrders, dayName, keepAnswer, keepOrder, keptAnswer, takenOrders } from "./device-store";
 import { rulesOfPage } from "./rules";
 
@@ -12,8 +12,8 @@ export interface OwnDay {
   asOf: number | null;
   /** How many orders are still to be taken along, and how many there are to take. */
   taking: { done: number; of: number } | null;
-  /** Identities of the orders that are on the device. */
-  here: Set<string>;
+  /** The orders that are on the device, each with the state its job is in here, where it was opened here. */
+  here: Map<string, OrderLine["state"] | null>;
   error: unknown;
 }
 
@@ -23,14 +23,15 @@ export function useOwnDay(person: string): OwnDay {
     day: null,
     asOf: null,
     taking: null,
-    here: new Set(),
+    here: new Map(),
     error: null,
   });
   const change = useCallback((by: Partial<OwnDay>) => setState((held) => ({ ...held, ...by })), []);
 
   useEffect(() => {
     let here = true;
-    const ids = async () => new Set((await takenOrders(person)).map((taken) => taken.id));
+    const taken = async () =>
+      new Map((await takenOrders(person)).map(({ id, view }) => [id, view?.state ?? null] as const));
     const fetchAll = async () => {
       try {
         const day = await need(client.GET("/api/v1/pocket/orders"));
@@ -38,7 +39,7 @@ export function useOwnDay(person: string): OwnDay {
         await keepAnswer(dayName(person), day);
         change({ day, asOf: null, error: null });
         await takeAlong(person, day, (done, of) => here && change({ taking: { done, of } }));
-        if (here) change({ taking: null, here: await ids() });
+        if (here) change({ taking: null, here: await taken() });
       } catch (error) {
         if (!here) return;
         const kept = await keptAnswer<PocketDay>(dayName(person));
@@ -49,7 +50,7 @@ export function useOwnDay(person: string): OwnDay {
     };
     const begin = async () => {
       const kept = await keptAnswer<PocketDay>(dayName(person)).catch(() => undefined);
-      if (here && kept) change({ day: kept.value, asOf: kept.at, here: await ids() });
+      if (here && kept) change({ day: kept.value, asOf: kept.at, here: await taken() });
       await fetchAll();
     };
     void begin();

@@ -18,8 +18,10 @@ interface LooseProps {
   names?: Map<string, string>;
 }
 
+const NO_NAMES = new Map<string, string>();
+
 /** What the field recorded and jobs could not take in: why, and what is to become of it. */
-export function LooseRecords({ lines, names = new Map() }: LooseProps) {
+export function LooseRecords({ lines, names = NO_NAMES }: LooseProps) {
   const open = lines.filter((line) => !line.decision);
   const decided = groupsOf(lines.filter((line) => line.decision));
   if (lines.length === 0) return null;
@@ -59,7 +61,12 @@ function What({ group, names }: { group: LooseGroup; names: Map<string, string> 
   const events = group.lines.flatMap((line) => line.events);
   return (
     <>
-      <Link to={`/run/${group.order}`}>{group.order}</Link>, {group.person}: not taken in, because {group.why}
+      {names === NO_NAMES && (
+        <>
+          <Link to={`/run/${group.order}`}>{group.order}</Link>,{" "}
+        </>
+      )}
+      {group.person}: not taken in, because {group.why}
       <details>
         <summary>
           {count(group.lines.length, "record")}, received {dayTime(group.lines[0]?.received_at ?? "")}

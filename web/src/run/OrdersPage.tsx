@@ -79,7 +79,7 @@ export function OrdersPage({ person }: { person: Person }) {
                 onChange={(value) => set("state", value)}
               />
               <Button variant="default" component={Link} to="/run/taking-along">
-                Taken along
+                What phones take
               </Button>
               {plans && (
                 <Button leftSection={<IconPlus size={15} />} onClick={() => setLogging(true)}>
