@@ -58,6 +58,46 @@ def test_the_office_decides_on_what_a_job_could_not_take_in(sign_in: SignIn, ord
     assert marek.get(f"/api/v1/orders/{order}").json()["job"]["visits"][0]["arrived_at"]
 
 
+def test_several_submissions_go_in_one_request_each_by_itself(sign_in: SignIn, order: str) -> None:
+    runa = sign_in("runa")
+    at = datetime.now(UTC).isoformat()
+    events: list[list[dict[str, Any]]] = [
+        [{"kind": "headed out"}],
+        [{"kind": "arrived"}],
+        [{"kind": "step started", "line": "WP-001:no-such-line"}],
+        [{"kind": "note written", "text": "After the one that is refused.", "line": None}],
+    ]
+    sent = [
+        {"id": str(uuid4()), "order": order, "checked": False, "events": [{**e, "at": at} for e in es]}
+        for es in events
+    ]
+    first = runa.post("/api/v1/pocket/submissions", json={"submissions": sent}).json()
+    assert [bool(one["receipt"]) for one in first] == [True, True, False, True]
+    assert first[2]["refusal"]["code"] == "jobs.line"
+    assert [one["submission"] for one in first] == [one["id"] for one in sent]
+    again = runa.post("/api/v1/pocket/submissions", json={"submissions": sent}).json()
+    assert again == first, "a repeat changes nothing"
+    kept = runa.get(f"/api/v1/pocket/orders/{order}").json()
+    assert kept["n_recorded"] == 3
+    assert [note["text"] for note in kept["job"]["notes"]] == ["After the one that is refused."]
+
+
+def test_submissions_of_somebody_else_are_told_apart(sign_in: SignIn, order: str) -> None:
+    body = {
+        "submissions": [
+            {
+                "id": str(uuid4()),
+                "order": order,
+                "person": "teo",
+                "events": [{"kind": "headed out", "at": "2026-01-01T00:00:00Z"}],
+            }
+        ]
+    }
+    (answer,) = sign_in("runa").post("/api/v1/pocket/submissions", json=body).json()
+    assert (answer["receipt"], answer["refusal"]["code"]) == (None, "submissions.person")
+    assert sign_in("marek").post("/api/v1/pocket/submissions", json=body).status_code == 403
+
+
 def test_the_version_of_an_order_is_another_one_once_somebody_else_changed_it(
     sign_in: SignIn, order: str
 ) -> None:

@@ -92,17 +92,24 @@ def _malformed(error: RequestValidationError) -> JSONResponse:
 def problem_answer(error: ReedlingError) -> JSONResponse:
     """The answer to one of our own errors."""
     headers = {}
-    if error.code in STALE:
-        status = 412
-    elif error.code in UNREADABLE:
-        status = 400
-    else:
-        status = next(s for kind, s in STATUS.items() if isinstance(error, kind))
     if isinstance(error, TooMany):
         headers["Retry-After"] = str(error.wait_s)
     elif isinstance(error, Unavailable):
         headers["Retry-After"] = "2"
-    return _answer(status, error, headers)
+    return _answer(_status_of(error), error, headers)
+
+
+def problem_of(error: ReedlingError) -> ProblemAnswer:
+    """One of our own errors as it is told inside an answer about several things."""
+    return ProblemAnswer.model_validate(_body(_status_of(error), error))
+
+
+def _status_of(error: ReedlingError) -> int:
+    if error.code in STALE:
+        return 412
+    if error.code in UNREADABLE:
+        return 400
+    return next(s for kind, s in STATUS.items() if isinstance(error, kind))
 
 
 def too_large_answer() -> JSONResponse:
@@ -127,11 +134,15 @@ def unexpected_answer() -> JSONResponse:
 
 
 def _answer(status: int, error: ReedlingError, headers: dict[str, str] | None = None) -> JSONResponse:
+    return JSONResponse(_body(status, error), status_code=status, media_type=MEDIA_TYPE, headers=headers)
+
+
+def _body(status: int, error: ReedlingError) -> dict[str, Any]:
     told = error.problems[:TOLD_PROBLEMS]
     if len(error.problems) > len(told):
         more = len(error.problems) - len(told)
         told = (*told, Problem(code=told[0].code, path="", message=f"There are {more:,} more problems."))
-    body: dict[str, Any] = {
+    return {
         "type": f"/errors/{error.code}",
         "title": error.title,
         "status": status,
@@ -141,7 +152,6 @@ def _answer(status: int, error: ReedlingError, headers: dict[str, str] | None = 
         "hint": error.hint,
         "problems": jsonable_encoder(told),
     }
-    return JSONResponse(body, status_code=status, media_type=MEDIA_TYPE, headers=headers)
 
 
 REFUSALS: dict[int | str, dict[str, Any]] = {

@@ -8,12 +8,14 @@ from fastapi import Response, UploadFile
 from pydantic import AwareDatetime, BaseModel, Field
 
 from reedling.api.access import Anyone, Ctx, Technician
+from reedling.api.error_mapping import ProblemAnswer, problem_of
 from reedling.api.guarded import DOCUMENT_BODY, PICTURE_BODY, guarded_router
 from reedling.core.guidance.catalogue import Cause, Part, Remedy
 from reedling.core.orders.receipts import Picture, Receipt, Upload
 from reedling.core.runsheet.events import FieldEvent
+from reedling.errors import ReedlingError
 from reedling.services.actions import pictures as pictures_actions
-from reedling.services.actions.submissions import MAX_EVENTS, submit_events
+from reedling.services.actions.submissions import MAX_EVENTS, Sent, submit_events, submit_several
 from reedling.services.shared.inspecting import MAX_PICTURE_BYTES
 from reedling.services.views import lists as lists_views
 from reedling.services.views import pictures as pictures_views
@@ -33,6 +35,35 @@ class Submission(BaseModel):
     checked: bool = True
     """Whether the device held the events against the rules; else what can be mended is refused, to be mended."""
     events: list[FieldEvent] = Field(max_length=MAX_EVENTS)
+
+
+MAX_SUBMISSIONS = 100
+"""Submissions of one request."""
+
+
+class OneOfSeveral(BaseModel):
+    """A submission among several, with the order it is for."""
+
+    id: UUID
+    order: str
+    person: str | None = None
+    checked: bool = True
+    events: list[FieldEvent] = Field(max_length=MAX_EVENTS)
+
+
+class Submissions(BaseModel):
+    """What a device sends at once, in the order it was recorded."""
+
+    sent_at: AwareDatetime | None = None
+    submissions: list[OneOfSeveral] = Field(min_length=1, max_length=MAX_SUBMISSIONS)
+
+
+class SubmissionAnswer(BaseModel):
+    """What became of one of several: its receipt, or why it was refused."""
+
+    submission: UUID
+    receipt: Receipt | None = None
+    refusal: ProblemAnswer | None = None
 
 
 class PocketLists(BaseModel):
@@ -78,6 +109,33 @@ def submit(order_id: str, body: Submission, person: Technician, context: Ctx) ->
         sent_at=body.sent_at,
         checked=body.checked,
     )
+
+
+@router.post("/pocket/submissions", max_body_size=DOCUMENT_BODY)
+def submit_many(body: Submissions, person: Technician, context: Ctx) -> list[SubmissionAnswer]:
+    """Take in several submissions, each by itself and in their order; one refused holds up none behind it.
+
+    What is not answered, because the server could not go on, is still to be sent.
+    """
+    sent = [
+        Sent(
+            order=one.order,
+            submission=str(one.id),
+            events=tuple(one.events),
+            recorded_by=one.person,
+            checked=one.checked,
+        )
+        for one in body.submissions
+    ]
+    found = submit_several(context, person, sent, sent_at=body.sent_at)
+    return [
+        SubmissionAnswer(
+            submission=one.id,
+            receipt=None if isinstance(answer, ReedlingError) else answer,
+            refusal=problem_of(answer) if isinstance(answer, ReedlingError) else None,
+        )
+        for one, answer in zip(body.submissions, found, strict=False)
+    ]
 
 
 @router.post("/pocket/orders/{order_id}/pictures/{picture_id}", max_body_size=PICTURE_BODY)

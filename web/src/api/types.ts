@@ -56,6 +56,7 @@ export type SignedIn = Schemas["SignedIn"];
 export type PersonLine = Schemas["PersonLine"];
 export type Invitation = Schemas["Invitation"];
 export type ChangeLine = Schemas["ChangeLine"];
+export type SubmissionAnswer = Schemas["SubmissionAnswer"];
 export type ShelfRow = Schemas["ShelfRow"];
 export type Spread = Schemas["Spread"];
 export type Step = Schemas["Step"];

@@ -1,7 +1,7 @@
 import { useEffect, useSyncExternalStore } from "react";
 import { v4 as newId } from "uuid";
 import { client, mayPass, need, Refused, SIGNED_IN_AGAIN, Unreachable } from "../api/client";
-import type { Answer, FieldEvent } from "../api/types";
+import type { Answer, FieldEvent, ProblemAnswer, SubmissionAnswer } from "../api/types";
 import {
   dropParcel,
   type KeptPicture,
@@ -17,8 +17,10 @@ import {
 /** What sends pictures is loaded after the first page is drawn, and with it what hashes them. */
 export const loadPieces = () => import("./picture-pieces");
 
-/** Events of one submission; more go in several. */
+/** Events of one request; more go in several. */
 const MAX_EVENTS = 500;
+/** Parcels of one request. */
+const MAX_PARCELS = 25;
 const AGAIN_MS = 8_000;
 /** How long an answer is waited for: over a line that just went down a request may hang for good. */
 const ANSWER_MS = 15_000;
@@ -211,19 +213,23 @@ export class Outbox {
   }
 
   private readonly sendParcels = async () => {
-    for (const parcel of await parcelsOf(this.person)) {
-      if (parcel.refusal || parcel.settled || parcel.recorded !== undefined) continue;
-      const why = await send(parcel, AbortSignal.any([this.hanging.signal, AbortSignal.timeout(ANSWER_MS)]));
-      await this.changed();
-      if (why !== "sent" && why !== "loose" && why !== "refused") {
-        this.set({ held: why });
-        return;
+    const waits = (p: Parcel) => !p.refusal && !p.settled && p.recorded === undefined;
+    const waiting = (await parcelsOf(this.person)).filter(waits);
+    let most = MAX_PARCELS;
+    while (waiting.length > 0) {
+      const bundle = firstOf(waiting, most);
+      const line = AbortSignal.any([this.hanging.signal, AbortSignal.timeout(ANSWER_MS)]);
+      const sent = await send(bundle, line);
+      // One of them is why none was read: each goes by itself, so that it holds up none of the others.
+      if (sent === "unread") {
+        most = 1;
+        continue;
       }
-      this.set({ held: "" });
-      if (why !== "refused")
-        window.dispatchEvent(
-          new CustomEvent<Sent>(SENT, { detail: { order: parcel.order, loose: why === "loose" } }),
-        );
+      await this.changed();
+      this.set({ held: sent.held });
+      for (const detail of sent.told) window.dispatchEvent(new CustomEvent<Sent>(SENT, { detail }));
+      if (sent.held) return;
+      waiting.splice(0, sent.nAnswered);
     }
   };
 
@@ -272,44 +278,78 @@ export function useOutbox(person: string): OutboxState & { box: Outbox } {
   return { ...state, box };
 }
 
-/** Send one parcel: it leaves the device on a receipt that names it, and on nothing else. */
-async function send(
-  parcel: Parcel,
-  signal: AbortSignal,
-): Promise<"sent" | "loose" | "refused" | Exclude<Held, "">> {
+/** The first of what waits that go together. */
+function firstOf(waiting: Parcel[], most: number): Parcel[] {
+  let nEvents = 0;
+  return waiting.slice(0, most).filter((parcel, n) => {
+    nEvents += parcel.events.length;
+    return n === 0 || nEvents <= MAX_EVENTS;
+  });
+}
+
+interface SentBundle {
+  held: Held;
+  /** How many of them the server dealt with, from the first. */
+  nAnswered: number;
+  told: Sent[];
+}
+
+/** Send parcels together: each leaves the device on a receipt that names it, and on nothing else. */
+async function send(bundle: Parcel[], signal: AbortSignal): Promise<SentBundle | "unread"> {
+  const stopped = (held: Held): SentBundle => ({ held, nAnswered: 0, told: [] });
   try {
-    const receipt = await need(
-      client.POST("/api/v1/pocket/orders/{order_id}/submissions", {
-        params: { path: { order_id: parcel.order } },
+    const answers = await need(
+      client.POST("/api/v1/pocket/submissions", {
         body: {
-          id: parcel.id,
-          person: parcel.person,
           sent_at: new Date().toISOString(),
-          events: parcel.events,
-          checked: !parcel.unchecked,
+          submissions: bundle.map((parcel) => ({
+            id: parcel.id,
+            order: parcel.order,
+            person: parcel.person,
+            events: parcel.events,
+            checked: !parcel.unchecked,
+          })),
         },
         signal,
       }),
     );
-    if (receipt.submission !== parcel.id) return "busy";
-    if (receipt.loose) {
-      await dropParcel(parcel.n);
-      return "loose";
-    }
-    await noteParcel(parcel.n, { recorded: receipt.n_recorded });
-    return "sent";
+    return await noteAnswers(bundle, answers);
   } catch (error) {
-    if (error instanceof Unreachable) return "offline";
-    if (!(error instanceof Refused)) return "busy";
-    if (error.status === 401 || error.status === 403 || error.problem.code === "submissions.person")
-      return "signed out";
-    if (mayPass(error)) return "busy";
-    await noteParcel(parcel.n, {
-      refusal: { code: error.problem.code, detail: error.message, at: Date.now() },
-    });
-    return "refused";
+    if (error instanceof Unreachable) return stopped("offline");
+    if (!(error instanceof Refused)) return stopped("busy");
+    if (error.status === 401 || error.status === 403) return stopped("signed out");
+    if (mayPass(error)) return stopped("busy");
+    const [parcel, ...others] = bundle;
+    if (!parcel || others.length > 0) return "unread";
+    await noteParcel(parcel.n, { refusal: refusalOf(error.problem) });
+    return { held: "", nAnswered: 1, told: [] };
   }
 }
+
+async function noteAnswers(bundle: Parcel[], answers: SubmissionAnswer[]): Promise<SentBundle> {
+  const told: Sent[] = [];
+  let nAnswered = 0;
+  for (const parcel of bundle) {
+    const { submission, receipt, refusal } = answers[nAnswered] ?? {};
+    if (submission !== parcel.id) return { held: "busy", nAnswered, told };
+    if (refusal?.code === "submissions.person") return { held: "signed out", nAnswered, told };
+    if (refusal) await noteParcel(parcel.n, { refusal: refusalOf(refusal) });
+    else if (receipt?.submission !== parcel.id) return { held: "busy", nAnswered, told };
+    else {
+      if (receipt.loose) await dropParcel(parcel.n);
+      else await noteParcel(parcel.n, { recorded: receipt.n_recorded });
+      told.push({ order: parcel.order, loose: receipt.loose !== "" });
+    }
+    nAnswered += 1;
+  }
+  return { held: "", nAnswered, told };
+}
+
+const refusalOf = (problem: ProblemAnswer) => ({
+  code: problem.code,
+  detail: problem.detail,
+  at: Date.now(),
+});
 
 /** What waits, in words for the bar: true to the last parcel and picture. */
 export function standingWords(

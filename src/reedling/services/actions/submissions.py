@@ -14,7 +14,7 @@ from reedling.core.orders.states import takes_records
 from reedling.core.people import Person
 from reedling.core.runsheet.events import FieldEvent, by_right_clock
 from reedling.core.runsheet.job import Job, job_state, record, replay
-from reedling.errors import Conflict, InvalidInput, ReedlingError
+from reedling.errors import Conflict, InvalidInput, NotFound, ReedlingError
 from reedling.exchange.content import dump_value
 from reedling.services.context import Context
 from reedling.services.shared.needed import need_field_order, need_order
@@ -124,6 +124,49 @@ def submit_events(
         return receipt
 
     return context.change(prepare, write, on=lambda unit: unit.orders.mark(order_id, submission))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sent:
+    """One submission of several that a device sends at once; what its parts mean says :func:`submit_events`."""
+
+    order: str
+    submission: str
+    events: tuple[FieldEvent, ...]
+    recorded_by: str | None = None
+    checked: bool = True
+
+
+def submit_several(
+    context: Context, person: Person, sent: Sequence[Sent], *, sent_at: datetime | None = None
+) -> tuple[Receipt | ReedlingError, ...]:
+    """Take in submissions in the order they were recorded, each by itself: a receipt or a refusal for each.
+
+    One that is refused holds up none behind it. Where the server cannot go on, what was dealt with before is
+    answered and the rest is not: the device still has it. Raises what stopped the first.
+    """
+    out: list[Receipt | ReedlingError] = []
+    for one in sent:
+        try:
+            out.append(
+                submit_events(
+                    context,
+                    person,
+                    one.order,
+                    one.submission,
+                    one.events,
+                    recorded_by=one.recorded_by,
+                    sent_at=sent_at,
+                    checked=one.checked,
+                )
+            )
+        except (InvalidInput, Conflict, NotFound) as refusal:
+            out.append(refusal)
+        except ReedlingError:
+            if not out:
+                raise
+            break
+    return tuple(out)
 
 
 def _digest(events: Sequence[FieldEvent]) -> str:
