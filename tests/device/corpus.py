@@ -45,7 +45,8 @@ from reedling.core.runsheet.events import (
     StepSkipped,
     StepStarted,
 )
-from reedling.core.runsheet.job import Job, job_run, record
+from reedling.core.runsheet.job import job_run, record
+from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet, Source
 from reedling.errors import ReedlingError
 from tests.core.rollup.test_outlook import sound_plan

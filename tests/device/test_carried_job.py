@@ -13,7 +13,8 @@ import pytest
 
 from reedling.core.orders.states import state_after
 from reedling.core.runsheet.events import FieldEvent
-from reedling.core.runsheet.job import Job, job_run, record
+from reedling.core.runsheet.job import job_run, record
+from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.run_view import run_view
 from reedling.device import plain
 from reedling.device.carried_job import take_up

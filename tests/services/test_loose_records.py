@@ -24,7 +24,8 @@ from reedling.core.runsheet.events import (
     StepDone,
     StepSkipped,
 )
-from reedling.core.runsheet.job import Job, record
+from reedling.core.runsheet.job import record
+from reedling.core.runsheet.job_state import Job
 from reedling.errors import Conflict, InvalidInput, NotFound, ReedlingError
 from reedling.services.actions.loose_records import set_aside, take_in
 from reedling.services.actions.orders import cancel_order, log_order, plan_visit

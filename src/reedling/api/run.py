@@ -14,7 +14,7 @@ from reedling.core.matching.applicability import MatchTrace
 from reedling.core.orders.receipts import Decision
 from reedling.core.orders.taking_along import MOST_DAYS, TakingAlong
 from reedling.core.people import Person
-from reedling.core.runsheet.job import OrderState
+from reedling.core.runsheet.job_state import OrderState
 from reedling.services.actions import loose_records as loose_actions
 from reedling.services.actions import orders as orders_actions
 from reedling.services.actions import settings as settings_actions

@@ -11,7 +11,8 @@ from typing import Any
 
 from reedling.core.orders.states import state_after
 from reedling.core.runsheet.events import FieldEvent
-from reedling.core.runsheet.job import Job, OrderState, job_run, record
+from reedling.core.runsheet.job import job_run, record
+from reedling.core.runsheet.job_state import Job, OrderState
 from reedling.core.runsheet.lines import Runsheet
 from reedling.core.runsheet.run_view import run_view
 from reedling.device.plain import dump, load

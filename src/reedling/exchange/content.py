@@ -27,7 +27,7 @@ from reedling.core.matching.order_facts import OrderFacts
 from reedling.core.matching.table_editing import TableEdit
 from reedling.core.register.assets import Asset, Site
 from reedling.core.runsheet.events import FieldEvent
-from reedling.core.runsheet.job import Job
+from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet
 from reedling.errors import InvalidInput, Problem
 

@@ -27,7 +27,8 @@ from reedling.core.runsheet.events import (
     StepSkipped,
     StepStarted,
 )
-from reedling.core.runsheet.job import Job, job_progress, job_run, record, replay
+from reedling.core.runsheet.job import job_progress, job_run, record, replay
+from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Line
 from reedling.core.runsheet.progress import progress_of
 from reedling.demo.loader import load_start, release_later_revisions

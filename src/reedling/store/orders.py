@@ -25,7 +25,7 @@ from reedling.core.orders.receipts import HeldReceipt, Receipt
 from reedling.core.orders.states import LASTING, counts
 from reedling.core.register.assets import PlacedAsset
 from reedling.core.runsheet.events import CLOCK_TOLERANCE_S, FieldEvent, by_right_clock
-from reedling.core.runsheet.job import OrderState
+from reedling.core.runsheet.job_state import OrderState
 from reedling.core.runsheet.lines import Source
 from reedling.exchange.content import EVENTS, ORDER_FACTS, ORDER_TERMS, RUNSHEETS, dump_value
 from reedling.store.kept import Kept, only_reads

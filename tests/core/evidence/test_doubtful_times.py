@@ -24,7 +24,8 @@ from reedling.core.runsheet.events import (
     StepDone,
     StepStarted,
 )
-from reedling.core.runsheet.job import Job, Visit, record, replay
+from reedling.core.runsheet.job import record, replay
+from reedling.core.runsheet.job_state import Job, Visit
 from reedling.errors import InvalidInput
 from tests.core.runsheet.test_job import WHOLE
 from tests.plans import START, at, rake_plan, sheet_of

@@ -9,7 +9,8 @@ from typing import Literal
 from reedling.core.evidence.doubtful_times import ANY_TIME, Bounds, doubtful_times, step_doubt
 from reedling.core.guidance.catalogue import Part
 from reedling.core.logic.conditions import lower_first, number_text
-from reedling.core.runsheet.job import Job, job_run
+from reedling.core.runsheet.job import job_run
+from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Line, Runsheet
 from reedling.core.runsheet.progress import Finding, Run, progress_of, wanted_parts
 

@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from reedling.core.runsheet.job import Job, StepTimes, Visit
+from reedling.core.runsheet.job_state import Job, StepTimes, Visit
 from reedling.core.runsheet.lines import Line
 
 LONGEST_STRETCH = timedelta(hours=24)

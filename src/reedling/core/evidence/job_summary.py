@@ -16,7 +16,7 @@ from reedling.core.evidence.doubtful_times import (
 from reedling.core.evidence.outcomes import is_working_visit
 from reedling.core.evidence.steps import StepRecord
 from reedling.core.logic.conditions import Answer
-from reedling.core.runsheet.job import Job
+from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet
 
 

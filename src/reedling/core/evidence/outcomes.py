@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from reedling.core.runsheet.job import Visit
+from reedling.core.runsheet.job_state import Visit
 from reedling.core.statistics.intervals import Share, wilson_interval
 
 SETTLING_DAYS = 30

@@ -7,7 +7,8 @@ from dataclasses import dataclass, fields
 from functools import reduce
 
 from reedling.core.evidence.doubtful_times import step_doubt
-from reedling.core.runsheet.job import Job, job_run
+from reedling.core.runsheet.job import job_run
+from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Line, Runsheet
 from reedling.core.runsheet.progress import progress_of, was_judged
 from reedling.core.statistics.intervals import Share, wilson_interval

@@ -12,7 +12,7 @@ from reedling.core.logic.conditions import Answer
 from reedling.core.matching.applicability import MatchTrace
 from reedling.core.matching.order_facts import OrderFacts
 from reedling.core.register.assets import Asset, Site
-from reedling.core.runsheet.job import OrderState
+from reedling.core.runsheet.job_state import OrderState
 from reedling.core.runsheet.lines import Runsheet, Source, always_minutes
 
 NO_TERMS = OrderTerms()

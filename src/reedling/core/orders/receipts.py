@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Literal
 
 from reedling.core.runsheet.events import FieldEvent
-from reedling.core.runsheet.job import OrderState
+from reedling.core.runsheet.job_state import OrderState
 
 Decision = Literal["taken in", "set aside"]
 """What the office made of a loose record."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from reedling.core.runsheet.job import Job, OrderState, job_state
+from reedling.core.runsheet.job_state import Job, OrderState, job_state
 
 WAITING: tuple[OrderState, ...] = ("Logged", "Planned", "Return needed")
 """Nobody is on the way or at work."""

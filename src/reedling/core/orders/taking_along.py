@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from reedling.core.runsheet.job import OrderState
+from reedling.core.runsheet.job_state import OrderState
 from reedling.errors import InvalidInput
 
 UNDER_WAY: tuple[OrderState, ...] = ("Heading out", "On site")

@@ -13,7 +13,8 @@ from reedling.core.orders.receipts import LooseRecord, Receipt
 from reedling.core.orders.states import takes_records
 from reedling.core.people import Person
 from reedling.core.runsheet.events import FieldEvent, by_right_clock
-from reedling.core.runsheet.job import Job, job_state, record, replay
+from reedling.core.runsheet.job import record, replay
+from reedling.core.runsheet.job_state import Job, job_state
 from reedling.errors import Conflict, InvalidInput, NotFound, ReedlingError
 from reedling.exchange.content import dump_value
 from reedling.services.context import Context

@@ -11,7 +11,7 @@ from reedling.core.evidence.outcomes import is_fixed
 from reedling.core.evidence.steps import StepRecord
 from reedling.core.guidance.catalogue import relation_of
 from reedling.core.orders.orders import Order
-from reedling.core.runsheet.job import Job, job_state
+from reedling.core.runsheet.job_state import Job, job_state
 from reedling.store.unit import Unit
 
 Related = Callable[[str, str], bool]

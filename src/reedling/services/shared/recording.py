@@ -15,7 +15,8 @@ from reedling.core.orders.states import state_after
 from reedling.core.people import Person
 from reedling.core.register.assets import MeterState
 from reedling.core.runsheet.events import Answered, Coded, FieldEvent, PartUsed
-from reedling.core.runsheet.job import Job, job_run
+from reedling.core.runsheet.job import job_run
+from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.progress import laid_question, write_backs
 from reedling.errors import InvalidInput
 from reedling.services.context import Context

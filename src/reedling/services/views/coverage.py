@@ -16,7 +16,7 @@ from reedling.core.matching.table_checks import Gaps, RowFinding, find_gaps, row
 from reedling.core.matching.table_differences import row_words
 from reedling.core.orders.orders import OrderInShort
 from reedling.core.register.assets import asset_words
-from reedling.core.runsheet.job import OPEN_STATES
+from reedling.core.runsheet.job_state import OPEN_STATES
 from reedling.services.context import Context
 from reedling.services.shared.current import current_revision, etag_of
 from reedling.services.shared.guidance_in_force import (

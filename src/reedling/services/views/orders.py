@@ -17,7 +17,8 @@ from reedling.core.orders.orders import Order, OrderHeading, WantedOrders, headi
 from reedling.core.orders.receipts import Upload
 from reedling.core.people import Person
 from reedling.core.register.assets import Asset, PlacedAsset, Site
-from reedling.core.runsheet.job import Job, OrderState, job_run, replay
+from reedling.core.runsheet.job import job_run, replay
+from reedling.core.runsheet.job_state import Job, OrderState
 from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import Run, is_past, progress_of, write_backs
 from reedling.core.runsheet.run_view import RunView, run_view

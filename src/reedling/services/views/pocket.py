@@ -10,7 +10,8 @@ from reedling.core.orders.states import FOR_THE_FIELD
 from reedling.core.orders.taking_along import TakingAlong, check_rule, is_taken_along
 from reedling.core.people import Person
 from reedling.core.register.assets import day_on_site
-from reedling.core.runsheet.job import Job, job_run, replay
+from reedling.core.runsheet.job import job_run, replay
+from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet, pictures_of
 from reedling.core.runsheet.run_view import RunView, run_view
 from reedling.exchange.content import dump_json

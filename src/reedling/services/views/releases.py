@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from reedling.core.register.assets import asset_words
-from reedling.core.runsheet.job import OPEN_STATES
+from reedling.core.runsheet.job_state import OPEN_STATES
 from reedling.services.context import Context
 from reedling.services.shared.bundles import open_revisions
 from reedling.services.shared.links import DocumentLink, link_to

@@ -1,0 +1,117 @@
+"""How far the work on an order has come: its visits, times, answers, parts and notes, and the state they imply."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Literal
+
+from reedling.core.logic.conditions import Answer
+from reedling.core.runsheet.events import PictureMark, ReturnReason
+from reedling.core.runsheet.past import NOTHING, Past
+
+OrderState = Literal[
+    "Logged", "Planned", "Heading out", "On site", "Return needed", "Finished", "Reviewed", "Cancelled"
+]
+OPEN_STATES: tuple[OrderState, ...] = ("Logged", "Planned", "Heading out", "On site", "Return needed")
+"""States in which an order still waits for work."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Visit:
+    """One trip of one technician to the site; ``left_at`` is ``None`` while it goes on."""
+
+    headed_out_at: datetime
+    arrived_at: datetime | None = None
+    left_at: datetime | None = None
+    outcome: Literal["finished", "return needed"] | None = None
+    reason: ReturnReason | None = None
+    note: str = ""
+
+    @property
+    def minutes_on_site(self) -> float | None:
+        """Minutes from arrival to leaving; nothing while either is missing."""
+        if self.arrived_at is None or self.left_at is None:
+            return None
+        return (self.left_at - self.arrived_at).total_seconds() / 60
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StepTimes:
+    """When a line was first started and last finished, and the minutes worked on it.
+
+    ``order`` is the place, from 1, in which the line was finished. A line left and taken up
+    again adds its stretches; ``running_since`` is set while one is open. ``backwards`` says that a
+    stretch ended before it began, by the device's clock; it adds no minutes.
+    """
+
+    line: str
+    started_at: datetime
+    finished_at: datetime | None = None
+    minutes: float = 0.0
+    order: int | None = None
+    running_since: datetime | None = None
+    backwards: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Used:
+    """A part consumed."""
+
+    part: str
+    quantity: float
+    line: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Note:
+    """Words kept with the job, at a line or for the whole."""
+
+    at: datetime
+    text: str
+    line: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Job:
+    """The state of an order's work, made by :func:`record`. ``reasons`` stand beside answers.
+
+    ``past`` is what was recorded and a later answer closed; it is not among ``answers`` or ``done``. ``marks``
+    is what was drawn on pictures, by the picture.
+    """
+
+    answers: dict[str, Answer] = field(default_factory=dict)
+    reasons: dict[str, str] = field(default_factory=dict)
+    done: tuple[str, ...] = ()
+    skipped: dict[str, str] = field(default_factory=dict)
+    past: Past = NOTHING
+    times: dict[str, StepTimes] = field(default_factory=dict)
+    visits: tuple[Visit, ...] = ()
+    parts: tuple[Used, ...] = ()
+    notes: tuple[Note, ...] = ()
+    marks: dict[str, tuple[PictureMark, ...]] = field(default_factory=dict)
+    cause: str | None = None
+    remedy: str | None = None
+
+    @property
+    def visit(self) -> Visit | None:
+        """The visit that is going on."""
+        return self.visits[-1] if self.visits and self.visits[-1].left_at is None else None
+
+    @property
+    def finished_at(self) -> datetime | None:
+        """When the last visit ended with the job finished."""
+        last = self.visits[-1] if self.visits else None
+        return last.left_at if last and last.outcome == "finished" else None
+
+
+def job_state(job: Job) -> OrderState | None:
+    """The order state that the recorded work implies; nothing when nobody has set off yet."""
+    if not job.visits:
+        return None
+    visit = job.visits[-1]
+    if visit.outcome == "finished":
+        return "Finished"
+    if visit.outcome == "return needed":
+        return "Return needed"
+    return "On site" if visit.arrived_at else "Heading out"
