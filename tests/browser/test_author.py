@@ -317,3 +317,26 @@ def test_a_step_is_repeated_once_for_each_thing_named(draft: Page) -> None:
     expect(draft.locator('[data-step="cycles"]')).to_contain_text("once per rake: upper, lower")
     draft.get_by_role("button", name="Once only").click()
     expect(draft.locator('[data-step="cycles"]')).not_to_contain_text("once per rake")
+
+
+def test_a_finish_rule_that_nobody_can_meet_is_named_while_it_is_written(draft: Page) -> None:
+    rules = draft.get_by_role("group", name="Before the job is finished")
+    rules.get_by_role("button", name="Add a rule").click()
+    says = rules.get_by_label("What rule 3 tells the technician")
+    says.fill("Say how many photos you left out.")
+    says.blur()
+    expect(
+        draft.get_by_text("Finish rule 3 does not say").or_(draft.get_by_text("does not say what it needs."))
+    ).to_be_visible()
+    own = rules.locator("#finish-2")
+    own.get_by_role("combobox", name="Depend on an earlier answer").first.click()
+    draft.get_by_role("option", name="the number of notes, known when it ends").click()
+    own.get_by_role("combobox", name="Comparison").click()
+    draft.get_by_role("option", name="is below").click()
+    own.get_by_label("Value").fill("0")
+    own.get_by_label("Value").blur()
+    expect(draft.get_by_text("it never comes about that the number of notes is below 0")).to_be_visible()
+    own.get_by_label("Value").fill("2")
+    own.get_by_label("Value").blur()
+    expect(draft.get_by_text("it never comes about that")).to_have_count(0)
+    expect(draft.get_by_text("No problems found.")).to_be_visible()

@@ -122,3 +122,49 @@ def test_a_photo_is_drawn_on_and_the_office_sees_it(on_site: Page, sign_in_as: S
     order = on_site.url.rsplit("/", 1)[1]
     ines = sign_in_as("Ines Varga", f"/review/jobs/{order}")
     expect(ines.get_by_role("img", name=re.compile(marked))).to_be_visible()
+
+
+def test_what_finishing_wants_is_told_early_and_holds_up_the_end(on_site: Page) -> None:
+    def go_on() -> None:
+        on_site.get_by_role("button", name="Next").click()
+
+    def fill(label: str, words: str) -> None:
+        on_site.get_by_label(label).fill(words)
+        on_site.get_by_label(label).blur()
+
+    on_site.get_by_role("button", name="Take photo").click()
+    go_on()
+    on_site.get_by_role("button", name="Take photo").click()
+    fill("Permit number", "P-7")
+    go_on()
+    fill("Pressure in bar", "84")
+    go_on()
+    on_site.get_by_role("button", name="Scored").click()
+    expect(on_site.get_by_role("button", name="Next")).to_be_enabled()
+    on_site.get_by_role("button", name="More").click()
+    open_rules = on_site.get_by_role("region", name="Still open")
+    expect(open_rules).to_contain_text("Say in a note how the valve seat looked.")
+    on_site.get_by_role("button", name="Close").click()
+    go_on()
+    fill("Valve set at in bar", "110")
+    go_on()
+    fill("Peak current in A", "9.6")
+    go_on()
+    for step in ("Put guard back", "Take waste and tools", "Tell control"):
+        expect(on_site.get_by_role("heading", name=step)).to_be_visible()
+        on_site.locator(".pstep button").first.click()
+        go_on()
+    expect(on_site.get_by_role("heading", name="What was it?")).to_be_visible()
+    expect(open_rules).to_be_visible()
+    for label, option in (("Cause found", "Relief valve"), ("Remedy", "Valve reseated")):
+        on_site.get_by_role("combobox", name=label).click()
+        on_site.get_by_role("option", name=re.compile(option)).click()
+    on_site.get_by_role("button", name="Finish the job").click()
+    expect(on_site.get_by_role("alert")).to_contain_text(
+        "still open: Say in a note how the valve seat looked."
+    )
+    on_site.get_by_label("Anything the next one should know").fill("Scored right round.")
+    on_site.get_by_role("button", name="Keep note").click()
+    expect(open_rules).to_have_count(0)
+    on_site.get_by_role("button", name="Finish the job").click()
+    expect(on_site.get_by_text("This job is finished")).to_be_visible()

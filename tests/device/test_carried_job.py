@@ -15,7 +15,7 @@ from reedling.core.orders.states import state_after
 from reedling.core.runsheet.events import FieldEvent
 from reedling.core.runsheet.job import job_run, record
 from reedling.core.runsheet.job_state import Job
-from reedling.core.runsheet.run_view import run_view
+from reedling.core.runsheet.run_view import job_view
 from reedling.device import plain
 from reedling.device.carried_job import take_up
 from reedling.errors import ReedlingError
@@ -55,7 +55,7 @@ def carried_by_server(case: Case) -> tuple[list[str | None], Any]:
             refusals.append(None)
     view = {
         "job": dump_value(job),
-        "run": dump_value(run_view(job_run(case.runsheet, job))),
+        "run": dump_value(job_view(case.runsheet, job)),
         "state": state_after("Planned", job),
     }
     return refusals, in_order(view)

@@ -10,6 +10,7 @@ from reedling.api.access import Anyone
 from reedling.api.guarded import guarded_router
 from reedling.core.guidance.comparing import OFFERED
 from reedling.core.guidance.decision_tables import PRIORITIES
+from reedling.core.guidance.finish_rules import WEIGHTS, Weight
 from reedling.core.guidance.phases import PHASES, Phase
 from reedling.core.guidance.skills import LEVELS, Level
 from reedling.core.logic.conditions import OPERATORS, Operator
@@ -38,6 +39,7 @@ class Choices(BaseModel):
     usual_level: Level
     priorities: list[str]
     return_reasons: list[ReturnReason]
+    finish_weights: list[Weight]
     operators: list[OperatorChoice]
 
 
@@ -51,6 +53,7 @@ def choices(_person: Anyone) -> Choices:
         usual_level="Solo",
         priorities=list(PRIORITIES),
         return_reasons=list(get_args(ReturnReason)),
+        finish_weights=list(WEIGHTS),
         operators=[
             OperatorChoice(
                 key=row.key,

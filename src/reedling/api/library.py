@@ -11,7 +11,7 @@ from reedling.api.access import Anyone, Ctx, OfficePerson, Writer
 from reedling.api.guarded import PICTURE_BODY, guarded_router
 from reedling.api.shapes import Identity
 from reedling.core.guidance.documents import Illustration
-from reedling.core.guidance.facts import known_facts
+from reedling.core.guidance.facts import Fact, job_facts, known_facts
 from reedling.core.guidance.questions import Option
 from reedling.core.logic.conditions import Comparison
 from reedling.core.logic.units import MENU
@@ -59,18 +59,25 @@ def create_document(body: NewDocument, person: Writer, context: Ctx) -> Identity
 @router.get("/facts")
 def facts(_person: OfficePerson, context: Ctx) -> list[FactChoice]:
     """What is known of an order beforehand, as menus offer it."""
-    return [
-        FactChoice(
-            name=f.name,
-            label=f.label,
-            number=f.number,
-            unit=f.unit,
-            options=list(f.options),
-            writable=f.writable,
-            first=f.first,
-        )
-        for f in known_facts(lists_views.catalogue(context))
-    ]
+    return [_choice(fact) for fact in known_facts(lists_views.catalogue(context))]
+
+
+@router.get("/job-facts")
+def facts_of_jobs(_person: OfficePerson, context: Ctx) -> list[FactChoice]:
+    """What finish rules may ask of the job itself, as menus offer it."""
+    return [_choice(fact) for fact in job_facts(lists_views.catalogue(context))]
+
+
+def _choice(fact: Fact) -> FactChoice:
+    return FactChoice(
+        name=fact.name,
+        label=fact.label,
+        number=fact.number,
+        unit=fact.unit,
+        options=list(fact.options),
+        writable=fact.writable,
+        first=fact.first,
+    )
 
 
 @router.get("/units")

@@ -11,10 +11,10 @@ from typing import Any
 
 from reedling.core.orders.states import state_after
 from reedling.core.runsheet.events import FieldEvent
-from reedling.core.runsheet.job import job_run, record
+from reedling.core.runsheet.job import record
 from reedling.core.runsheet.job_state import Job, OrderState
 from reedling.core.runsheet.lines import Runsheet
-from reedling.core.runsheet.run_view import run_view
+from reedling.core.runsheet.run_view import job_view
 from reedling.device.plain import dump, load
 from reedling.errors import ReedlingError
 
@@ -31,7 +31,7 @@ class CarriedJob:
         """Where the job stands: ``job``, ``run`` and the order's ``state``."""
         view = {
             "job": dump(self.job),
-            "run": dump(run_view(job_run(self.runsheet, self.job))),
+            "run": dump(job_view(self.runsheet, self.job)),
             "state": state_after(self.state, self.job),
         }
         return json.dumps(view, ensure_ascii=False)

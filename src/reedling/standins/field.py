@@ -22,11 +22,13 @@ from reedling.core.runsheet.events import (
     FieldEvent,
     HeadedOut,
     LeftSite,
+    NoteWritten,
     PartUsed,
     StepDone,
     StepSkipped,
     StepStarted,
 )
+from reedling.core.runsheet.finishing import open_rules
 from reedling.core.runsheet.job import job_progress, job_run, record, replay
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Line
@@ -41,7 +43,7 @@ from reedling.services.context import Context
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views.orders import assets
 from reedling.standins.camera import take_picture
-from reedling.standins.field_truth import KINDS, SURVEY, UNSERVED, Kind, Trouble, true_answer
+from reedling.standins.field_truth import KINDS, NOTES, SURVEY, UNSERVED, Kind, Trouble, true_answer
 
 N_PAST = 60
 N_SURVEYS = 6
@@ -242,6 +244,8 @@ def _visit(
             if dice.random() < taken.chance:
                 add(PartUsed(at=now, part=taken.part, quantity=dice.choice(taken.quantities)))
         add(Coded(at=now, cause=trouble.cause, remedy=trouble.remedy))
+        if any(rule.weight == "must" for rule in open_rules(job_run(order.runsheet, job), job)):
+            add(NoteWritten(at=now, text=dice.choice(NOTES), line=None))
         add(LeftSite(at=now + timedelta(minutes=rng.uniform(1, 4)), outcome="finished"))
     field.clock.now = events[-1].at
     for picture, of in pictures:

@@ -355,3 +355,10 @@ UNSERVED: tuple[tuple[Kind, int], ...] = (
     ),
 )
 """Calls for which there is no plan, with how many of each came in."""
+
+NOTES = (
+    "Seat scored right round, dressed it and set the valve again.",
+    "Grit in the oil, seat marked where it sits.",
+    "Old scoring on the seat; a new one would be better.",
+)
+"""What technicians write about a valve seat."""

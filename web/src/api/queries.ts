@@ -127,6 +127,13 @@ export const useFacts = () =>
     staleTime: 300_000,
   });
 
+export const useJobFacts = () =>
+  useQuery({
+    queryKey: ["job-facts"],
+    queryFn: () => need(client.GET("/api/v1/job-facts")),
+    staleTime: 300_000,
+  });
+
 export const useUnits = () =>
   useQuery({
     queryKey: ["units"],

@@ -15,12 +15,15 @@ export function ConditionEditor({
   asked,
   empty = "Always. ",
   placeholder = "Depending on an earlier answer…",
+  lead = "when",
   onChange,
 }: {
   condition: Condition | null;
   asked: Askable[];
   empty?: string;
   placeholder?: string;
+  /** The word before the first clause. */
+  lead?: string;
   onChange: (condition: Condition | null) => void;
 }) {
   const operators = useChoices().data?.operators ?? [];
@@ -35,6 +38,7 @@ export function ConditionEditor({
         asked={asked}
         operators={operators}
         placeholder={placeholder}
+        lead={lead}
         depth={0}
         onChange={change}
       />
@@ -75,6 +79,7 @@ interface NodeProps {
   asked: Askable[];
   operators: OperatorChoice[];
   placeholder: string;
+  lead: string;
   depth: number;
 }
 
@@ -103,7 +108,7 @@ function Clauses({
               rest.depth ? (
                 "("
               ) : (
-                "when"
+                rest.lead
               )
             ) : (
               <Select

@@ -7,6 +7,7 @@ import { type Draft, rework, setPlan } from "../draft/use-draft";
 import { Links } from "../ui/PocketStep";
 import { askFact } from "./askable";
 import { ConditionEditor } from "./ConditionEditor";
+import { FinishRules } from "./FinishRules";
 import { LinksField } from "./StepDetails";
 
 /** What belongs to the whole plan: forms that go with it, ready phrases for notes, documents. */
@@ -14,8 +15,8 @@ export function PlanExtras({ plan, draft, editable }: { plan: PlanView; draft: D
   const facts = useFacts().data ?? [];
   const phases = useChoices().data?.phases ?? [];
   const shared = (useSharedDocuments().data ?? []).filter((row) => row.link.kind === "form");
-  const { forms, phrases, links } = plan.content;
-  if (!editable && forms.length + phrases.length + links.length === 0) return null;
+  const { forms, phrases, links, finish } = plan.content;
+  if (!editable && forms.length + phrases.length + links.length + finish.length === 0) return null;
   const title = (document: string) =>
     shared.find((row) => row.link.document === document)?.link.title ?? document;
   if (!editable)
@@ -23,6 +24,12 @@ export function PlanExtras({ plan, draft, editable }: { plan: PlanView; draft: D
       <div className="extras soft">
         {forms.length > 0 && <p>Forms that go with it: {forms.map((f) => title(f.form)).join(", ")}.</p>}
         {phrases.length > 0 && <p>Ready phrases: {phrases.map((p) => `“${p}”`).join(" ")}</p>}
+        {finish.length > 0 && (
+          <p>
+            Before the job is finished:{" "}
+            {finish.map((rule) => `${rule.says.replace(/\.$/, "")} (${rule.weight})`).join("; ")}.
+          </p>
+        )}
         <Links links={links} />
       </div>
     );
@@ -78,6 +85,7 @@ export function PlanExtras({ plan, draft, editable }: { plan: PlanView; draft: D
           />
         </fieldset>
       )}
+      {plan.kind !== "standard step" && <FinishRules plan={plan} draft={draft} />}
       <SavedLines
         label="Ready phrases for the technician's notes, one a line"
         lines={phrases}

@@ -144,6 +144,11 @@ export function PreviewPane({
               {count(run.progress.n_done, what)} done, {count(run.progress.findings.length, "finding")}{" "}
               raised.
             </p>
+            {run.still_open.map((rule) => (
+              <p key={`${rule.rule} ${rule.line}`}>
+                {rule.weight === "must" ? "Must be seen to" : "Should be seen to"}: {rule.says}
+              </p>
+            ))}
             <Button variant="default" onClick={previous}>
               Back
             </Button>

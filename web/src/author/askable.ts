@@ -52,6 +52,22 @@ function firstOf(plan: PlanView, question: string): Comparison {
   };
 }
 
+/** What a finish rule may ask about: every question of the plan, the job itself, then the facts of the order. */
+export function askableAtTheEnd(plan: PlanView, ofJobs: Fact[], facts: Fact[]): Askable[] {
+  const asked = plan.content.steps.flatMap((step) => {
+    const view = plan.steps.find((one) => one.step === step.id);
+    const per = view?.section ? view.per || "one" : undefined;
+    return step.proofs
+      .filter((q) => q.kind !== "instruction")
+      .map((q) => ({ ...askQuestion(plan, q, step.text), per }));
+  });
+  return [
+    ...ofJobs.map((fact) => ({ ...askFact(fact), from: "known when it ends" })),
+    ...asked,
+    ...facts.map(askFact),
+  ];
+}
+
 /** What may be asked about at a place of the plan: every question before it, then the facts. */
 export function askableBefore(
   plan: PlanView,

@@ -5,6 +5,7 @@ import { count, number } from "../ui/format";
 import { Look } from "../ui/Look";
 import type { CarriedOrder } from "./carried-order";
 import { now } from "./outbox";
+import { StillOpen } from "./StillOpen";
 import { usePocketLists } from "./use-lists";
 
 interface CloseOutProps {
@@ -27,17 +28,32 @@ function CloseOutFields({ page, record }: CloseOutProps) {
   const [remedy, setRemedy] = useState<string | null>(page.job.remedy);
   const [note, setNote] = useState("");
   const findings = page.run.progress.findings;
+  const stillOpen = page.run.still_open;
+
+  /** Recorded as soon as both are chosen: what finishing wants may depend on them. */
+  function choose(nextCause: string | null, nextRemedy: string | null) {
+    setCause(nextCause);
+    setRemedy(nextRemedy);
+    if (nextCause && nextRemedy)
+      void record({ kind: "coded", at: now(), cause: nextCause, remedy: nextRemedy });
+  }
+
+  async function keepNote() {
+    if (await record({ kind: "note written", at: now(), text: note.trim(), line: null })) setNote("");
+  }
+
   return (
     <div className="pstep">
       <p className="pstep-place">Every step is done</p>
       <h2>What was it?</h2>
+      <StillOpen rules={stillOpen} />
       <Select
         label="Cause found"
         size="md"
         searchable
         data={(lists.data?.causes ?? []).map((c) => ({ value: c.code, label: c.label }))}
         value={cause}
-        onChange={setCause}
+        onChange={(value) => choose(value, remedy)}
       />
       <Select
         label="Remedy"
@@ -46,7 +62,7 @@ function CloseOutFields({ page, record }: CloseOutProps) {
         searchable
         data={(lists.data?.remedies ?? []).map((r) => ({ value: r.code, label: r.label }))}
         value={remedy}
-        onChange={setRemedy}
+        onChange={(value) => choose(cause, value)}
       />
       <Textarea
         label="Anything the next one should know"
@@ -57,12 +73,12 @@ function CloseOutFields({ page, record }: CloseOutProps) {
         value={note}
         onChange={(e) => setNote(e.currentTarget.value)}
       />
-      <p>
-        {count(page.run.progress.n_done, "step")}, {count(findings.length, "finding")}
-        {page.job.parts.length > 0 &&
-          `, parts used: ${page.job.parts.map((p) => `${number(p.quantity)} × ${p.part}`).join(", ")}`}
-        .
-      </p>
+      {note.trim() && (
+        <button type="button" className="pocket-other" style={{ marginTop: 8 }} onClick={keepNote}>
+          Keep note
+        </button>
+      )}
+      <Summary page={page} />
       {findings.map((f) => (
         <p key={f.question} className="pconsequence out">
           <b>{f.severity}.</b> {f.sentence}
@@ -77,7 +93,8 @@ function CloseOutFields({ page, record }: CloseOutProps) {
           const at = now();
           const events: FieldEvent[] = [];
           if (note.trim()) events.push({ kind: "note written", at, text: note.trim(), line: null });
-          events.push({ kind: "coded", at, cause: cause ?? "", remedy: remedy ?? "" });
+          if (cause !== page.job.cause || remedy !== page.job.remedy)
+            events.push({ kind: "coded", at, cause: cause ?? "", remedy: remedy ?? "" });
           events.push({ kind: "left site", at, outcome: "finished", reason: null, note: "" });
           void record(...events);
         }}
@@ -85,5 +102,33 @@ function CloseOutFields({ page, record }: CloseOutProps) {
         Finish the job
       </button>
     </div>
+  );
+}
+
+/** All that goes to the office, to be read over once before it is finished. */
+function Summary({ page }: { page: CarriedOrder }) {
+  const { job, run } = page;
+  const texts = new Map(run.runsheet.lines.map((line) => [line.id, line.text]));
+  const leftOut = run.progress.lines.filter((line) => line.state === "skipped");
+  const findings = run.progress.findings.length;
+  return (
+    <section aria-label="Summary" className="psummary">
+      <h2>To be sent</h2>
+      <p>
+        {count(run.progress.n_done - leftOut.length, "step")} done, {count(findings, "finding")},{" "}
+        {count(job.notes.length, "note")}.
+      </p>
+      {leftOut.map((line) => (
+        <p key={line.line}>
+          Left out: {texts.get(line.line)}. {job.skipped[line.line]}
+        </p>
+      ))}
+      {job.parts.length > 0 && (
+        <p>Parts used: {job.parts.map((p) => `${number(p.quantity)} × ${p.part}`).join(", ")}.</p>
+      )}
+      {job.notes.map((note) => (
+        <p key={`${note.at} ${note.text}`}>“{note.text}”</p>
+      ))}
+    </section>
   );
 }

@@ -5,6 +5,7 @@ import { Look } from "../ui/Look";
 import { Links } from "../ui/PocketStep";
 import type { CarriedOrder } from "./carried-order";
 import { now } from "./outbox";
+import { StillOpen } from "./StillOpen";
 import { useKeptChoices, usePocketLists } from "./use-lists";
 
 export interface MoreProps {
@@ -49,6 +50,7 @@ function MoreDrawer({ shown, page, current, record, onJump, onClose }: MoreProps
       title="More"
       classNames={{ content: "pocket-drawer" }}
     >
+      <StillOpen rules={page.run.still_open} />
       <section>
         <h2>Part used</h2>
         <Select

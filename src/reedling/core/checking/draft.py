@@ -8,6 +8,7 @@ from datetime import date
 
 from reedling.core.checking.crew import always_needed, crew_defects
 from reedling.core.checking.defects import Defect, defect
+from reedling.core.checking.finish_checks import check_finish_rules
 from reedling.core.checking.plan_checks import check_plan
 from reedling.core.checking.wording import check_wording
 from reedling.core.guidance.catalogue import Catalogue
@@ -37,6 +38,7 @@ def draft_defects(
     found += _missing(plan, filled)
     if not any(p.code in UNSOLVABLE for p in problems):
         found += [_placed(d, plan, filled) for d in check_plan(filled.plan, fact_names(catalogue))]
+        found += check_finish_rules(filled.plan, fact_names(catalogue), n_own=len(plan.finish))
     found += check_wording(plan, catalogue, today, sections=kind == "form")
     found += crew_defects(always_needed(filled.plan), catalogue, today)
     order = {"error": 0, "warning": 1, "note": 2}

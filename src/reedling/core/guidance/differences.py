@@ -64,6 +64,7 @@ def compare_plans(older: Plan, newer: Plan) -> tuple[Difference, ...]:
                 "summary": (older.summary, newer.summary),
                 "forms": (_forms_text(older, names[0]("")), _forms_text(newer, names[1](""))),
                 "ready phrases": ("; ".join(older.phrases), "; ".join(newer.phrases)),
+                "finish rules": (_finish_text(older, names[0]("")), _finish_text(newer, names[1](""))),
                 "links": (_links_text(older.links), _links_text(newer.links)),
             },
         )
@@ -307,6 +308,16 @@ def _forms_text(plan: Plan, names: Mapping[str, QuestionName]) -> str:
         for u in plan.forms
     ]
     return "; ".join(uses) or "none"
+
+
+def _finish_text(plan: Plan, names: Mapping[str, QuestionName]) -> str:
+    rules = [
+        f"{rule.weight}: {rule.says or 'no words'}"
+        + (f", needs that {sentence(rule.needs, names)}" if rule.needs else "")
+        + (f", when {sentence(rule.when, names)}" if rule.when else "")
+        for rule in plan.finish
+    ]
+    return "; ".join(rules) or "none"
 
 
 def _cells_text(plan: Plan) -> str:

@@ -2,7 +2,8 @@
 
 A fact is named ``asset.model``, ``order.symptom``, ``site.district``, ``customer.name``,
 ``meter.run_hours``; what else is recorded of assets of a class is ``asset.<field>``. Conditions,
-pre-filled answers and repeat sections all use these names, and a runsheet keeps their values.
+pre-filled answers and repeat sections all use these names, and a runsheet keeps their values. What is known of
+the job itself, ``job.notes`` or ``job.cause``, only finish rules may ask about.
 """
 
 from __future__ import annotations
@@ -72,6 +73,25 @@ def known_facts(catalogue: Catalogue) -> tuple[Fact, ...]:
     )
 
 
+def job_facts(catalogue: Catalogue) -> tuple[Fact, ...]:
+    """What finish rules may ask of the job itself, in the order menus offer it."""
+    return (
+        *(Fact(name=name, label=label, number=True) for name, label in _JOB_COUNTS.items()),
+        _coded("job.cause", [(c.code, c.label) for c in catalogue.causes]),
+        _coded("job.remedy", [(r.code, r.label) for r in catalogue.remedies]),
+    )
+
+
+_JOB_COUNTS = {
+    "job.notes": "the number of notes",
+    "job.photos": "the number of photos",
+    "job.parts": "the number of different parts used",
+    "job.findings": "the number of findings to act on or stop for",
+    "job.left_out": "the number of steps left out",
+    "job.visits": "the number of visits",
+}
+
+
 def _coded(name: str, pairs: list[tuple[str, str]]) -> Fact:
     options = tuple(Option(id=code, label=label) for code, label in pairs)
     return Fact(name=name, label=fact_label(name), options=options)
@@ -81,5 +101,5 @@ def fact_names(catalogue: Catalogue) -> Mapping[str, QuestionName]:
     """How each fact is spoken of in a condition's sentence."""
     return {
         f.name: QuestionName(label=f.label, unit=f.unit, options={o.id: o.label for o in f.options})
-        for f in known_facts(catalogue)
+        for f in (*known_facts(catalogue), *job_facts(catalogue))
     }

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from reedling.core.guidance.finish_rules import FinishRule
 from reedling.core.guidance.phases import Phase
 from reedling.core.guidance.questions import Question, question_name
 from reedling.core.guidance.skills import PartNeed, SkillNeed
@@ -105,7 +106,8 @@ class Plan:
 
     Steps stand in phase order, and a step's branches follow it at once. Forms and standard steps
     are written as plans too: a form's steps are its sections, and a standard step is a plan of one
-    step (docs/decisions/008). ``phrases`` are ready for the technician's notes.
+    step (docs/decisions/008). ``phrases`` are ready for the technician's notes,
+    ``finish`` says what must be there before a job is finished.
     """
 
     title: str
@@ -114,6 +116,7 @@ class Plan:
     steps: tuple[Step, ...] = ()
     forms: tuple[FormUse, ...] = ()
     phrases: tuple[str, ...] = ()
+    finish: tuple[FinishRule, ...] = ()
     links: tuple[Link, ...] = ()
 
 

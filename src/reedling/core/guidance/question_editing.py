@@ -307,6 +307,7 @@ def replace_text(plan: Plan, edit: ReplaceText) -> Plan:
         title=new(plan.title),
         summary=new(plan.summary),
         phrases=tuple(new(p) for p in plan.phrases),
+        finish=tuple(replace(rule, says=new(rule.says)) for rule in plan.finish),
         steps=tuple(
             replace(
                 step,
@@ -338,6 +339,7 @@ def _texts(plan: Plan) -> Iterator[TextPlace]:
     yield TextPlace(step="", what="title", text=plan.title)
     yield TextPlace(step="", what="summary", text=plan.summary)
     yield from (TextPlace(step="", what="ready phrase", text=p) for p in plan.phrases)
+    yield from (TextPlace(step="", what="finish rule", text=rule.says) for rule in plan.finish)
     for step in plan.steps:
         for what, text in (("text", step.text), ("detail", step.detail), ("safety note", step.safety)):
             yield TextPlace(step=step.id, what=what, text=text)

@@ -41,6 +41,8 @@ _CODED_FACTS: Mapping[str, ListName] = {
     "asset.model": "models",
     "order.symptom": "symptoms",
     "site.contract": "contracts",
+    "job.cause": "causes",
+    "job.remedy": "remedies",
 }
 _PLAIN_FACTS = (*_CODED_FACTS, "asset.name", "asset.serial")
 
@@ -107,6 +109,9 @@ def _of_plan(plan: Plan) -> Iterator[ListEntry]:
     yield from (ListEntry("symptoms", code) for code in when.symptoms)
     for form in plan.forms:
         yield from _condition(form.condition)
+    for rule in plan.finish:
+        yield from _condition(rule.when)
+        yield from _condition(rule.needs)
     for step in plan.steps:
         yield from _needs(step.skills, step.parts)
         yield from _condition(step.condition)

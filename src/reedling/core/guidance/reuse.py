@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 
+from reedling.core.guidance.finish_rules import FinishRule, rename_rule
 from reedling.core.guidance.phases import phase_rank
 from reedling.core.guidance.plans import FormUse, Minutes, Plan, Step
 from reedling.core.guidance.questions import Question, Raise, formula_name
@@ -93,6 +94,7 @@ def fill_in(plan: Plan, library: Library) -> FilledPlan:
     """
     steps: list[Step] = []
     origins: dict[str, Origin] = {}
+    finish: list[FinishRule] = []
     attached = [
         form_step(use, shared.plan.title if (shared := library.forms.get(use.form)) else "")
         for use in plan.forms
@@ -109,6 +111,9 @@ def fill_in(plan: Plan, library: Library) -> FilledPlan:
             steps.append(step)
             origins[step.id] = Origin(document="", revision="", step=step.id, index=index)
         form = library.forms.get(step.form) if step.form else None
+        finish += [
+            _placed_rule(rule, step) for shared in (standard, form) if shared for rule in shared.plan.finish
+        ]
         for section in form.plan.steps if form else ():
             assert form is not None
             placed = _placed(section, step)
@@ -123,7 +128,11 @@ def fill_in(plan: Plan, library: Library) -> FilledPlan:
     named = tuple(references(plan))
     known = {*library.standards, *library.forms}
     return FilledPlan(
-        plan=replace(plan, steps=tuple(sorted(steps, key=lambda s: phase_rank(s.phase)))),
+        plan=replace(
+            plan,
+            steps=tuple(sorted(steps, key=lambda s: phase_rank(s.phase))),
+            finish=(*plan.finish, *finish),
+        ),
         origins=origins,
         reused=tuple(d for d in named if d in known),
         missing=tuple(d for d in named if d not in known),
@@ -159,6 +168,11 @@ def _placed(section: Step, holder: Step) -> Step:
         proofs=tuple(_renamed(q, holder.id) for q in section.proofs),
         parts=_parts(section.parts, holder.id),
     )
+
+
+def _placed_rule(rule: FinishRule, holder: Step) -> FinishRule:
+    """A rule of a form or standard step, asked for only where the step that brings it is wanted."""
+    return rename_rule(rule, lambda q: f"{holder.id}/{q}", under=holder.id)
 
 
 def _parts(parts: tuple[PartNeed, ...], prefix: str) -> tuple[PartNeed, ...]:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from graphlib import CycleError, TopologicalSorter
 
 from reedling.core.guidance.catalogue import Catalogue
@@ -18,7 +18,7 @@ from reedling.core.guidance.comparing import (
     operators_for,
     value_problem,
 )
-from reedling.core.guidance.facts import Fact, known_facts
+from reedling.core.guidance.facts import Fact, job_facts, known_facts
 from reedling.core.guidance.plans import Link, Plan, Step, is_chance, proofs_of
 from reedling.core.guidance.questions import (
     NUMERIC,
@@ -77,6 +77,7 @@ def plan_problems(
         *_plan_level(plan, kind),
         *_links_level("/links", f"The {kind}", plan.links),
         *(p for i, step in enumerate(plan.steps) for p in _step_level(reading, i, step)),
+        *_finish_level(reading),
         *_formulas(reading),
         *_cycles(reading),
         *_identities(plan),
@@ -170,6 +171,30 @@ def _step_level(reading: _Reading, index: int, step: Step) -> Iterator[Problem]:
     for i, proof in enumerate(step.proofs):
         yield from _proof_level(reading, f"{path}/proofs/{i}", named, proof)
     yield from _needs_level(reading, path, named, step)
+
+
+def _finish_level(reading: _Reading) -> Iterator[Problem]:
+    """Finish rules ask at the end: of every question, and of the job itself."""
+    at_end = replace(
+        reading,
+        facts={**reading.facts, **{f.name: f for f in job_facts(reading.catalogue)}},
+        place={**reading.place, _END: len(reading.place)},
+    )
+    for i, rule in enumerate(reading.plan.finish):
+        path = f"/finish/{i}"
+        named = f"The rule “{rule.says}”" if rule.says.strip() else f"Finish rule {i + 1}"
+        if not rule.says.strip():
+            yield _error("finish.says", f"{path}/says", f"{named} has no words to tell the technician.")
+        if rule.needs is None:
+            yield _error("finish.needs", f"{path}/needs", f"{named} does not say what it needs.")
+        if rule.under is not None and f"step {rule.under}" not in reading.place:
+            yield _error("finish.step", f"{path}/under", f"{named} hangs on a step that is gone.")
+        yield from _condition_level(at_end, f"{path}/needs", named, rule.needs, _END)
+        yield from _condition_level(at_end, f"{path}/when", named, rule.when, _END)
+
+
+_END = "the end"
+"""Where finish rules are asked for: behind everything else."""
 
 
 def _links_level(path: str, named: str, links: Sequence[Link]) -> Iterator[Problem]:

@@ -289,12 +289,12 @@ def comparisons(condition: Condition | None) -> Iterator[Comparison]:
             yield from comparisons(condition.part)
 
 
-FACTS = ("asset.", "order.", "site.", "customer.", "meter.")
+FACTS = ("asset.", "order.", "site.", "customer.", "meter.", "job.")
 """What the name of a fact begins with: conditions may ask about the order and its asset too."""
 
 
 def is_fact(question: str) -> bool:
-    """Whether a condition's question is a fact of the order, known before anybody sets off.
+    """Whether a condition's question is a fact: of the order, known before anybody sets off, or of the job itself.
 
     >>> is_fact("asset.model"), is_fact("pressure")
     (True, False)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
+from functools import partial
 
+from reedling.core.guidance.finish_rules import rename_rule
 from reedling.core.guidance.plans import Plan, Step, names_in
 from reedling.core.guidance.questions import Question, SafetyNote
 from reedling.core.guidance.reuse import FilledPlan, Library, fill_in, rename_question
@@ -42,6 +44,11 @@ def compile_runsheet(
         facts=dict(facts or {}),
         last={q: a for q, a in (last or {}).items() if q.split("@", 1)[0] in asked},
         phrases=tuple(dict.fromkeys(p for _, filled in pairs for p in filled.plan.phrases)),
+        finish=tuple(
+            rename_rule(rule, partial(within, source.document))
+            for source, filled in pairs
+            for rule in filled.plan.finish
+        ),
         links=tuple(dict.fromkeys(link for _, filled in pairs for link in filled.plan.links)),
     )
 

@@ -21,6 +21,7 @@ from reedling.core.runsheet.events import (
     StepSkipped,
     StepStarted,
 )
+from reedling.core.runsheet.finishing import open_rules
 from reedling.core.runsheet.job_state import Job, Note, StepTimes, Used, Visit
 from reedling.core.runsheet.lines import Line, Runsheet, may_be_skipped
 from reedling.core.runsheet.past import (
@@ -284,10 +285,22 @@ def _need_complete(runsheet: Runsheet, job: Job) -> None:
             where="Finishing",
             hint="Do them, leave them out with a reason, or say that a return is needed.",
         )
+    still_open = [rule.says for rule in open_rules(run, job) if rule.weight == "must"]
+    if still_open:
+        raise Conflict(
+            "jobs.finish_rules",
+            "still open: " + " ".join(_as_sentence(says) for says in still_open),
+            where="Finishing",
+            hint="See to it, or say that a return is needed.",
+        )
     if job.cause is None or job.remedy is None:
         raise Conflict(
             "jobs.uncoded", "cause and remedy are not chosen yet.", where="Finishing", hint="Choose both."
         )
+
+
+def _as_sentence(words: str) -> str:
+    return words if words.endswith((".", "?")) else f"{words}."
 
 
 def _start(job: Job, event: StepStarted) -> Job:

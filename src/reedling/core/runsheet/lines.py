@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from reedling.core.guidance.finish_rules import FinishRule
 from reedling.core.guidance.phases import Phase
 from reedling.core.guidance.plans import Link, Minutes, Repeat
 from reedling.core.guidance.questions import Instruction, Question
@@ -61,7 +62,8 @@ class Runsheet:
     """What one order is to be carried out by. It never changes under a technician's feet.
 
     ``facts`` are what is known of the order, its asset, site and customer when it is issued;
-    ``last`` are the answers of the asset's last visit, by question. ``phrases`` are ready for notes.
+    ``last`` are the answers of the asset's last visit, by question. ``phrases`` are ready for notes,
+    ``finish`` are the rules for finishing.
     """
 
     sources: tuple[Source, ...]
@@ -69,6 +71,7 @@ class Runsheet:
     facts: Mapping[str, Answer] = field(default_factory=dict)
     last: Mapping[str, Answer] = field(default_factory=dict)
     phrases: tuple[str, ...] = ()
+    finish: tuple[FinishRule, ...] = ()
     links: tuple[Link, ...] = ()
 
 

@@ -7,6 +7,9 @@ from dataclasses import dataclass, replace
 
 from reedling.core.guidance.questions import Computed, Question, Reading, answer_text, wanted_range
 from reedling.core.logic.conditions import Answer
+from reedling.core.runsheet.finishing import OpenRule, open_rules
+from reedling.core.runsheet.job import job_run
+from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet, may_be_skipped
 from reedling.core.runsheet.progress import (
     Consequence,
@@ -34,7 +37,7 @@ class RunView:
 
     ``wanted`` gives the limits of each reading in words, ``computed`` the values worked out so far,
     ``offered`` the answers that may be taken over, ``last_meters`` what each meter read last,
-    ``may_be_skipped`` the lines that a technician may leave out.
+    ``may_be_skipped`` the lines that a technician may leave out, ``still_open`` what finishing still wants.
     """
 
     runsheet: Runsheet
@@ -45,10 +48,16 @@ class RunView:
     offered: Mapping[str, Offer]
     last_meters: Mapping[str, str]
     may_be_skipped: frozenset[str]
+    still_open: tuple[OpenRule, ...] = ()
 
 
-def run_view(run: Run) -> RunView:
-    """Put a run together with all that follows from its answers."""
+def job_view(runsheet: Runsheet, job: Job) -> RunView:
+    """A runsheet as it is met with what was recorded on a job."""
+    return run_view(job_run(runsheet, job), job)
+
+
+def run_view(run: Run, job: Job) -> RunView:
+    """Put a run together with all that follows from its answers and from the rest of the job."""
     sheet = run.rules.runsheet
     lines = tuple(
         replace(line, parts=wanted_parts(run, line)) if any(p.condition for p in line.parts) else line
@@ -75,6 +84,7 @@ def run_view(run: Run) -> RunView:
             for q, answer in offered_answers(run).items()
         },
         may_be_skipped=frozenset(line.id for line in lines if may_be_skipped(line)),
+        still_open=open_rules(run, job),
         last_meters={
             q.id: answer_text(q, last)
             for q in questions.values()

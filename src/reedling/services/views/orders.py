@@ -164,7 +164,7 @@ def page_of(unit: Unit, order: Order) -> OrderPage:
         terms=order.terms,
         incident_type_revision=order.incident_type_revision,
         job=job,
-        run=run_view(run),
+        run=run_view(run, job),
         answers_in_words=answers_in_words(run),
         written_back=written_back(unit, run) if job.finished_at else (),
         logged_by_name=names.get(order.logged_by, ""),

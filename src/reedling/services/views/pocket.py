@@ -10,10 +10,10 @@ from reedling.core.orders.states import FOR_THE_FIELD
 from reedling.core.orders.taking_along import TakingAlong, check_rule, is_taken_along
 from reedling.core.people import Person
 from reedling.core.register.assets import day_on_site
-from reedling.core.runsheet.job import job_run, replay
+from reedling.core.runsheet.job import replay
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet, pictures_of
-from reedling.core.runsheet.run_view import RunView, run_view
+from reedling.core.runsheet.run_view import RunView, job_view
 from reedling.exchange.content import dump_json
 from reedling.services.context import Context
 from reedling.services.shared.needed import need_field_order, need_order
@@ -120,7 +120,7 @@ def loads(context: Context, rule: TakingAlong, technician: str) -> Loads:
         for heading in unit.orders.headings(states=FOR_THE_FIELD, technician=technician):
             order = need_order(unit, heading.id)
             job = replay(order.runsheet, unit.orders.events(order.id))
-            run = run_view(job_run(order.runsheet, job))
+            run = job_view(order.runsheet, job)
             out.append(
                 Load(
                     line=order_line(heading, names, lists),
@@ -160,7 +160,7 @@ def own_order(context: Context, order_id: str, person: Person) -> PocketOrder:
             version=_version(unit, order.id, person),
             runsheet=order.runsheet,
             job=job,
-            run=run_view(job_run(order.runsheet, job)),
+            run=job_view(order.runsheet, job),
             n_recorded=len(events),
             pictures=_pictures(unit.settings.taking_along(), order.runsheet),
             loose=loose_lines(unit.loose_records.find(order=order_id, person=person.id), names),

@@ -13,6 +13,7 @@ from reedling.core.guidance.revisions import PLAN_KINDS
 from reedling.core.logic.conditions import Answer, Answers, is_fact
 from reedling.core.matching.order_facts import facts_by_name
 from reedling.core.runsheet.compiling import compile_runsheet
+from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import NO_REASONS, refused_answers, take_up
 from reedling.core.runsheet.run_view import RunView, run_view
@@ -89,7 +90,8 @@ def preview(
     refused = refused_answers(runsheet, kept)
     if refused:
         raise InvalidInput("preview.answer", refused[0], where="Preview")
-    return run_view(take_up(runsheet, kept, done=done, reasons=reasons))
+    job = Job(answers=kept, done=tuple(done), reasons=dict(reasons))
+    return run_view(take_up(runsheet, kept, done=done, reasons=reasons), job)
 
 
 def _facts_of_asset(context: Context, unit: Unit, asset: str) -> dict[str, Answer]:

@@ -1,0 +1,85 @@
+import { Button, Select } from "@mantine/core";
+import { v4 as newId } from "uuid";
+import { useChoices, useFacts, useJobFacts } from "../api/queries";
+import type { Condition, FinishRule, Plan, PlanView } from "../api/types";
+import { SavedText } from "../draft/saved-fields";
+import { type Draft, rework } from "../draft/use-draft";
+import { askableAtTheEnd } from "./askable";
+import { ConditionEditor } from "./ConditionEditor";
+
+/** What must be there before a technician may finish, each rule in the engineer's own words. */
+export function FinishRules({ plan, draft }: { plan: PlanView; draft: Draft }) {
+  const weights = useChoices().data?.finish_weights ?? [];
+  const asked = askableAtTheEnd(plan, useJobFacts().data ?? [], useFacts().data ?? []);
+  const rules = plan.content.finish;
+  const put = (make: (now: FinishRule[]) => FinishRule[]) =>
+    draft.change(rework<Plan, "finish">("finish", make));
+  const putOne = (id: string, part: Partial<FinishRule>) =>
+    put((now) => now.map((rule) => (rule.id === id ? { ...rule, ...part } : rule)));
+  return (
+    <fieldset id="finish-rules">
+      <legend>Before the job is finished</legend>
+      {rules.length === 0 && (
+        <p className="soft">
+          Nothing besides the steps. A rule can ask for a note, a photo or an answer, and says in your words
+          what is still open.
+        </p>
+      )}
+      {rules.map((rule, i) => (
+        <div key={rule.id} className="finish-rule" id={`finish-${i}`}>
+          <div className="clause">
+            <SavedText
+              label={`What rule ${i + 1} tells the technician`}
+              placeholder="Say what the technician has to see to"
+              width={330}
+              value={rule.says}
+              onSave={(says) => putOne(rule.id, { says })}
+            />
+            <Select
+              aria-label={`How strictly rule ${i + 1} holds`}
+              w={100}
+              allowDeselect={false}
+              data={weights}
+              value={rule.weight}
+              onChange={(weight) => putOne(rule.id, { weight: weight as FinishRule["weight"] })}
+            />
+            <Button
+              variant="subtle"
+              color="slate"
+              onClick={() => put((now) => now.filter((one) => one.id !== rule.id))}
+            >
+              Take it off
+            </Button>
+          </div>
+          <ConditionEditor
+            condition={rule.needs as Condition | null}
+            asked={asked}
+            empty="It does not say what it needs yet. "
+            lead="needs that"
+            placeholder="A note, a photo, an answer…"
+            onChange={(needs) => putOne(rule.id, { needs } as Partial<FinishRule>)}
+          />
+          <ConditionEditor
+            condition={rule.when as Condition | null}
+            asked={asked}
+            empty="Asked for in every job. "
+            lead="asked for when"
+            placeholder="Or only when…"
+            onChange={(when) => putOne(rule.id, { when } as Partial<FinishRule>)}
+          />
+        </div>
+      ))}
+      <Button
+        variant="default"
+        onClick={() =>
+          put((now) => [
+            ...now,
+            { id: newId().slice(0, 8), says: "", needs: null, when: null, weight: "must", under: null },
+          ])
+        }
+      >
+        Add a rule
+      </Button>
+    </fieldset>
+  );
+}
