@@ -168,3 +168,42 @@ def test_what_finishing_wants_is_told_early_and_holds_up_the_end(on_site: Page) 
     expect(open_rules).to_have_count(0)
     on_site.get_by_role("button", name="Finish the job").click()
     expect(on_site.get_by_text("This job is finished")).to_be_visible()
+
+
+def test_a_question_from_site_is_answered_over_the_same_picture(on_site: Page, sign_in_as: SignInAs) -> None:
+    def draw(page: Page) -> None:
+        room = page.get_by_test_id("mark-room")
+        expect(room).to_be_visible()
+        comes_true(page, "document.querySelector('[data-testid=mark-room] img').naturalWidth > 0")
+        box = room.bounding_box()
+        assert box is not None
+        page.mouse.move(box["x"] + box["width"] * 0.2, box["y"] + box["height"] * 0.3)
+        page.mouse.down()
+        page.mouse.move(box["x"] + box["width"] * 0.6, box["y"] + box["height"] * 0.6, steps=5)
+        page.mouse.up()
+
+    on_site.get_by_role("button", name="Ask for help").click()
+    on_site.get_by_role("dialog").get_by_role("button", name="Take photo").click()
+    draw(on_site)
+    on_site.get_by_role("button", name="Keep marks").click()
+    on_site.get_by_label("What do you want to know?").fill("Is this the plate?")
+    on_site.get_by_role("button", name="Ask", exact=True).click()
+    expect(on_site.get_by_text("Nobody has answered yet")).to_be_visible()
+    ines = sign_in_as("Ines Varga", "/review")
+    ines.get_by_role("link", name="question from site").click()
+    expect(ines.get_by_text("Is this the plate?")).to_be_visible()
+    ines.get_by_label("Your answer").fill("Yes, the drive end.")
+    ines.get_by_role("button", name="Answer", exact=True).click()
+    expect(on_site.get_by_text("Yes, the drive end.")).to_be_visible()
+    ines.get_by_role("button", name="Draw on the picture").click()
+    draw(ines)
+    ines.get_by_role("button", name="Send marks").click()
+    for page in (ines, on_site):
+        expect(page.locator(".help-frame .picture-marks[data-side=office]")).to_have_count(1)
+        expect(page.locator(".help-frame .picture-marks[data-side=site]")).to_have_count(1)
+    on_site.get_by_role("button", name="End and keep").click()
+    expect(on_site.get_by_role("button", name="Ask for help")).to_be_visible()
+    expect(ines.get_by_text("It stays with the step.")).to_be_visible()
+    order = on_site.url.rsplit("/", 1)[1]
+    ines.goto(f"/review/jobs/{order}")
+    expect(ines.get_by_role("heading", name="Help asked")).to_be_visible()

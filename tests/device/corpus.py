@@ -6,6 +6,7 @@ import random
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+from reedling.core.guidance.finish_rules import FinishRule
 from reedling.core.guidance.plans import Plan, Repeat, Step
 from reedling.core.guidance.questions import (
     AnyOf,
@@ -36,6 +37,9 @@ from reedling.core.runsheet.events import (
     Coded,
     FieldEvent,
     HeadedOut,
+    HelpAdded,
+    HelpAsked,
+    HelpEnded,
     LeftSite,
     NoteWritten,
     PartUsed,
@@ -69,6 +73,20 @@ def every_kind_of_question() -> Plan:
     return Plan(
         title="Every kind",
         phrases=("Left as found",),
+        finish=(
+            FinishRule(
+                id="note",
+                says="Say how it was left",
+                needs=Comparison(question="job.notes", operator="at least", value=1.0),
+                when=above,
+            ),
+            FinishRule(
+                id="seen",
+                says="Show what you found",
+                needs=Comparison(question="job.photos", operator="at least", value=2.0),
+                weight="should",
+            ),
+        ),
         steps=(
             Step(
                 id="safe",
@@ -217,7 +235,13 @@ def any_event(rng: random.Random, sheet: Runsheet, job: Job, minute: int) -> Fie
             shape=rng.choice(("arrow", "words")), x0=0.1, y0=place, x1=0.9, y1=0.3, text="crack"
         )
         return PictureMarked(at=when, picture=str(rng.choice(pictures or ["none"])), marks=(mark,))
-    if choice < 0.96:
+    if choice < 0.952:
+        return HelpAsked(at=when, thread=rng.choice("ab"), text=rng.choice(("Which one?", "")), line=line.id)
+    if choice < 0.954:
+        return HelpAdded(at=when, thread=rng.choice("ab"), text="The left one?")
+    if choice < 0.956:
+        return HelpEnded(at=when, thread=rng.choice("ab"), kept=rng.random() < 0.5)
+    if choice < 0.965:
         return NoteWritten(at=when, text="Left as found", line=rng.choice((line.id, None)))
     if choice < 0.98:
         return Coded(at=when, cause="C", remedy="R")

@@ -17,9 +17,11 @@ from reedling.errors import ReedlingError
 from reedling.services.actions import pictures as pictures_actions
 from reedling.services.actions.submissions import MAX_EVENTS, Sent, submit_events, submit_several
 from reedling.services.shared.inspecting import MAX_PICTURE_BYTES
+from reedling.services.views import help as help_views
 from reedling.services.views import lists as lists_views
 from reedling.services.views import pictures as pictures_views
 from reedling.services.views import pocket as pocket_views
+from reedling.services.views.help import HelpView
 from reedling.services.views.pocket import PocketDay, PocketOrder
 
 router = guarded_router("/api/v1", "pocket")
@@ -91,6 +93,12 @@ def lists(_person: Technician, context: Ctx) -> PocketLists:
 def own_order(order_id: str, person: Technician, context: Ctx) -> PocketOrder:
     """One of the technician's orders, with all that is needed to carry it out."""
     return pocket_views.own_order(context, order_id, person)
+
+
+@router.get("/pocket/orders/{order_id}/help-threads")
+def own_help(order_id: str, person: Technician, context: Ctx) -> list[HelpView]:
+    """The help threads of one of the technician's orders, with what the office said on them."""
+    return list(help_views.own_help(context, order_id, person))
 
 
 @router.post("/pocket/orders/{order_id}/submissions", max_body_size=DOCUMENT_BODY)

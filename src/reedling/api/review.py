@@ -3,17 +3,24 @@
 from __future__ import annotations
 
 from typing import Annotated
+from uuid import UUID
 
 from fastapi import Query, Response
+from pydantic import BaseModel, Field
 
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import guarded_router
 from reedling.api.shapes import ReviewNote
+from reedling.core.runsheet.events import PictureMark
+from reedling.core.runsheet.job import MOST_MARKS
+from reedling.services.actions import help as help_actions
 from reedling.services.actions import reviews as reviews_actions
 from reedling.services.views import completions as completions_views
 from reedling.services.views import evidence as evidence_views
+from reedling.services.views import help as help_views
 from reedling.services.views.completions import CompletionPage, InboxPage
 from reedling.services.views.evidence import Evidence, JobsPage, RevisionOutcomes
+from reedling.services.views.help import HelpLine, HelpView
 from reedling.services.views.search import Found, find_anything
 
 router = guarded_router("/api/v1", "review")
@@ -79,6 +86,32 @@ def steps_csv(document: str, _person: OfficePerson, context: Ctx) -> Response:
     text = evidence_views.evidence_csv(context, document)
     disposition = f'attachment; filename="{document}-steps.csv"'
     return Response(text, media_type="text/csv", headers={"Content-Disposition": disposition})
+
+
+@router.get("/help-threads")
+def open_help(_person: OfficePerson, context: Ctx) -> list[HelpLine]:
+    """Every help thread that nobody has ended; those that wait for an answer first."""
+    return list(help_views.open_help(context))
+
+
+@router.get("/help-threads/{thread}")
+def help_thread(thread: str, _person: OfficePerson, context: Ctx) -> HelpView:
+    """A question from site with all that was said and marked on it."""
+    return help_views.help_thread(context, thread)
+
+
+class NewHelpReply(BaseModel):
+    """What is said or marked on a help thread, under an identity of its own."""
+
+    id: UUID
+    text: str = Field(default="", max_length=2000)
+    marks: list[PictureMark] = Field(default=[], max_length=MOST_MARKS)
+
+
+@router.post("/help-threads/{thread}/replies", status_code=204)
+def reply_to_help(thread: str, body: NewHelpReply, person: Writer, context: Ctx) -> None:
+    """Answer a question from site, in words and with marks on its picture."""
+    help_actions.reply_to_help(context, person, thread, body.text, body.marks, identity=str(body.id))
 
 
 @router.get("/search")

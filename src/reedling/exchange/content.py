@@ -26,7 +26,7 @@ from reedling.core.guidance.revisions import PLAN_KINDS, DocumentKind
 from reedling.core.matching.order_facts import OrderFacts
 from reedling.core.matching.table_editing import TableEdit
 from reedling.core.register.assets import Asset, Site
-from reedling.core.runsheet.events import FieldEvent
+from reedling.core.runsheet.events import FieldEvent, PictureMark
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet
 from reedling.errors import InvalidInput, Problem
@@ -60,6 +60,7 @@ for _root in (
     PlanEdit,
     TableEdit,
     FieldEvent,
+    PictureMark,
     Job,
     OrderFacts,
     OrderTerms,
@@ -78,6 +79,7 @@ SITES: TypeAdapter[Site] = TypeAdapter(Site)
 ASSETS: TypeAdapter[Asset] = TypeAdapter(Asset)
 RUNSHEETS: TypeAdapter[Runsheet] = TypeAdapter(Runsheet)
 EVENTS: TypeAdapter[FieldEvent] = TypeAdapter(FieldEvent)
+MARKS: TypeAdapter[tuple[PictureMark, ...]] = TypeAdapter(tuple[PictureMark, ...])
 
 MAX_ERRORS = 2_000
 """Errors of one piece of data that are turned into problems; whoever has more mends these first."""

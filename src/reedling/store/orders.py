@@ -505,6 +505,7 @@ class Orders:
                 minutes=r.minutes,
                 out_of_limit=r.out_of_limit,
                 doubtful=r.doubtful,
+                helped=r.helped,
                 incident_type_id=incident_type,
                 closed=closed,
             )

@@ -34,7 +34,7 @@ from reedling.store.tables import (
 )
 
 ALL = WantedJobs()
-COUNTS = ("n_jobs", "n_wanted", "n_done", "n_skipped", "n_judged", "n_out_of_limit", "n_doubtful")
+COUNTS = ("n_jobs", "n_wanted", "n_done", "n_skipped", "n_judged", "n_out_of_limit", "n_doubtful", "n_helped")
 VERSION = "summaries"
 """The counter that tells by which rules the summaries were worked out."""
 
@@ -75,6 +75,14 @@ class Summaries:
                 n_findings=job.n_findings,
                 fixed=False,
                 doubtful_finish=job.doubtful_finish,
+                model=job.model,
+                district=job.district,
+                technician_id=job.technician,
+                logged_at=job.logged_at,
+                cause=job.cause,
+                remedy=job.remedy,
+                n_helped=job.n_helped,
+                return_reasons=list(job.return_reasons),
             )
         )
         self.session.add_all(
@@ -388,6 +396,7 @@ def _record(row: StepRecordRow) -> StepRecord:
         minutes=row.minutes,
         out_of_limit=row.out_of_limit,
         doubtful=row.doubtful,
+        helped=row.helped,
     )
 
 

@@ -375,6 +375,33 @@ class LooseRecordRow(Base):
     reason: Mapped[str] = mapped_column(String, server_default="")
 
 
+class HelpThreadRow(Base):
+    """A help thread of an order, so that the open ones are found; what was said from site is in its events."""
+
+    __tablename__ = "help_threads"
+    __table_args__ = (Index("help_threads_open", "ended_at"),)
+    id: Mapped[str] = mapped_column(String, primary_key=True)
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), index=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    line: Mapped[str] = mapped_column(String, server_default="")
+    asked_at: Mapped[datetime] = mapped_column(Instant)
+    last_said_at: Mapped[datetime] = mapped_column(Instant)
+    ended_at: Mapped[datetime | None] = mapped_column(Instant)
+    kept: Mapped[bool | None]
+
+
+class HelpReplyRow(Base):
+    """What the office said or marked on a help thread."""
+
+    __tablename__ = "help_replies"
+    id: Mapped[str] = mapped_column(String, primary_key=True)
+    thread_id: Mapped[str] = mapped_column(ForeignKey("help_threads.id"), index=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    at: Mapped[datetime] = mapped_column(Instant)
+    text: Mapped[str] = mapped_column(String)
+    marks: Mapped[list[Any]] = mapped_column(JSON)
+
+
 class UploadRow(Base):
     """A picture that comes in pieces; its bytes lie in a file beside those of pictures until all are here."""
 
@@ -435,6 +462,7 @@ class StepRecordRow(Base):
     incident_type_id: Mapped[str | None]
     closed: Mapped[bool] = mapped_column(server_default="0")
     doubtful: Mapped[bool] = mapped_column(server_default="0")
+    helped: Mapped[bool] = mapped_column(server_default="0")
 
 
 class StepSummaryRow(Base):
@@ -452,6 +480,7 @@ class StepSummaryRow(Base):
     n_judged: Mapped[int]
     n_out_of_limit: Mapped[int]
     n_doubtful: Mapped[int] = mapped_column(server_default="0")
+    n_helped: Mapped[int] = mapped_column(server_default="0")
 
 
 class JobSummaryRow(Base):
@@ -477,6 +506,14 @@ class JobSummaryRow(Base):
     n_findings: Mapped[int]
     fixed: Mapped[bool]
     doubtful_finish: Mapped[bool] = mapped_column(server_default="0")
+    model: Mapped[str] = mapped_column(String, server_default="")
+    district: Mapped[str] = mapped_column(String, server_default="")
+    technician_id: Mapped[str] = mapped_column(String, server_default="")
+    logged_at: Mapped[datetime | None] = mapped_column(Instant)
+    cause: Mapped[str] = mapped_column(String, server_default="")
+    remedy: Mapped[str] = mapped_column(String, server_default="")
+    n_helped: Mapped[int] = mapped_column(server_default="0")
+    return_reasons: Mapped[list[str]] = mapped_column(JSON, server_default="[]")
 
 
 class JobSourceRow(Base):

@@ -21,6 +21,7 @@ from reedling.store.changes import Changes
 from reedling.store.comments import Comments
 from reedling.store.counters import CATALOGUE_WRITES, count_from, count_up, writes_of
 from reedling.store.documents import Documents
+from reedling.store.help_threads import HelpThreads
 from reedling.store.illustrations import Illustrations
 from reedling.store.kept import MOST_ANSWERS, Kept, only_reads
 from reedling.store.loose_records import LooseRecords
@@ -49,6 +50,7 @@ class Unit:
     pictures: Pictures
     uploads: Uploads
     loose_records: LooseRecords
+    help: HelpThreads
     settings: SettingsHeld
     comments: Comments
     illustrations: Illustrations
@@ -176,6 +178,7 @@ class Store:
                 pictures=Pictures(session, self.pictures_dir),
                 uploads=Uploads(session, self.pictures_dir),
                 loose_records=LooseRecords(session),
+                help=HelpThreads(session),
                 settings=SettingsHeld(session),
                 comments=Comments(session),
                 illustrations=Illustrations(session, self.pictures_dir),

@@ -127,6 +127,14 @@ export const useFacts = () =>
     staleTime: 300_000,
   });
 
+/** Questions from site that nobody has ended, asked for again and again. */
+export const useHelpThreads = () =>
+  useQuery({
+    queryKey: ["help-threads"],
+    queryFn: () => need(client.GET("/api/v1/help-threads")),
+    refetchInterval: 5_000,
+  });
+
 export const useJobFacts = () =>
   useQuery({
     queryKey: ["job-facts"],

@@ -58,6 +58,7 @@ export type Invitation = Schemas["Invitation"];
 export type ChangeLine = Schemas["ChangeLine"];
 export type FinishRule = Schemas["FinishRule"];
 export type OpenRule = Schemas["OpenRule"];
+export type HelpView = Schemas["HelpView"];
 export type SubmissionAnswer = Schemas["SubmissionAnswer"];
 export type ShelfRow = Schemas["ShelfRow"];
 export type Spread = Schemas["Spread"];

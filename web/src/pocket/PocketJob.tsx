@@ -17,8 +17,10 @@ const loadCloseOut = () => import("./CloseOut").then((m) => m.CloseOut);
 const loadMore = () => import("./More").then((m) => m.More);
 const CloseOut = opened(loadCloseOut, null);
 const More = opened(loadMore, null);
-const loadMarkPicture = () => import("./MarkPicture").then((m) => m.MarkPicture);
+const loadMarkPicture = () => import("../ui/MarkPicture").then((m) => m.MarkPicture);
 const MarkPicture = opened(loadMarkPicture, null);
+const loadHelp = () => import("./Help").then((m) => m.Help);
+const Help = opened(loadHelp, null);
 
 /** One job on the phone: head out, arrive, one step after another, close out. */
 export function PocketJob({ person }: { person: Person }) {
@@ -58,6 +60,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
   // The step under the thumb stays until its person goes on, whatever comes down from the office.
   const [here, setHere] = useState<string | null>(null);
   const [more, setMore] = useState(false);
+  const [asking, setAsking] = useState(false);
   const [trouble, setTrouble] = useState("");
   const [drawing, setDrawing] = useState<{ question: Question; picture: string } | null>(null);
   const [pressed, setPressed] = useState<Record<string, Answer>>({});
@@ -74,7 +77,10 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
   const addressOf = (picture: string) => localPictures.get(picture) ?? `/api/v1/pictures/${picture}`;
 
   // What is opened later is fetched now: by then there may be no network.
-  useEffect(() => void Promise.allSettled([loadCloseOut(), loadMore(), loadMarkPicture(), loadPieces()]), []);
+  useEffect(
+    () => void Promise.allSettled([loadCloseOut(), loadMore(), loadMarkPicture(), loadPieces(), loadHelp()]),
+    [],
+  );
 
   // Showing a due step is starting it; the times are recorded, nobody types them.
   const begin = useEffectEvent((line: string) => {
@@ -276,6 +282,11 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
             More
           </button>
         )}
+        {onSite && (
+          <button type="button" className="pocket-other" onClick={() => setAsking(true)}>
+            {Object.values(job.help).some((thread) => thread.ended_at === null) ? "Question" : "Ask for help"}
+          </button>
+        )}
         {current && (
           <button
             type="button"
@@ -302,6 +313,19 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
             void record({ kind: "picture marked", at: now(), picture: drawing.picture, marks });
             setDrawing(null);
           }}
+        />
+      )}
+      {onSite && asking && (
+        <Help
+          page={order}
+          line={current ?? null}
+          standIns={standIns}
+          record={record}
+          keepPicture={(blob) =>
+            box.keepPicture({ order: line.id, question: "", name: "question.jpg", blob })
+          }
+          addressOf={addressOf}
+          onClose={() => setAsking(false)}
         />
       )}
       {onSite && more && (

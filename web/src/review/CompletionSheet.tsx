@@ -137,6 +137,20 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
             {d.sentence}
           </div>
         ))}
+        {completion.help.length > 0 && (
+          <>
+            <h2 style={{ marginTop: 18 }}>Help asked</h2>
+            {completion.help.map((thread) => (
+              <p key={thread.thread} style={{ margin: "6px 0" }}>
+                <Link to={`/review/help/${thread.thread}`}>{thread.step || "The whole job"}</Link>: “
+                {thread.messages[0]?.text || "a picture"}”{" "}
+                <span className="soft">
+                  {thread.messages.length === 1 ? "no answer" : `${thread.messages.length - 1} said since`}
+                </span>
+              </p>
+            ))}
+          </>
+        )}
         {page.written_back.length > 0 && (
           <>
             <h2 style={{ marginTop: 18 }}>Written back</h2>

@@ -1,7 +1,7 @@
 import { Link } from "react-router";
-import { useInbox, useShelf } from "../api/queries";
+import { useHelpThreads, useInbox, useShelf } from "../api/queries";
 import { Empty } from "../ui/Empty";
-import { dayTime, minutes, percent, shareText } from "../ui/format";
+import { count, dayTime, minutes, percent, shareText } from "../ui/format";
 import { More } from "../ui/More";
 import { Shelf } from "../ui/Shelf";
 import { Trouble } from "../ui/Trouble";
@@ -10,6 +10,7 @@ import { Trouble } from "../ui/Trouble";
 export function InboxPage() {
   const inbox = useInbox();
   const shelf = useShelf();
+  const help = (useHelpThreads().data ?? []).filter((row) => row.waits_for_office);
   const rows = inbox.data?.pages.flatMap((p) => p.rows) ?? [];
   const total = inbox.data?.pages[0]?.total ?? 0;
   return (
@@ -28,6 +29,15 @@ export function InboxPage() {
       <main className="sheet" id="sheet">
         <div className="inner">
           <h1>To read, {total}</h1>
+          {help.length > 0 && (
+            <p className="note">
+              <Link to={`/review/help/${help[0]?.thread}`}>
+                {count(help.length, "question")} from site {help.length === 1 ? "waits" : "wait"} for an
+                answer
+              </Link>
+              , the first since {dayTime(help[0]?.asked_at ?? "")}: {help[0]?.step || help[0]?.asset}.
+            </p>
+          )}
           <Trouble error={inbox.error} />
           {inbox.data && rows.length === 0 ? (
             <Empty title="Everything is read">

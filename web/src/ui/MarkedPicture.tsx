@@ -34,16 +34,20 @@ export function Marks({
   width,
   height,
   fit,
+  side,
 }: {
   marks: readonly PictureMark[];
   width: number;
   height: number;
   fit: "slice" | "meet";
+  /** Whose marks they are, where two sides draw on one picture. */
+  side?: "site" | "office";
 }) {
   const thick = Math.max(width, height) / 160;
   return (
     <svg
       className="picture-marks"
+      data-side={side}
       viewBox={`0 0 ${width} ${height}`}
       preserveAspectRatio={`xMidYMid ${fit}`}
       aria-hidden="true"

@@ -17,6 +17,12 @@ export function eventWords(event: FieldEvent, names: Map<string, string>): strin
       return `note: “${event.text}”`;
     case "picture marked":
       return `${event.marks.length} marks on a picture`;
+    case "help asked":
+      return `help asked: “${event.text}”`;
+    case "help added":
+      return `more on the question: “${event.text}”`;
+    case "help ended":
+      return event.kept ? "question ended and kept" : "question ended, not kept";
     case "coded":
       return `cause ${event.cause}, remedy ${event.remedy}`;
     case "left site":

@@ -9,6 +9,7 @@ from typing import Literal
 from reedling.core.evidence.doubtful_times import ANY_TIME, Bounds, doubtful_times, step_doubt
 from reedling.core.guidance.catalogue import Part
 from reedling.core.logic.conditions import lower_first, number_text
+from reedling.core.runsheet.finishing import open_rules
 from reedling.core.runsheet.job import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Line, Runsheet
@@ -27,6 +28,7 @@ DepartureKind = Literal[
     "finding",
     "no longer asked",
     "doubtful time",
+    "left open",
     "part not planned",
     "part not used",
     "return",
@@ -60,6 +62,11 @@ def departures(
         for f in progress.findings
     ]
     out += _part_departures(job, run, parts or {})
+    if job.finished_at is not None:
+        out += [
+            Departure(kind="left open", line=rule.line or "", sentence=f"Finished without: {rule.says}")
+            for rule in open_rules(run, job)
+        ]
     out += [
         Departure(
             kind="return",

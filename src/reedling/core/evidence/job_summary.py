@@ -28,7 +28,9 @@ class JobSummary:
     ``minutes_on_site`` those of all visits, nothing where times of one cannot be; ``doubtful_finish``
     says so of ``finished_at``, and ``known_at`` is then when it was received. ``planned_minutes`` are the
     likely minutes of the steps it turned out to want (nothing where it wanted none). ``sources`` are the documents of its runsheet with their revisions, ``answers`` what was
-    answered last to each question, ``parts`` how much of each part it took.
+    answered last to each question, ``parts`` how much of each part it took. ``technician`` is
+    whose order it was last, ``n_helped`` counts the help threads that were kept, ``return_reasons`` are those
+    of visits that needed another one, in their order.
     """
 
     order: str
@@ -47,6 +49,14 @@ class JobSummary:
     parts: Mapping[str, float]
     doubtful_finish: bool
     known_at: datetime
+    model: str = ""
+    district: str = ""
+    technician: str = ""
+    logged_at: datetime | None = None
+    cause: str = ""
+    remedy: str = ""
+    n_helped: int = 0
+    return_reasons: tuple[str, ...] = ()
 
 
 def summarise_job(
@@ -58,6 +68,9 @@ def summarise_job(
     incident_type: str,
     asset: str,
     symptom: str,
+    model: str = "",
+    district: str = "",
+    technician: str = "",
     bounds: Bounds = ANY_TIME,
 ) -> JobSummary:
     """The summary of a finished job; ``records`` are what it says of its steps."""
@@ -82,6 +95,14 @@ def summarise_job(
         parts=_parts(job),
         doubtful_finish=doubtful,
         known_at=(bounds.received_at if doubtful else None) or job.finished_at,
+        model=model,
+        district=district,
+        technician=technician,
+        logged_at=bounds.logged_at,
+        cause=job.cause or "",
+        remedy=job.remedy or "",
+        n_helped=sum(thread.kept is True for thread in job.help.values()),
+        return_reasons=tuple(v.reason for v in job.visits if v.reason is not None),
     )
 
 

@@ -22,6 +22,7 @@ class StepRecord:
     A step that was done counts as wanted and done also where a later answer closed it. ``minutes`` is
     ``None`` when the step was not finished, or its times cannot be (``doubtful``). ``out_of_limit`` is
     ``None`` when it was not finished, or has no reading or computed value that was held against limits.
+    ``helped`` says that help was asked for at it and the thread was kept with the job.
     """
 
     order: str
@@ -35,6 +36,7 @@ class StepRecord:
     minutes: float | None
     out_of_limit: bool | None
     doubtful: bool = False
+    helped: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,7 +45,7 @@ class StepCounts:
 
     ``n_wanted`` jobs asked for it at all; ``n_done``, ``n_skipped`` and ``n_judged`` (a reading of it was
     held against limits) are of those, ``n_out_of_limit`` of the judged. ``n_doubtful`` finished it at
-    times that cannot be.
+    times that cannot be; ``n_helped`` asked for help at it.
     """
 
     n_jobs: int = 0
@@ -53,6 +55,7 @@ class StepCounts:
     n_judged: int = 0
     n_out_of_limit: int = 0
     n_doubtful: int = 0
+    n_helped: int = 0
 
     def plus(self, other: StepCounts) -> StepCounts:
         """The counts over both lots of jobs."""
@@ -75,6 +78,7 @@ class StepEvidence:
     wanted: Share
     done: Share
     out_of_limit: Share
+    helped: Share
     n_skipped: int
     n_doubtful: int
 
@@ -109,6 +113,7 @@ def step_records(order: str, runsheet: Runsheet, job: Job) -> tuple[StepRecord, 
                 minutes=sum(t.minutes for t in times) if times and done and not doubtful else None,
                 out_of_limit=any(line.id in out_of_limit for line in lines) if done and judged else None,
                 doubtful=doubtful,
+                helped=any(t.kept and t.line == line.id for t in job.help.values() for line in lines),
             )
         )
     return tuple(records)
@@ -125,6 +130,7 @@ def count_step(record: StepRecord) -> StepCounts:
         n_judged=int(judged),
         n_out_of_limit=int(judged and bool(record.out_of_limit)),
         n_doubtful=int(record.doubtful),
+        n_helped=int(record.wanted and record.helped),
     )
 
 
@@ -137,6 +143,7 @@ def evidence_of(document: str, step: str, counts: StepCounts, taken: Spread | No
         wanted=wilson_interval(counts.n_wanted, counts.n_jobs),
         done=wilson_interval(counts.n_done, counts.n_wanted),
         out_of_limit=wilson_interval(counts.n_out_of_limit, counts.n_judged),
+        helped=wilson_interval(counts.n_helped, counts.n_wanted),
         n_skipped=counts.n_skipped,
         n_doubtful=counts.n_doubtful,
     )

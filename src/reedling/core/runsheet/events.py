@@ -135,6 +135,43 @@ class PictureMarked:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class HelpAsked:
+    """A help thread was begun: a question about a line, with a frozen picture and marks on it where one was taken.
+
+    ``thread`` is the identity the device gave it.
+    """
+
+    at: datetime
+    thread: str
+    text: str
+    line: str | None = None
+    picture: str | None = None
+    marks: tuple[PictureMark, ...] = ()
+    kind: Literal["help asked"] = "help asked"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HelpAdded:
+    """The technician said or marked more on a help thread."""
+
+    at: datetime
+    thread: str
+    text: str = ""
+    marks: tuple[PictureMark, ...] = ()
+    kind: Literal["help added"] = "help added"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HelpEnded:
+    """The technician ended a help thread; ``kept`` says whether it stays with the job as evidence of its step."""
+
+    at: datetime
+    thread: str
+    kept: bool
+    kind: Literal["help ended"] = "help ended"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Coded:
     """Cause and remedy found, by their codes."""
 
@@ -165,6 +202,9 @@ FieldEvent = (
     | PartUsed
     | NoteWritten
     | PictureMarked
+    | HelpAsked
+    | HelpAdded
+    | HelpEnded
     | Coded
     | LeftSite
 )

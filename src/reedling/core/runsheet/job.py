@@ -13,16 +13,20 @@ from reedling.core.runsheet.events import (
     Coded,
     FieldEvent,
     HeadedOut,
+    HelpAdded,
+    HelpAsked,
+    HelpEnded,
     LeftSite,
     NoteWritten,
     PartUsed,
+    PictureMark,
     PictureMarked,
     StepDone,
     StepSkipped,
     StepStarted,
 )
 from reedling.core.runsheet.finishing import open_rules
-from reedling.core.runsheet.job_state import Job, Note, StepTimes, Used, Visit
+from reedling.core.runsheet.job_state import HelpThread, HelpWords, Job, Note, StepTimes, Used, Visit
 from reedling.core.runsheet.lines import Line, Runsheet, may_be_skipped
 from reedling.core.runsheet.past import (
     answered_again,
@@ -120,6 +124,8 @@ def _check(runsheet: Runsheet, job: Job, event: FieldEvent, *, late: bool = Fals
             _line(job_run(runsheet, job), event.line or "")
         case PictureMarked():
             _check_marks(job, event)
+        case HelpAsked() | HelpAdded() | HelpEnded():
+            _check_help(runsheet, job, event)
         case LeftSite():
             _check_leaving(runsheet, job, event)
     return None
@@ -146,6 +152,8 @@ def _apply(runsheet: Runsheet, job: Job, event: FieldEvent) -> Job:
             return replace(job, notes=(*job.notes, Note(at=event.at, text=event.text, line=event.line)))
         case PictureMarked():
             return replace(job, marks={**job.marks, event.picture: event.marks})
+        case HelpAsked() | HelpAdded() | HelpEnded():
+            return replace(job, help={**job.help, event.thread: _help_after(job, event)})
         case Coded():
             return replace(job, cause=event.cause, remedy=event.remedy)
         case LeftSite():
@@ -251,19 +259,59 @@ def _check_part(runsheet: Runsheet, job: Job, event: PartUsed) -> None:
 def _check_marks(job: Job, event: PictureMarked) -> None:
     if event.picture not in {*job.answers.values(), *job.past.answers.values()}:
         raise Conflict("jobs.picture", "this picture is no answer on this job.", where="Marks")
-    if len(event.marks) > MOST_MARKS:
+    check_marks(event.marks)
+
+
+def check_marks(marks: Sequence[PictureMark]) -> None:
+    """Marks lie on their picture, say something where they are words, and are not too many.
+
+    Raises
+    ------
+    InvalidInput
+        ``jobs.marks``.
+    """
+    if len(marks) > MOST_MARKS:
         raise InvalidInput(
             "jobs.marks",
-            f"a picture may have {MOST_MARKS} marks, this has {len(event.marks)}.",
+            f"a picture may have {MOST_MARKS} marks, this has {len(marks)}.",
             where="Marks",
         )
-    for mark in event.marks:
+    for mark in marks:
         if not all(0 <= place <= 1 for place in (mark.x0, mark.y0, mark.x1, mark.y1)):
             raise InvalidInput("jobs.marks", "a mark lies outside the picture.", where="Marks")
         if mark.shape == "words" and not 0 < len(mark.text.strip()) <= MOST_WORDS:
             raise InvalidInput(
                 "jobs.marks", f"words on a picture have from 1 to {MOST_WORDS} characters.", where="Marks"
             )
+
+
+def _check_help(runsheet: Runsheet, job: Job, event: HelpAsked | HelpAdded | HelpEnded) -> None:
+    held = job.help.get(event.thread)
+    if isinstance(event, HelpAsked):
+        if held is not None:
+            raise Conflict("jobs.help", "this question was asked already.", where="Help")
+        if event.line is not None:
+            _line(job_run(runsheet, job), event.line)
+        if not event.text.strip() and event.picture is None:
+            raise InvalidInput("jobs.help_words", "there are no words and no picture in it.", where="Help")
+    elif held is None or held.ended_at is not None:
+        raise Conflict("jobs.help", "there is no such question open on this job.", where="Help")
+    if isinstance(event, HelpAdded) and not event.text.strip() and not event.marks:
+        raise InvalidInput("jobs.help_words", "there are no words and no marks in it.", where="Help")
+    if not isinstance(event, HelpEnded):
+        check_marks(event.marks)
+
+
+def _help_after(job: Job, event: HelpAsked | HelpAdded | HelpEnded) -> HelpThread:
+    if isinstance(event, HelpAsked):
+        said = HelpWords(at=event.at, text=event.text.strip(), marks=event.marks)
+        return HelpThread(id=event.thread, line=event.line, picture=event.picture, said=(said,))
+    held = job.help[event.thread]
+    if isinstance(event, HelpEnded):
+        return replace(held, ended_at=event.at, kept=event.kept)
+    return replace(
+        held, said=(*held.said, HelpWords(at=event.at, text=event.text.strip(), marks=event.marks))
+    )
 
 
 def _check_leaving(runsheet: Runsheet, job: Job, event: LeftSite) -> None:

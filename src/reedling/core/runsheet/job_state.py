@@ -73,11 +73,35 @@ class Note:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class HelpWords:
+    """What was said or marked on a help thread at one time, from site."""
+
+    at: datetime
+    text: str
+    marks: tuple[PictureMark, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HelpThread:
+    """A question from site about a line, with its picture and all that was said of it there since.
+
+    While nobody has ended it ``ended_at`` and ``kept`` are ``None``.
+    """
+
+    id: str
+    line: str | None
+    picture: str | None
+    said: tuple[HelpWords, ...]
+    ended_at: datetime | None = None
+    kept: bool | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Job:
     """The state of an order's work, made by :func:`record`. ``reasons`` stand beside answers.
 
     ``past`` is what was recorded and a later answer closed; it is not among ``answers`` or ``done``. ``marks``
-    is what was drawn on pictures, by the picture.
+    is what was drawn on pictures, by the picture; ``help`` are the help threads, by their identity.
     """
 
     answers: dict[str, Answer] = field(default_factory=dict)
@@ -90,6 +114,7 @@ class Job:
     parts: tuple[Used, ...] = ()
     notes: tuple[Note, ...] = ()
     marks: dict[str, tuple[PictureMark, ...]] = field(default_factory=dict)
+    help: dict[str, HelpThread] = field(default_factory=dict)
     cause: str | None = None
     remedy: str | None = None
 

@@ -31,6 +31,9 @@ def summary_of(
         incident_type=order.incident_type or "",
         asset=order.asset.code,
         symptom=order.symptom,
+        model=order.asset.model,
+        district=order.site.district,
+        technician=order.technician or "",
         bounds=Bounds(logged_at=order.logged_at, received_at=received_at),
     )
 

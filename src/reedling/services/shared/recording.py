@@ -14,7 +14,7 @@ from reedling.core.orders.orders import Order
 from reedling.core.orders.states import state_after
 from reedling.core.people import Person
 from reedling.core.register.assets import MeterState
-from reedling.core.runsheet.events import Answered, Coded, FieldEvent, PartUsed
+from reedling.core.runsheet.events import Answered, Coded, FieldEvent, HelpAsked, PartUsed
 from reedling.core.runsheet.job import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.progress import laid_question, write_backs
@@ -65,6 +65,7 @@ def keep_job(
         after = entries_of_assets(unit, [order.asset.code])
         keep_list_changes(context, unit, person, "assets", before, after, note=f"written back by {order.id}")
     unit.orders.save(order)
+    unit.help.keep(order.id, person.id, job)
     unit.orders.replace_step_records(
         order.id, found.records, incident_type=order.incident_type, closed=found.summary is not None
     )
@@ -96,11 +97,17 @@ def check_references(unit: Unit, order: Order, lists: Catalogue, job: Job, event
     elif isinstance(event, Answered):
         found = laid_question(job_run(order.runsheet, job), event.question)
         if found and found[1].kind in ("photo", "signature"):
-            picture = unit.pictures.get(str(event.value))
-            known = picture.order == order.id if picture else _is_identity(str(event.value))
-            named = "picture of that name"
+            known, named = _may_be(unit, order, str(event.value)), "picture of that name"
+    elif isinstance(event, HelpAsked) and event.picture is not None:
+        known, named = _may_be(unit, order, event.picture), "picture of that name"
     if not known:
         raise InvalidInput("events.unknown_code", f"there is no {named}.", where=event.kind.capitalize())
+
+
+def _may_be(unit: Unit, order: Order, picture: str) -> bool:
+    """Whether a picture is one of the order's, or may be on its way."""
+    found = unit.pictures.get(picture)
+    return found.order == order.id if found else _is_identity(picture)
 
 
 def _is_identity(text: str) -> bool:

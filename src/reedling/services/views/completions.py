@@ -11,6 +11,7 @@ from reedling.core.guidance.catalogue import Part
 from reedling.errors import NotFound
 from reedling.services.context import Context
 from reedling.services.shared.needed import need_order
+from reedling.services.views.help import HelpView, help_views
 from reedling.services.views.orders import OrderLine, OrderPage, bounds_of, order_line, page_of
 
 PAGE = 50
@@ -38,7 +39,10 @@ class InboxPage:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CompletionPage:
-    """A completion in full. ``minutes_on_site`` is nothing where times of a visit cannot be."""
+    """A completion in full. ``minutes_on_site`` is nothing where times of a visit cannot be.
+
+    ``help`` are the help threads that the technician did not throw away.
+    """
 
     page: OrderPage
     departures: tuple[Departure, ...]
@@ -46,6 +50,7 @@ class CompletionPage:
     cause: str
     remedy: str
     parts_used: tuple[str, ...]
+    help: tuple[HelpView, ...]
 
 
 def inbox(context: Context, *, offset: int = 0, limit: int = PAGE) -> InboxPage:
@@ -91,4 +96,5 @@ def completion(context: Context, order_id: str) -> CompletionPage:
                 parts.get(used.part, Part(code=used.part, name=used.part)).amount(used.quantity)
                 for used in page.job.parts
             ),
+            help=tuple(view for view in help_views(unit, order, page.job) if view.kept is not False),
         )

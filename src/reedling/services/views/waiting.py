@@ -11,7 +11,7 @@ from reedling.services.context import Context
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Waiting:
     """``author`` counts revisions in review, ``run`` orders without a technician and loose records, ``review``
-    completions nobody has read, ``refine`` drafts of documents already in force."""
+    completions nobody has read and help threads that wait for an answer, ``refine`` drafts of documents already in force."""
 
     author: int
     run: int
@@ -25,6 +25,6 @@ def count_waiting(context: Context) -> Waiting:
         return Waiting(
             author=unit.documents.n_in_state("In review"),
             run=unit.orders.count(WITHOUT_A_TECHNICIAN) + unit.loose_records.n_open(),
-            review=unit.orders.count((UNREAD,)),
+            review=unit.orders.count((UNREAD,)) + unit.help.n_waiting(),
             refine=unit.documents.n_in_state("Draft", first_letters=False),
         )

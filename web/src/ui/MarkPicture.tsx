@@ -1,14 +1,19 @@
 import { type PointerEvent, useRef, useState } from "react";
 import type { PictureMark } from "../api/types";
-import { Marks } from "../ui/MarkedPicture";
-import "../ui/pocket-step.css";
+import { Marks } from "./MarkedPicture";
+import "./pocket-step.css";
 import "./mark-picture.css";
-import "./pocket.css";
 
 export interface MarkPictureProps {
   src: string;
   label: string;
   marks: readonly PictureMark[];
+  /** What is drawn on it already and stays, by whose it is. */
+  under?: { side: "site" | "office"; marks: readonly PictureMark[] }[];
+  /** Whose marks are drawn, where two sides draw on one picture. */
+  side?: "site" | "office";
+  /** The word on the button that keeps them. */
+  keep?: string;
   onKeep: (marks: PictureMark[]) => void;
   onClose: () => void;
 }
@@ -24,7 +29,16 @@ const SHAPES: { shape: Shape; label: string }[] = [
 const SLIP = 0.02;
 
 /** A picture over the whole screen, to draw on with a thumb. */
-export function MarkPicture({ src, label, marks, onKeep, onClose }: MarkPictureProps) {
+export function MarkPicture({
+  src,
+  label,
+  marks,
+  under = [],
+  side,
+  keep = "Keep marks",
+  onKeep,
+  onClose,
+}: MarkPictureProps) {
   const [drawn, setDrawn] = useState<PictureMark[]>([...marks]);
   const [shape, setShape] = useState<Shape>("arrow");
   const [going, setGoing] = useState<PictureMark | null>(null);
@@ -82,7 +96,10 @@ export function MarkPicture({ src, label, marks, onKeep, onClose }: MarkPictureP
               setSize({ width: e.currentTarget.naturalWidth, height: e.currentTarget.naturalHeight })
             }
           />
-          <Marks marks={going ? [...drawn, going] : drawn} {...size} fit="meet" />
+          {under.map((held) => (
+            <Marks key={held.side} marks={held.marks} {...size} fit="meet" side={held.side} />
+          ))}
+          <Marks side={side} marks={going ? [...drawn, going] : drawn} {...size} fit="meet" />
         </div>
       </div>
       {shape === "words" && (
@@ -121,7 +138,7 @@ export function MarkPicture({ src, label, marks, onKeep, onClose }: MarkPictureP
           Take back
         </button>
         <button type="button" className="pocket-main" onClick={() => onKeep(drawn)}>
-          Keep marks
+          {keep}
         </button>
       </div>
     </div>
