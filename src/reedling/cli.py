@@ -30,7 +30,7 @@ from reedling.services.views import people as people_views
 from reedling.services.views.library import export_library
 from reedling.services.views.pack_checks import check_library
 from reedling.services.views.pack_matching import match_in_library, read_facts, ready_library
-from reedling.standins.field import play_demo
+from reedling.standins.field import FULL, SHORT, play_demo
 from reedling.store.folder import DataFolder
 from reedling.store.sqlite import open_engine
 from reedling.store.texts import mend_texts
@@ -76,6 +76,7 @@ def serve() -> None:
 def demo(
     data: DataDir = Path("data"),
     reset: Annotated[bool, typer.Option(help="Throw away what is there and begin again.")] = False,
+    short: Annotated[bool, typer.Option(help="Play half a year instead of fourteen months.")] = False,
 ) -> None:
     """Load the demo, unless the data folder already holds a database."""
     folder = DataFolder(data)
@@ -84,7 +85,11 @@ def demo(
     if folder.database.exists():
         typer.echo(f"The data in {data} is kept. Start afresh with --reset.")
         return
-    n_orders = play_demo(open_context(data, demo=True), DEMO_PASSWORD)
+    extent = SHORT if short else FULL
+    with typer.progressbar(length=extent.n_calls, label="Playing the field") as bar:
+        n_orders = play_demo(
+            open_context(data, demo=True), DEMO_PASSWORD, extent=extent, told=lambda: bar.update(1)
+        )
     typer.echo(f"The demo is loaded into {data}: {n_orders} orders.")
 
 

@@ -17,7 +17,7 @@ from reedling.services.views.completions import inbox
 from reedling.services.views.evidence import JobDot, compare_outcomes, evidence, jobs_behind
 from reedling.services.views.shelf import shelf
 from reedling.standins.camera import HEIGHT, WIDTH, take_picture
-from reedling.standins.field import N_PAST
+from reedling.standins.field import SHORT
 from reedling.standins.field_truth import KINDS
 from reedling.wiring import open_context
 
@@ -41,7 +41,7 @@ def test_the_camera_takes_the_same_picture_for_the_same_seed(of: str) -> None:
 def test_the_demo_has_about_sixty_past_orders_and_some_that_wait(demo: Context) -> None:
     with demo.store.reading() as unit:
         states = Counter(o.state for o in unit.orders.find())
-    assert N_PAST <= states["Reviewed"] + states["Finished"] <= N_PAST * 1.5
+    assert SHORT.n_calls <= states["Reviewed"] + states["Finished"] <= SHORT.n_calls * 1.5
     assert states["Logged"] >= 1
     assert states["Planned"] >= 2
 
@@ -86,7 +86,7 @@ def test_each_incident_type_of_the_demo_has_branches_limits_parts_skills_and_job
 def test_the_planted_story_of_the_slow_reading_can_be_found(demo: Context) -> None:
     """The field takes about twice the planned minutes to read the pressure, and longest on WR 3."""
     truth = KINDS[0].slow_by_model
-    assert truth["WP-001:pressure", "WR3"] > truth["WP-001:pressure", "WR2"] > 1
+    assert truth["WP-001:pressure", "A", "WR3"] > truth["WP-001:pressure", "A", "WR2"] > 1
     row = next(s for s in evidence(demo, "IT-001").steps if s.step == "pressure")
     assert row.evidence is not None
     assert row.evidence.taken is not None

@@ -11,7 +11,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
-from reedling.core.guidance.questions import Photo, Signature
+from reedling.core.guidance.questions import Photo, Reading, Signature
 from reedling.core.orders.orders import Order
 from reedling.core.people import Person
 from reedling.core.register.assets import Asset, PlacedAsset
@@ -21,6 +21,8 @@ from reedling.core.runsheet.events import (
     Coded,
     FieldEvent,
     HeadedOut,
+    HelpAsked,
+    HelpEnded,
     LeftSite,
     NoteWritten,
     PartUsed,
@@ -29,26 +31,32 @@ from reedling.core.runsheet.events import (
     StepStarted,
 )
 from reedling.core.runsheet.finishing import open_rules
-from reedling.core.runsheet.job import job_progress, job_run, record, replay
+from reedling.core.runsheet.job import job_progress, job_run, record
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Line
 from reedling.core.runsheet.progress import progress_of
 from reedling.demo.loader import load_start, release_later_revisions
 from reedling.services.actions.orders import log_order, plan_visit
 from reedling.services.actions.orders_by_hand import change_order
-from reedling.services.actions.pictures import keep_picture
-from reedling.services.actions.reviews import mark_reviewed
-from reedling.services.actions.submissions import submit_events
 from reedling.services.context import Context
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views.orders import assets
-from reedling.standins.camera import take_picture
-from reedling.standins.field_truth import KINDS, NOTES, SURVEY, UNSERVED, Kind, Trouble, true_answer
+from reedling.standins.field_offices import Office, OneByOne, Together
+from reedling.standins.field_truth import (
+    HELP_BY_MODEL,
+    KINDS,
+    NOTES,
+    QUESTIONS,
+    SURVEY,
+    UNSERVED,
+    Habit,
+    Kind,
+    Trouble,
+    habits_of,
+    true_answer,
+)
 
-N_PAST = 60
 N_SURVEYS = 6
-HISTORY_DAYS = 200
-LATER_REVISIONS_DAYS_AGO = 115
 REVIEWED_AFTER_DAYS = 21
 
 
@@ -65,14 +73,16 @@ class Clock:
 
 @dataclass(frozen=True, slots=True)
 class Field:
-    """The people and places of a simulation, with its clock and its dice."""
+    """The people and places of a simulation, with its clock and its dice, and the office that takes all of it in."""
 
     context: Context
+    office: Office
     clock: Clock
     rng: random.Random
     people: dict[str, Person]
     placed: tuple[PlacedAsset, ...]
-    pace: dict[str, float]
+    habits: dict[str, Habit]
+    begun_at: datetime
 
     @property
     def assets(self) -> tuple[Asset, ...]:
@@ -88,10 +98,34 @@ class Field:
         return [p for p in self.people.values() if p.role == role]
 
 
-def play_demo(context: Context, password: str, *, seed: int = 14) -> int:
-    """Load the demo and play its history up to now; gives the number of orders."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Extent:
+    """How long a history is, and how many calls it holds."""
+
+    days: int = 200
+    n_calls: int = 60
+    later_revisions_days_ago: int = 115
+    is_together: bool = False
+    """Whether it is taken in at once, which is quicker and comes to the same."""
+
+
+SHORT = Extent()
+"""The history that tests play."""
+FULL = Extent(days=425, n_calls=1_150, later_revisions_days_ago=150, is_together=True)
+"""The history of the demo: fourteen months."""
+
+
+def play_demo(
+    context: Context,
+    password: str,
+    *,
+    seed: int = 14,
+    extent: Extent = SHORT,
+    told: Callable[[], None] = lambda: None,
+) -> int:
+    """Load the demo and play its history up to now; gives the number of orders. ``told`` hears of every call."""
     end = context.clock().replace(second=0, microsecond=0)
-    clock = Clock(end - timedelta(days=HISTORY_DAYS + 5))
+    clock = Clock(end - timedelta(days=extent.days + 5))
     rng = random.Random(seed)
     then = replace(context, clock=clock)
     load_start(then, password, today=end.date())
@@ -100,20 +134,26 @@ def play_demo(context: Context, password: str, *, seed: int = 14) -> int:
     technicians = sorted(p.id for p in people.values() if p.role == "technician")
     field = Field(
         context=then,
+        office=Together(then) if extent.is_together else OneByOne(then),
         clock=clock,
         rng=rng,
         people=people,
         placed=assets(context),
-        pace={t: rng.uniform(0.85, 1.2) for t in technicians},
+        habits=habits_of(technicians),
+        begun_at=clock.now,
     )
-    switch = end - timedelta(days=LATER_REVISIONS_DAYS_AGO)
+    switch = end - timedelta(days=extent.later_revisions_days_ago)
     switched = False
-    for logged_at in _instants(rng, end):
+    for logged_at in _instants(rng, end, extent):
         if logged_at > switch and not switched:
             clock.now = switch
+            field.office.settle()
             release_later_revisions(then, today=end.date())
             switched = True
         _play_order(field, logged_at, end)
+        told()
+    field.office.settle()
+    field = replace(field, office=OneByOne(then))
     _play_surveys(field, end)
     _play_unserved(field, end)
     _leave_waiting(field, end)
@@ -121,11 +161,11 @@ def play_demo(context: Context, password: str, *, seed: int = 14) -> int:
         return sum(unit.orders.n_by_asset().values())
 
 
-def _instants(rng: random.Random, end: datetime) -> list[datetime]:
+def _instants(rng: random.Random, end: datetime, extent: Extent) -> list[datetime]:
     """When the past orders come in: on working days, between seven and fifteen o'clock."""
     out = []
-    for _ in range(N_PAST):
-        day = end - timedelta(days=rng.uniform(3, HISTORY_DAYS))
+    for _ in range(extent.n_calls):
+        day = end - timedelta(days=rng.uniform(3, extent.days))
         while day.weekday() > 4:
             day -= timedelta(days=1)
         out.append(day.replace(hour=rng.randint(7, 14), minute=rng.randint(0, 59)))
@@ -166,22 +206,21 @@ def _carry_out(
     rng, clock = field.rng, field.clock
     clock.now = logged_at
     planner = field.by_role("planner")[0]
-    order = log_order(
-        field.context, planner, OrderToMatch(asset=asset.code, symptom=kind.symptom), rng.choice(kind.reports)
-    )
+    asked = OrderToMatch(asset=asset.code, symptom=kind.symptom)
+    order = field.office.log(planner, asked, rng.choice(kind.reports))
     technician = _crew(field, asset)
     at = logged_at + timedelta(hours=rng.uniform(1, 3))
     fetch = rng.random() < trouble.fetch
     for visit in (1, 2):
         clock.now = max(clock.now, at - timedelta(minutes=30))
-        plan_visit(field.context, planner, order.id, technician.id, at)
+        field.office.plan(planner, order.id, technician.id, at)
         stop_early = fetch and visit == 1
         left_at, finished = _visit(field, kind, order, technician, trouble, at, stop_early=stop_early)
         if finished:
             break
         at = left_at + timedelta(days=rng.randint(1, 3))
     if clock.now < end - timedelta(days=REVIEWED_AFTER_DAYS):
-        mark_reviewed(field.context, field.by_role("engineer")[0], order.id, "")
+        field.office.read(field.by_role("engineer")[0], order.id)
 
 
 def _crew(field: Field, asset: Asset) -> Person:
@@ -206,8 +245,7 @@ def _visit(
     """
     rng = field.rng
     field.clock.now = at
-    with field.context.reading() as unit:
-        job = replay(order.runsheet, unit.orders.events(order.id))
+    job = field.office.job_of(order)
     events: list[FieldEvent] = []
 
     def add(event: FieldEvent) -> None:
@@ -248,10 +286,9 @@ def _visit(
             add(NoteWritten(at=now, text=dice.choice(NOTES), line=None))
         add(LeftSite(at=now + timedelta(minutes=rng.uniform(1, 4)), outcome="finished"))
     field.clock.now = events[-1].at
-    for picture, of in pictures:
-        data = take_picture(of, seed=rng.randrange(1_000_000))
-        keep_picture(field.context, technician, order.id, picture, data)
-    submit_events(field.context, technician, order.id, _uuid(rng), events)
+    field.office.take_in(
+        technician, order.id, _uuid(rng), events, [(p, of, rng.randrange(8)) for p, of in pictures], job
+    )
     return events[-1].at, finished
 
 
@@ -279,13 +316,22 @@ def _do_line(
         return now
     add(StepStarted(at=now, line=line.id))
     model = order.asset.model
-    slow = kind.slow_by_model.get((line.id, model), kind.slow.get(line.id, 1.0))
-    minutes = line.minutes.likely * slow * field.pace[technician.id] * rng.lognormvariate(0, 0.28)
+    habit = field.habits[technician.id]
+    ask = HELP_BY_MODEL.get((line.id, line.revision, model), 0.0)
+    if rng.random() < ask:
+        thread = _uuid(rng)
+        add(HelpAsked(at=now, thread=thread, line=line.id, text=rng.choice(QUESTIONS)))
+        now += timedelta(minutes=rng.uniform(4, 15))
+        add(HelpEnded(at=now, thread=thread, kept=True))
+    slow = kind.slow_by_model.get((line.id, line.revision, model), kind.slow.get(line.id, 1.0))
+    minutes = line.minutes.likely * slow * habit.pace_at(now - field.begun_at) * rng.lognormvariate(0, 0.28)
     now += timedelta(minutes=max(0.5, minutes))
     asked = {q.id: q for q in line.proofs}
     while missing := missing_of(line.id):
         proof = asked[missing[0]]
         value = true_answer(proof, trouble, rng, order.runsheet.facts)
+        if habit.copies and isinstance(proof, Reading):
+            value = habit.copied(proof, value)
         if isinstance(proof, Photo | Signature):
             value = _uuid(rng)
             pictures.append((value, proof.label))

@@ -6,8 +6,9 @@ Invented. The application never sees this module's truth: it sees what the techn
 from __future__ import annotations
 
 import random
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
+from datetime import timedelta
 
 from reedling.core.guidance.questions import (
     MeterReading,
@@ -62,8 +63,8 @@ class Kind:
     troubles: tuple[Trouble, ...]
     slow: Mapping[str, float] = field(default_factory=dict)
     """How much longer than written a line takes in truth, by line."""
-    slow_by_model: Mapping[tuple[str, str], float] = field(default_factory=dict)
-    """As ``slow``, by line and model."""
+    slow_by_model: Mapping[tuple[str, str, str], float] = field(default_factory=dict)
+    """As ``slow``, by line, revision and model."""
 
 
 def near(middle: float, spread: float, digits: int = 1) -> Callable[[random.Random], float]:
@@ -151,7 +152,12 @@ KINDS: tuple[Kind, ...] = (
             ),
         ),
         slow={"WP-001:debris": 0.75, "WP-001:isolate": 1.15, "WP-001:other": 1.2},
-        slow_by_model={("WP-001:pressure", "WR3"): 2.9, ("WP-001:pressure", "WR2"): 1.6},
+        slow_by_model={
+            ("WP-001:pressure", "A", "WR3"): 2.9,
+            ("WP-001:pressure", "A", "WR2"): 1.6,
+            ("WP-001:pressure", "B", "WR3"): 1.9,
+            ("WP-001:pressure", "B", "WR2"): 1.5,
+        },
     ),
     Kind(
         weight=0.36,
@@ -362,3 +368,60 @@ NOTES = (
     "Old scoring on the seat; a new one would be better.",
 )
 """What technicians write about a valve seat."""
+
+QUESTIONS = (
+    "Where does the gauge screw in on this pack?",
+    "There are two test points here. Which one?",
+    "No gauge port where the picture has it.",
+    "Is the port under the cover plate?",
+)
+"""What technicians ask about the pressure of the newer pack."""
+
+HELP_BY_MODEL: Mapping[tuple[str, str, str], float] = {
+    ("WP-001:pressure", "A", "WR3"): 0.45,
+    ("WP-001:pressure", "B", "WR3"): 0.2,
+    ("WP-001:pressure", "A", "WR2"): 0.04,
+    ("WP-001:pressure", "B", "WR2"): 0.03,
+}
+"""How often help is asked at a line, by line, revision and model."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Habit:
+    """How somebody works: how long steps take them, as a factor; how that changes; whether they copy readings."""
+
+    pace: float
+    learns_over_days: float = 0.0
+    """A new technician is slower at first, by half at the start and by nothing after so many days."""
+    copies: bool = False
+    """Writes down the same figure again and again where nothing seems wrong."""
+
+    def pace_at(self, since: timedelta) -> float:
+        """The factor so long after the history began."""
+        if not self.learns_over_days:
+            return self.pace
+        left = max(0.0, 1 - since / timedelta(days=self.learns_over_days))
+        return self.pace * (1 + 0.5 * left)
+
+    def copied(self, reading: Reading, value: Answer | None) -> Answer | None:
+        """What a box-ticker writes instead of a reading within its limits."""
+        lim = reading.limits
+        if not isinstance(value, float) or lim.low is None or lim.high is None:
+            return value
+        return round((lim.low + lim.high) / 2, 1) if lim.low <= value <= lim.high else value
+
+
+HABITS = (
+    Habit(pace=1.1),
+    Habit(pace=0.84),
+    Habit(pace=1.0, learns_over_days=200),
+    Habit(pace=0.95),
+    Habit(pace=0.7, copies=True),
+    Habit(pace=1.05),
+)
+"""Careful, hurried, newly trained, steady, a box-ticker, steady."""
+
+
+def habits_of(technicians: Iterable[str]) -> dict[str, Habit]:
+    """Who has which habit, in the order given."""
+    return {person: HABITS[n % len(HABITS)] for n, person in enumerate(technicians)}

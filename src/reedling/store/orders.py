@@ -416,9 +416,22 @@ class Orders:
         )
         self.session.flush()
 
-    def add_events(self, order_id: str, submission: str, person: str, events: Sequence[FieldEvent]) -> None:
-        """Add a submission's events, with the device's times, behind those already recorded."""
-        last = self.session.scalar(select(func.max(EventRow.number)).where(EventRow.order_id == order_id))
+    def add_events(
+        self,
+        order_id: str,
+        submission: str,
+        person: str,
+        events: Sequence[FieldEvent],
+        *,
+        after: int | None = None,
+    ) -> None:
+        """Add a submission's events, with the device's times, behind those already recorded.
+
+        ``after`` is the number of these, where it is known.
+        """
+        last = after
+        if last is None:
+            last = self.session.scalar(select(func.max(EventRow.number)).where(EventRow.order_id == order_id))
         self.session.add_all(
             EventRow(
                 order_id=order_id,
@@ -492,6 +505,12 @@ class Orders:
     ) -> None:
         """Keep what the job now says of its lines; ``closed`` once it is finished."""
         self.session.execute(delete(StepRecordRow).where(StepRecordRow.order_id == order_id))
+        self.add_step_records(records, incident_type=incident_type, closed=closed)
+
+    def add_step_records(
+        self, records: Iterable[StepRecord], *, incident_type: str | None, closed: bool
+    ) -> None:
+        """Keep what a job of which nothing was kept before says of its lines."""
         self.session.add_all(
             StepRecordRow(
                 order_id=r.order,

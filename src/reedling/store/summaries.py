@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any, NamedTuple, cast
 
-from sqlalchemy import ColumnElement, Select, case, delete, func, select, update
+from sqlalchemy import ColumnElement, Select, and_, case, delete, func, insert, select, update
 from sqlalchemy.orm import Session, aliased
 
 from reedling.core.evidence.job_summary import JobSummary
@@ -60,6 +60,14 @@ class Summaries:
 
     def add(self, job: JobSummary, records: Iterable[StepRecord]) -> None:
         """Count a job that was just finished."""
+        self.add_in_short(job)
+        for record in records:
+            self._count(job.incident_type, record)
+        self._answer(job)
+        count_up(self.session, JOB_WRITES)
+
+    def add_in_short(self, job: JobSummary) -> None:
+        """Keep a finished job in short, and nothing of its steps and answers."""
         self.session.add(
             JobSummaryRow(
                 order_id=job.order,
@@ -93,9 +101,39 @@ class Summaries:
             JobPartRow(order_id=job.order, part=part, quantity=quantity)
             for part, quantity in job.parts.items()
         )
-        for record in records:
-            self._count(job.incident_type, record)
-        self._answer(job)
+
+    def count_records(self) -> None:
+        """Count the steps of all finished jobs anew from their records."""
+        self.session.execute(delete(StepSummaryRow))
+        wanted = case((StepRecordRow.wanted, 1), else_=0)
+
+        def of_wanted(*also: Any) -> ColumnElement[int]:
+            return func.sum(case((and_(StepRecordRow.wanted, *also), 1), else_=0))
+
+        judged = StepRecordRow.out_of_limit.is_not(None)
+        keys = (
+            StepRecordRow.document_id,
+            StepRecordRow.step,
+            StepRecordRow.revision,
+            StepRecordRow.incident_type_id,
+        )
+        counted = (
+            select(
+                *keys,
+                func.count(),
+                func.sum(wanted),
+                of_wanted(StepRecordRow.done),
+                of_wanted(StepRecordRow.skipped),
+                of_wanted(judged),
+                of_wanted(judged, StepRecordRow.out_of_limit),
+                func.sum(case((StepRecordRow.doubtful, 1), else_=0)),
+                of_wanted(StepRecordRow.helped),
+            )
+            .where(StepRecordRow.closed)
+            .group_by(*keys)
+        )
+        names = ["document_id", "step", "revision", "incident_type_id", *COUNTS]
+        self.session.execute(insert(StepSummaryRow).from_select(names, counted))
         count_up(self.session, JOB_WRITES)
 
     def forget(self, job: JobSummary, records: Iterable[StepRecord]) -> None:
@@ -342,15 +380,15 @@ class Summaries:
 
     def note_codes(self, order: str, events: Iterable[FieldEvent]) -> None:
         """Keep which causes, remedies and parts were recorded against an order."""
-        found: set[tuple[ListName, str]] = set()
-        for event in events:
-            if isinstance(event, Coded):
-                found |= {("causes", event.cause), ("remedies", event.remedy)}
-            elif isinstance(event, PartUsed):
-                found.add(("parts", event.part))
-        for listed, code in sorted(found):
+        for listed, code in _codes(events):
             self.session.merge(RecordedCodeRow(listed=listed, code=code, order_id=order))
         self.session.flush()
+
+    def add_codes(self, order: str, events: Iterable[FieldEvent]) -> None:
+        """As :meth:`note_codes`, of an order against which none are kept yet."""
+        self.session.add_all(
+            RecordedCodeRow(listed=listed, code=code, order_id=order) for listed, code in _codes(events)
+        )
 
     def codes_recorded(self) -> Iterator[tuple[ListEntry, int]]:
         """Symptoms of orders, and causes, remedies and parts the field recorded, with how many orders each."""
@@ -381,6 +419,16 @@ class Summaries:
         """The latest answer to each question on an asset's finished jobs."""
         query = select(LastAnswerRow.question, LastAnswerRow.answer).where(LastAnswerRow.asset_id == asset)
         return dict(self.session.execute(query).all())
+
+
+def _codes(events: Iterable[FieldEvent]) -> list[tuple[ListName, str]]:
+    found: set[tuple[ListName, str]] = set()
+    for event in events:
+        if isinstance(event, Coded):
+            found |= {("causes", event.cause), ("remedies", event.remedy)}
+        elif isinstance(event, PartUsed):
+            found.add(("parts", event.part))
+    return sorted(found)
 
 
 def _record(row: StepRecordRow) -> StepRecord:

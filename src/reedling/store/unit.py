@@ -57,6 +57,18 @@ class Unit:
     changes: Changes
     summaries: Summaries
 
+    @contextmanager
+    def together(self) -> Iterator[None]:
+        """What is added in here goes to the database at once, at the end; nothing of it can be read before."""
+        flush = self.session.flush
+        self.session.flush = lambda objects=None: None  # type: ignore[method-assign]
+        try:
+            with self.session.no_autoflush:
+                yield
+        finally:
+            self.session.flush = flush  # type: ignore[method-assign]
+        self.session.flush()
+
     def stamp(self) -> tuple[int, ...]:
         """A mark that is another one as soon as guidance, a list, a site or an asset changes."""
         return (*self.documents.stamp(), self.changes.last("list", "draft"))

@@ -51,10 +51,20 @@ MOST_WORDS = 120
 
 
 def job_run(runsheet: Runsheet, job: Job) -> Run:
-    """The runsheet taken up with the job's record."""
-    return take_up(
+    """The runsheet taken up with the job's record; of the last few jobs asked about it is kept."""
+    for held_sheet, held_job, held in _recent:
+        if held_sheet is runsheet and held_job is job:
+            return held
+    run = take_up(
         runsheet, job.answers, done=job.done, skipped=job.skipped, reasons=job.reasons, past=job.past
     )
+    _recent.append((runsheet, job, run))
+    del _recent[:-4]
+    return run
+
+
+_recent: list[tuple[Runsheet, Job, Run]] = []
+"""An event is checked on a job, applied to it, and then shown on it: each asks for the same run."""
 
 
 def job_progress(runsheet: Runsheet, job: Job) -> Progress:

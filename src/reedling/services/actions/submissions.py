@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import MAXYEAR, datetime
@@ -16,10 +14,9 @@ from reedling.core.runsheet.events import FieldEvent, by_right_clock
 from reedling.core.runsheet.job import record, replay
 from reedling.core.runsheet.job_state import Job, job_state
 from reedling.errors import Conflict, InvalidInput, NotFound, ReedlingError
-from reedling.exchange.content import dump_value
 from reedling.services.context import Context
 from reedling.services.shared.needed import need_field_order, need_order
-from reedling.services.shared.recording import WorkedOut, check_references, keep_job, work_out
+from reedling.services.shared.recording import WorkedOut, check_references, digest_of, keep_job, work_out
 from reedling.store.unit import Unit
 
 MAX_EVENTS = 500
@@ -76,7 +73,7 @@ def submit_events(
     _check_shape(order_id, events)
     now = context.clock()
     ahead = (sent_at - now).total_seconds() if sent_at is not None else None
-    digest = _digest(events)
+    digest = digest_of(events)
 
     def prepare(unit: Unit) -> _Received:
         held = _held(unit, person, order_id, submission, digest)
@@ -168,12 +165,6 @@ def submit_several(
                 raise
             break
     return tuple(out)
-
-
-def _digest(events: Sequence[FieldEvent]) -> str:
-    """The content of a submission in one line, to tell a repeat from another use of its identity."""
-    text = json.dumps([dump_value(e) for e in events], sort_keys=True, ensure_ascii=True)
-    return hashlib.sha256(text.encode()).hexdigest()
 
 
 def _held(unit: Unit, person: Person, order_id: str, submission: str, digest: str) -> Receipt | None:

@@ -45,11 +45,12 @@ def keep_order_change(
 ) -> None:
     """Keep what somebody at a desk did to an order."""
     keep_change(
-        context, unit, person, "order", before.id, act, before=_standing(before), after=_standing(after)
+        context, unit, person, "order", before.id, act, before=standing_of(before), after=standing_of(after)
     )
 
 
-def _standing(order: Order) -> dict[str, Any]:
+def standing_of(order: Order) -> dict[str, Any]:
+    """What is kept of how an order stood before and after somebody at a desk did something to it."""
     return {
         "state": order.state,
         "technician": order.technician,

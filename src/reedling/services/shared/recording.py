@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -19,6 +21,7 @@ from reedling.core.runsheet.job import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.progress import laid_question, write_backs
 from reedling.errors import InvalidInput
+from reedling.exchange.content import dump_value
 from reedling.services.context import Context
 from reedling.services.shared.first_time import Related, note_returns, related_symptoms, summary_of
 from reedling.services.shared.lists import keep_list_changes
@@ -102,6 +105,12 @@ def check_references(unit: Unit, order: Order, lists: Catalogue, job: Job, event
         known, named = _may_be(unit, order, event.picture), "picture of that name"
     if not known:
         raise InvalidInput("events.unknown_code", f"there is no {named}.", where=event.kind.capitalize())
+
+
+def digest_of(events: Sequence[FieldEvent]) -> str:
+    """The content of a submission in one line, to tell a repeat from another use of its identity."""
+    text = json.dumps([dump_value(e) for e in events], sort_keys=True, ensure_ascii=True)
+    return hashlib.sha256(text.encode()).hexdigest()
 
 
 def _may_be(unit: Unit, order: Order, picture: str) -> bool:

@@ -1,0 +1,233 @@
+"""How the simulated field hands in what it does: one thing at a time as real ones do, or a whole history at once.
+
+Both go by the same rules of the core and come to the same; taking all of it in at once is quicker.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from datetime import datetime
+from functools import lru_cache
+from typing import Any, Protocol
+
+from reedling.core.changes import Change, ChangeAct
+from reedling.core.orders.orders import Order
+from reedling.core.orders.receipts import Picture, Receipt
+from reedling.core.orders.states import state_after
+from reedling.core.people import Person
+from reedling.core.runsheet.events import FieldEvent
+from reedling.core.runsheet.job import replay
+from reedling.core.runsheet.job_state import Job, job_state
+from reedling.services.actions.orders import log_order, plan_visit
+from reedling.services.actions.past_jobs import PastJob, PastSubmission, take_in_past_jobs
+from reedling.services.actions.pictures import keep_picture
+from reedling.services.actions.reviews import mark_reviewed
+from reedling.services.actions.submissions import submit_events
+from reedling.services.context import Context
+from reedling.services.shared.kept_changes import standing_of
+from reedling.services.shared.matched import Matched, OrderToMatch, match_asked
+from reedling.services.shared.needed import need_asset
+from reedling.standins.camera import HEIGHT, WIDTH, take_picture
+from reedling.store.pictures import hash_of
+
+Taken = tuple[str, str, int]
+"""A picture that was taken: its identity, of what, and which of a few it is."""
+
+
+@lru_cache(maxsize=400)
+def picture_of(what: str, n: int) -> bytes:
+    """One of a few pictures of a thing."""
+    return take_picture(what, seed=n)
+
+
+class Office(Protocol):
+    """What the field needs of an office."""
+
+    def log(self, planner: Person, asked: OrderToMatch, report: str) -> Order:
+        """Log an order now."""
+
+    def plan(self, planner: Person, order: str, technician: str, at: datetime) -> None:
+        """Give an order to a technician."""
+
+    def job_of(self, order: Order) -> Job:
+        """What was recorded on an order so far."""
+
+    def take_in(
+        self,
+        technician: Person,
+        order: str,
+        submission: str,
+        events: Sequence[FieldEvent],
+        pictures: Sequence[Taken],
+        job: Job,
+    ) -> None:
+        """Take in what was recorded and photographed, and came to this job."""
+
+    def read(self, engineer: Person, order: str) -> None:
+        """Note that a job was read."""
+
+    def settle(self) -> None:
+        """Be sure that all that was handed in is kept."""
+
+
+@dataclass(frozen=True, slots=True)
+class OneByOne:
+    """An office that is handed one thing at a time, through the services."""
+
+    context: Context
+
+    def log(self, planner: Person, asked: OrderToMatch, report: str) -> Order:
+        """As :class:`Office`."""
+        return log_order(self.context, planner, asked, report)
+
+    def plan(self, planner: Person, order: str, technician: str, at: datetime) -> None:
+        """As :class:`Office`."""
+        plan_visit(self.context, planner, order, technician, at)
+
+    def job_of(self, order: Order) -> Job:
+        """As :class:`Office`."""
+        with self.context.reading() as unit:
+            return replay(order.runsheet, unit.orders.events(order.id))
+
+    def take_in(
+        self,
+        technician: Person,
+        order: str,
+        submission: str,
+        events: Sequence[FieldEvent],
+        pictures: Sequence[Taken],
+        job: Job,
+    ) -> None:
+        """As :class:`Office`."""
+        for picture, what, n in pictures:
+            keep_picture(self.context, technician, order, picture, picture_of(what, n))
+        submit_events(self.context, technician, order, submission, events)
+
+    def read(self, engineer: Person, order: str) -> None:
+        """As :class:`Office`."""
+        mark_reviewed(self.context, engineer, order, "")
+
+    def settle(self) -> None:
+        """As :class:`Office`."""
+
+
+@dataclass(slots=True)
+class Together:
+    """An office that keeps a history by itself and hands it in at once."""
+
+    context: Context
+    past: dict[str, PastJob] = field(default_factory=dict)
+    number: int = 0
+    matched: dict[tuple[str, str], Matched] = field(default_factory=dict)
+
+    def log(self, planner: Person, asked: OrderToMatch, report: str) -> Order:
+        """As :class:`Office`."""
+        now = self.context.clock()
+        with self.context.reading() as unit:
+            placed = need_asset(unit, asked.asset)
+            matched = match_asked(unit, asked, now, report=report)
+        self.number += 1
+        order = Order(
+            id=f"WO-{self.number:04d}",
+            asset=placed.asset,
+            site=placed.site,
+            symptom=asked.symptom,
+            report=report.strip(),
+            incident_type=matched.incident_type,
+            incident_type_revision=matched.incident_type_revision,
+            runsheet=matched.runsheet,
+            trace=matched.trace,
+            logged_at=now,
+            logged_by=planner.id,
+            state="Logged",
+            matched_on=matched.facts,
+            terms=matched.terms,
+            priority=asked.priority,
+        )
+        self.past[order.id] = PastJob(order=order, job=Job(), submissions=(), changes=(), pictures=())
+        return order
+
+    def plan(self, planner: Person, order: str, technician: str, at: datetime) -> None:
+        """As :class:`Office`."""
+        before = self.past[order].order
+        self._change(
+            planner, "planned", order, replace(before, technician=technician, planned_for=at, state="Planned")
+        )
+
+    def job_of(self, order: Order) -> Job:
+        """As :class:`Office`."""
+        return self.past[order.id].job
+
+    def take_in(
+        self,
+        technician: Person,
+        order: str,
+        submission: str,
+        events: Sequence[FieldEvent],
+        pictures: Sequence[Taken],
+        job: Job,
+    ) -> None:
+        """As :class:`Office`."""
+        now, held = self.context.clock(), self.past[order]
+        state = job_state(job)
+        assert state is not None
+        receipt = Receipt(
+            submission=submission,
+            order=order,
+            n_events=len(events),
+            state=state,
+            received_at=now,
+            n_recorded=sum(len(s.events) for s in held.submissions) + len(events),
+        )
+        kept = tuple(
+            (
+                Picture(
+                    id=picture,
+                    sha256=hash_of(picture_of(what, n)),
+                    media_type="image/jpeg",
+                    width=WIDTH,
+                    height=HEIGHT,
+                    taken_at=now,
+                    person=technician.id,
+                    order=order,
+                ),
+                picture_of(what, n),
+            )
+            for picture, what, n in pictures
+        )
+        self.past[order] = replace(
+            held,
+            job=job,
+            order=replace(held.order, state=state_after(held.order.state, job), finished_at=job.finished_at),
+            submissions=(
+                *held.submissions,
+                PastSubmission(receipt=receipt, person=technician.id, events=tuple(events)),
+            ),
+            pictures=(*held.pictures, *kept),
+        )
+
+    def read(self, engineer: Person, order: str) -> None:
+        """As :class:`Office`."""
+        before = self.past[order].order
+        read = replace(before, state="Reviewed", reviewed_at=self.context.clock(), reviewed_by=engineer.id)
+        self._change(engineer, "reviewed", order, read)
+
+    def settle(self) -> None:
+        """As :class:`Office`."""
+        take_in_past_jobs(self.context, tuple(self.past.values()), {"WO": self.number})
+        self.past.clear()
+
+    def _change(self, person: Person, act: ChangeAct, order: str, after: Order) -> None:
+        held = self.past[order]
+        change: dict[str, Any] = {"before": standing_of(held.order), "after": standing_of(after)}
+        made = Change(
+            batch=self.context.new_id(),
+            at=self.context.clock(),
+            person=person.id,
+            subject="order",
+            key=order,
+            act=act,
+            **change,
+        )
+        self.past[order] = replace(held, order=after, changes=(*held.changes, made))

@@ -1,0 +1,89 @@
+"""The simulated field: taking its history in at once comes to the same as handing in one thing after another."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+import pytest
+from sqlalchemy import select, text
+
+from reedling.services.actions.summaries import recount
+from reedling.services.context import Context
+from reedling.standins.field import SHORT, play_demo
+from reedling.store.tables import Base
+from reedling.wiring import open_context
+
+EXTENT = replace(SHORT, n_calls=14, days=150)
+NOW = datetime(2026, 6, 1, 10, 0, tzinfo=UTC)
+CHANGING = {"batch", "password_hash"}
+"""Columns that hold what is drawn anew each time."""
+TABLES = (
+    "orders",
+    "submissions",
+    "events",
+    "pictures",
+    "changes",
+    "help_threads",
+    "step_records",
+    "step_summaries",
+    "job_summaries",
+    "job_sources",
+    "job_parts",
+    "last_answers",
+    "recorded_codes",
+    "meter_readings",
+    "counters",
+)
+
+
+def played(folder: Path, *, is_together: bool) -> Context:
+    context = replace(open_context(folder), clock=lambda: NOW)
+    play_demo(context, "reedling-demo", extent=replace(EXTENT, is_together=is_together))
+    return context
+
+
+def rows(context: Context, table: str) -> list[dict[str, Any]]:
+    """Every row of a table by what is in it, without the places that the database gave it."""
+    of = Base.metadata.tables[table]
+    is_numbered = "id" in of.columns and of.columns["id"].autoincrement is True
+    dropped = CHANGING | ({"id"} if is_numbered else set())
+    with context.reading() as unit:
+        found = [
+            {k: v for k, v in row.items() if k not in dropped}
+            for row in unit.session.execute(select(of)).mappings()
+        ]
+    if table == "counters":
+        found = [row for row in found if row["prefix"] not in ("jobs", "catalogue")]
+    return sorted(found, key=repr)
+
+
+@pytest.fixture(scope="module")
+def together(tmp_path_factory: pytest.TempPathFactory) -> Context:
+    return played(tmp_path_factory.mktemp("together"), is_together=True)
+
+
+@pytest.mark.slow
+def test_a_history_taken_in_at_once_is_the_one_that_came_in_piece_by_piece(
+    together: Context, tmp_path: Path
+) -> None:
+    one_by_one = played(tmp_path, is_together=False)
+    known = {table.name for table in Base.metadata.sorted_tables}
+    assert set(TABLES) <= known
+    for table in TABLES:
+        expected = rows(one_by_one, table)
+        assert rows(together, table) == expected, table
+    assert len(rows(together, "orders")) > 30
+    assert len(rows(together, "job_parts")) > 5
+
+
+@pytest.mark.slow
+def test_what_is_counted_of_a_history_equals_a_recount(together: Context) -> None:
+    before = {table: rows(together, table) for table in TABLES}
+    recount(together)
+    for table in TABLES:
+        assert rows(together, table) == before[table], table
+    with together.reading() as unit:
+        assert unit.session.execute(text("PRAGMA foreign_key_check")).all() == []
