@@ -32,6 +32,7 @@ TABLES = (
     "job_summaries",
     "job_sources",
     "job_parts",
+    "job_readings",
     "last_answers",
     "recorded_codes",
     "meter_readings",

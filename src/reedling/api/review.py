@@ -5,21 +5,24 @@ from __future__ import annotations
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import Query, Response
+from fastapi import Depends, Query, Response
 from pydantic import BaseModel, Field
 
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import guarded_router
 from reedling.api.shapes import ReviewNote
+from reedling.core.evidence.cross_filter import Facet
 from reedling.core.runsheet.events import PictureMark
 from reedling.core.runsheet.job import MOST_MARKS
 from reedling.services.actions import help as help_actions
 from reedling.services.actions import reviews as reviews_actions
 from reedling.services.views import completions as completions_views
 from reedling.services.views import evidence as evidence_views
+from reedling.services.views import exploring
 from reedling.services.views import help as help_views
 from reedling.services.views.completions import CompletionPage, InboxPage
 from reedling.services.views.evidence import Evidence, JobsPage, RevisionOutcomes
+from reedling.services.views.exploring import AskedOfCrew, BackAgain, JobsTogether, ReadingsChart
 from reedling.services.views.help import HelpLine, HelpView
 from reedling.services.views.search import Found, find_anything
 
@@ -86,6 +89,78 @@ def steps_csv(document: str, _person: OfficePerson, context: Ctx) -> Response:
     text = evidence_views.evidence_csv(context, document)
     disposition = f'attachment; filename="{document}-steps.csv"'
     return Response(text, media_type="text/csv", headers={"Content-Disposition": disposition})
+
+
+Choice = Annotated[tuple[str, ...], Query(max_length=100)]
+
+
+def chosen(
+    model: Choice = (),
+    district: Choice = (),
+    symptom: Choice = (),
+    revision: Choice = (),
+    cause: Choice = (),
+    remedy: Choice = (),
+    return_reason: Choice = (),
+    month: Choice = (),
+) -> dict[Facet, tuple[str, ...]]:
+    """What is chosen in each facet; several values of one mean any of them."""
+    return {
+        "model": model,
+        "district": district,
+        "symptom": symptom,
+        "revision": revision,
+        "cause": cause,
+        "remedy": remedy,
+        "return reason": return_reason,
+        "month": month,
+    }
+
+
+Chosen = Annotated[dict[Facet, tuple[str, ...]], Depends(chosen)]
+
+
+@router.get("/incident-types/{document}/jobs-together")
+def jobs_together(document: str, _person: OfficePerson, context: Ctx, choices: Chosen) -> JobsTogether:
+    """All finished jobs of an incident type, narrowed by choices that cross."""
+    return exploring.jobs_together(context, document, choices)
+
+
+@router.get(
+    "/incident-types/{document}/jobs-together.csv",
+    response_class=Response,
+    responses={200: {"content": {"text/csv": {"schema": {"type": "string"}}}}},
+)
+def jobs_together_csv(document: str, _person: OfficePerson, context: Ctx, choices: Chosen) -> Response:
+    """The jobs that meet the choices as a sheet."""
+    text = exploring.jobs_together_csv(context, document, choices)
+    disposition = f'attachment; filename="{document}-jobs.csv"'
+    return Response(text, media_type="text/csv", headers={"Content-Disposition": disposition})
+
+
+@router.get("/incident-types/{document}/readings")
+def readings(
+    document: str,
+    _person: OfficePerson,
+    context: Ctx,
+    question: str = "",
+    model: str = "",
+    asset: str = "",
+) -> ReadingsChart:
+    """The readings of a question in time, with their chart."""
+    return exploring.readings_chart(context, document, question=question, model=model, asset=asset)
+
+
+@router.get("/incident-types/{document}/back-again")
+def back_again(document: str, _person: OfficePerson, context: Ctx) -> BackAgain:
+    """How soon a further order follows a finished job on the same asset."""
+    return exploring.back_again(context, document)
+
+
+@router.get("/incident-types/{document}/asked-of-crews")
+def asked_of_crews(document: str, person: OfficePerson, context: Ctx) -> list[AskedOfCrew]:
+    """What is worth asking about readings; nothing for those who do not write guidance."""
+    return list(exploring.asked_of_crews(context, document, person))
 
 
 @router.get("/help-threads")

@@ -19,17 +19,30 @@ from reedling.services.shared.passwords import hash_password
 HERE = Path(__file__).parent
 
 
-def demo_pack(today: date | None = None) -> LibraryPack:
+def demo_pack(today: date | None = None, *, wide: bool = False) -> LibraryPack:
     """The demo's library as it stands at the end of its history.
 
-    With ``today``, certificates are moved by whole years so that the first of them expires within a
+    ``wide`` is for all stations and crews. With ``today``, certificates are moved by whole years so that the first of them expires within a
     year of that day: a demo in which every permit has run out, or none ever does, would show little.
     """
     root = HERE / "library"
     pack = parse_pack(
         {str(p.relative_to(root).as_posix()): p.read_text("utf-8") for p in root.rglob("*.json")}
     )
+    if wide:
+        pack = replace(pack, catalogue=_with_wider_crews(pack.catalogue))
     return pack if today is None else replace(pack, catalogue=_near(pack.catalogue, today))
+
+
+def _with_wider_crews(lists: Catalogue) -> Catalogue:
+    """The lists with those who join the first crews: each holds and carries what one of their district does."""
+    roster, stock = list(lists.roster), list(lists.van_stock)
+    for n, person in enumerate(_register("wider")["people"]):
+        like = sorted({h.technician for h in lists.roster if h.district == person["district"]})
+        one = like[n % len(like)]
+        roster += [replace(h, technician=person["name"]) for h in lists.roster if h.technician == one]
+        stock += [replace(s, technician=person["name"]) for s in lists.van_stock if s.technician == one]
+    return replace(lists, roster=tuple(roster), van_stock=tuple(stock))
 
 
 def _near(lists: Catalogue, today: date) -> Catalogue:
@@ -42,19 +55,26 @@ def _near(lists: Catalogue, today: date) -> Catalogue:
     return replace(lists, roster=tuple(moved))
 
 
-def load_start(context: Context, password: str, *, today: date) -> None:
-    """People, places, and the first revision of every document, released."""
-    _load_register(context, json.loads((HERE / "register.json").read_text("utf-8")), password)
-    pack = demo_pack(today)
+def load_start(context: Context, password: str, *, today: date, wide: bool = False) -> None:
+    """People, places, and the first revision of every document, released; ``wide`` for all stations and crews."""
+    _load_register(context, _register("register"), password)
+    if wide:
+        _load_register(context, _register("wider"), password)
+    pack = demo_pack(today, wide=wide)
     first = tuple(
         (replace(head, state="Released"), content) for head, content in pack.revisions if head.letter == "A"
     )
     import_library(context, replace(pack, revisions=first))
 
 
-def release_later_revisions(context: Context, *, today: date) -> None:
+def release_later_revisions(context: Context, *, today: date, wide: bool = False) -> None:
     """Bring the library to where it stands at the end of the demo's history."""
-    import_library(context, demo_pack(today))
+    import_library(context, demo_pack(today, wide=wide))
+
+
+def _register(name: str) -> dict[str, Any]:
+    found: dict[str, Any] = json.loads((HERE / f"{name}.json").read_text("utf-8"))
+    return found
 
 
 def _load_register(context: Context, register: dict[str, Any], password: str) -> None:

@@ -9,6 +9,7 @@ import random
 import uuid
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from dataclasses import field as field_of
 from datetime import datetime, timedelta
 
 from reedling.core.guidance.questions import Photo, Reading, Signature
@@ -58,6 +59,7 @@ from reedling.standins.field_truth import (
 
 N_SURVEYS = 6
 REVIEWED_AFTER_DAYS = 21
+QUIET_DAYS = 40
 
 
 @dataclass(slots=True)
@@ -83,6 +85,7 @@ class Field:
     placed: tuple[PlacedAsset, ...]
     habits: dict[str, Habit]
     begun_at: datetime
+    last: dict[str, datetime] = field_of(default_factory=dict)
 
     @property
     def assets(self) -> tuple[Asset, ...]:
@@ -105,13 +108,15 @@ class Extent:
     days: int = 200
     n_calls: int = 60
     later_revisions_days_ago: int = 115
+    is_wide: bool = False
+    """Whether all stations and crews are in it."""
     is_together: bool = False
     """Whether it is taken in at once, which is quicker and comes to the same."""
 
 
 SHORT = Extent()
 """The history that tests play."""
-FULL = Extent(days=425, n_calls=1_150, later_revisions_days_ago=150, is_together=True)
+FULL = Extent(days=425, n_calls=900, later_revisions_days_ago=150, is_wide=True, is_together=True)
 """The history of the demo: fourteen months."""
 
 
@@ -128,7 +133,7 @@ def play_demo(
     clock = Clock(end - timedelta(days=extent.days + 5))
     rng = random.Random(seed)
     then = replace(context, clock=clock)
-    load_start(then, password, today=end.date())
+    load_start(then, password, today=end.date(), wide=extent.is_wide)
     with context.reading() as unit:
         people = {p.id: p for p in unit.people.all()}
     technicians = sorted(p.id for p in people.values() if p.role == "technician")
@@ -148,7 +153,7 @@ def play_demo(
         if logged_at > switch and not switched:
             clock.now = switch
             field.office.settle()
-            release_later_revisions(then, today=end.date())
+            release_later_revisions(then, today=end.date(), wide=extent.is_wide)
             switched = True
         _play_order(field, logged_at, end)
         told()
@@ -192,7 +197,8 @@ def _play_unserved(field: Field, end: datetime) -> None:
 
 def _play_order(field: Field, logged_at: datetime, end: datetime) -> None:
     kind = field.rng.choices(KINDS, [k.weight for k in KINDS])[0]
-    asset = field.rng.choice([a for a in field.assets if a.equipment == kind.equipment])
+    asset = field.rng.choice(_quiet(field, kind, logged_at))
+    field.last[asset.code] = logged_at
     trouble = field.rng.choices(kind.troubles, [t.weight for t in kind.troubles])[0]
     _carry_out(field, kind, asset, trouble, logged_at, end)
     again = logged_at + timedelta(days=field.rng.uniform(6, 24))
@@ -221,6 +227,14 @@ def _carry_out(
         at = left_at + timedelta(days=rng.randint(1, 3))
     if clock.now < end - timedelta(days=REVIEWED_AFTER_DAYS):
         field.office.read(field.by_role("engineer")[0], order.id)
+
+
+def _quiet(field: Field, kind: Kind, at: datetime) -> list[Asset]:
+    """Assets of a kind that have not called for a while, where there are some: what was put right mostly lasts."""
+    of_kind = [a for a in field.assets if a.equipment == kind.equipment]
+    never = datetime.min.replace(tzinfo=at.tzinfo)
+    quiet = [a for a in of_kind if at - field.last.get(a.code, never) > timedelta(days=QUIET_DAYS)]
+    return quiet or of_kind
 
 
 def _crew(field: Field, asset: Asset) -> Person:

@@ -25,8 +25,9 @@ from reedling.services.actions.pictures import keep_picture
 from reedling.services.actions.reviews import mark_reviewed
 from reedling.services.actions.submissions import submit_events
 from reedling.services.context import Context
+from reedling.services.shared.guidance_in_force import Readied, guidance_in_force
 from reedling.services.shared.kept_changes import standing_of
-from reedling.services.shared.matched import Matched, OrderToMatch, match_asked
+from reedling.services.shared.matched import OrderToMatch, match_asked
 from reedling.services.shared.needed import need_asset
 from reedling.standins.camera import HEIGHT, WIDTH, take_picture
 from reedling.store.pictures import hash_of
@@ -119,14 +120,15 @@ class Together:
     context: Context
     past: dict[str, PastJob] = field(default_factory=dict)
     number: int = 0
-    matched: dict[tuple[str, str], Matched] = field(default_factory=dict)
+    ready: Readied | None = None
 
     def log(self, planner: Person, asked: OrderToMatch, report: str) -> Order:
         """As :class:`Office`."""
         now = self.context.clock()
         with self.context.reading() as unit:
             placed = need_asset(unit, asked.asset)
-            matched = match_asked(unit, asked, now, report=report)
+            self.ready = self.ready or guidance_in_force(unit)
+            matched = match_asked(unit, asked, now, report=report, ready=self.ready)
         self.number += 1
         order = Order(
             id=f"WO-{self.number:04d}",
@@ -217,6 +219,7 @@ class Together:
         """As :class:`Office`."""
         take_in_past_jobs(self.context, tuple(self.past.values()), {"WO": self.number})
         self.past.clear()
+        self.ready = None
 
     def _change(self, person: Person, act: ChangeAct, order: str, after: Order) -> None:
         held = self.past[order]

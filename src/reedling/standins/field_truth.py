@@ -423,5 +423,9 @@ HABITS = (
 
 
 def habits_of(technicians: Iterable[str]) -> dict[str, Habit]:
-    """Who has which habit, in the order given."""
-    return {person: HABITS[n % len(HABITS)] for n, person in enumerate(technicians)}
+    """Who has which habit, in the order given; there is one who copies."""
+    honest = [habit for habit in HABITS if not habit.copies]
+    return {
+        person: HABITS[n] if n < len(HABITS) else honest[n % len(honest)]
+        for n, person in enumerate(technicians)
+    }

@@ -12,6 +12,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from reedling.core.evidence.cross_filter import JobColumns
 from reedling.core.evidence.steps import StepCounts
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.documents import Content, Revision
@@ -40,7 +41,8 @@ class Kept:
     """``catalogue`` with the count of writes it is of; ``contents`` of revisions by document and letter;
     ``in_short`` what matching needs of orders, by order, of which only the state may be another one by now;
     ``step_counts`` by plan, with the count of finished jobs they are of; ``brought_into_force_on`` the day on
-    which it was last looked for revisions whose day has come; ``answers`` what was worked out from all
+    which it was last looked for revisions whose day has come; ``columns`` the finished jobs of each incident type, with the
+    count of finished jobs they are of; ``answers`` what was worked out from all
     orders, with the mark of what it rests on."""
 
     catalogue: tuple[int, Catalogue] | None = None
@@ -48,6 +50,7 @@ class Kept:
     in_short: dict[str, OrderInShort] = field(default_factory=dict)
     step_counts: dict[str, tuple[int, Mapping[str, StepCounts]]] = field(default_factory=dict)
     brought_into_force_on: date | None = None
+    columns: dict[str, tuple[int, JobColumns]] = field(default_factory=dict)
     answers: dict[Hashable, tuple[object, Any]] = field(default_factory=dict)
 
     def content(self, document: str, letter: str, version: int, changed_at: datetime) -> Content | None:

@@ -7,12 +7,14 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any, NamedTuple, cast
 
-from sqlalchemy import ColumnElement, Select, and_, case, delete, func, insert, select, update
+from sqlalchemy import ColumnElement, CursorResult, Select, and_, case, delete, func, insert, select, update
 from sqlalchemy.orm import Session, aliased
 
+from reedling.core.evidence.cross_filter import JobColumns, JobFacts, columns_of
 from reedling.core.evidence.job_summary import JobSummary
 from reedling.core.evidence.jobs import JobLine, WantedJobs
 from reedling.core.evidence.outcomes import OrderOutcome
+from reedling.core.evidence.readings import KeptReading
 from reedling.core.evidence.steps import StepCounts, StepRecord, count_step
 from reedling.core.guidance.references import ListEntry, ListName
 from reedling.core.logic.conditions import Answer
@@ -24,6 +26,7 @@ from reedling.store.kept import Kept, only_reads
 from reedling.store.tables import (
     CounterRow,
     JobPartRow,
+    JobReadingRow,
     JobSourceRow,
     JobSummaryRow,
     LastAnswerRow,
@@ -98,6 +101,10 @@ class Summaries:
             for document, revision in job.sources
         )
         self.session.add_all(
+            JobReadingRow(order_id=job.order, question=r.question, each=r.each, value=r.value, out=r.out)
+            for r in job.readings
+        )
+        self.session.add_all(
             JobPartRow(order_id=job.order, part=part, quantity=quantity)
             for part, quantity in job.parts.items()
         )
@@ -138,7 +145,7 @@ class Summaries:
 
     def forget(self, job: JobSummary, records: Iterable[StepRecord]) -> None:
         """Take a finished job out of what is counted, as it was counted."""
-        for table in (JobSummaryRow, JobSourceRow, JobPartRow, LastAnswerRow):
+        for table in (JobSummaryRow, JobSourceRow, JobPartRow, JobReadingRow, LastAnswerRow):
             self.session.execute(delete(table).where(table.order_id == job.order))
         for record in records:
             self._count(job.incident_type, record, by=-1)
@@ -176,6 +183,7 @@ class Summaries:
             JobSummaryRow,
             JobSourceRow,
             JobPartRow,
+            JobReadingRow,
             StepSummaryRow,
             LastAnswerRow,
             RecordedCodeRow,
@@ -224,10 +232,121 @@ class Summaries:
 
     def set_fixed(self, asset: str, orders: Sequence[str]) -> None:
         """Say which finished jobs of an asset are fixed; its others are not."""
-        self.session.execute(
+        fixed = JobSummaryRow.order_id.in_(orders)
+        changed = self.session.execute(
             update(JobSummaryRow)
-            .where(JobSummaryRow.asset_id == asset)
-            .values(fixed=JobSummaryRow.order_id.in_(orders))
+            .where(JobSummaryRow.asset_id == asset, JobSummaryRow.fixed != fixed)
+            .values(fixed=fixed)
+        )
+        if cast(CursorResult[Any], changed).rowcount:
+            count_up(self.session, JOB_WRITES)
+
+    def columns(self, incident_type: str, documents: Sequence[str]) -> JobColumns:
+        """The finished jobs of an incident type as filters see them; kept until another job is finished.
+
+        Of what they were issued with, the revisions of these documents tell them apart.
+        """
+        n_written = writes_of(self.session, JOB_WRITES)
+        held = self.kept.columns.get(incident_type)
+        if held is not None and held[0] == n_written and only_reads(self.session):
+            return held[1]
+        letters: dict[str, str] = {}
+        sources = (
+            select(JobSourceRow.order_id, JobSourceRow.document_id, JobSourceRow.revision)
+            .join(JobSummaryRow, JobSummaryRow.order_id == JobSourceRow.order_id)
+            .where(JobSummaryRow.incident_type_id == incident_type, JobSourceRow.document_id.in_(documents))
+            .order_by(JobSourceRow.document_id)
+        )
+        for order, document, revision in self.session.execute(sources):
+            letters[order] = (
+                f"{letters[order]}, {document} {revision}" if order in letters else f"{document} {revision}"
+            )
+        query = select(
+            JobSummaryRow.order_id,
+            JobSummaryRow.finished_at,
+            JobSummaryRow.fixed,
+            JobSummaryRow.doubtful_finish,
+            JobSummaryRow.minutes_on_site,
+            JobSummaryRow.n_visits,
+            JobSummaryRow.n_findings,
+            JobSummaryRow.n_helped,
+            JobSummaryRow.model,
+            JobSummaryRow.district,
+            JobSummaryRow.symptom,
+            JobSummaryRow.cause,
+            JobSummaryRow.remedy,
+            JobSummaryRow.return_reasons,
+        ).where(JobSummaryRow.incident_type_id == incident_type)
+        found = columns_of(
+            JobFacts(
+                order=row.order_id,
+                finished_at=row.finished_at,
+                values=(
+                    row.model,
+                    row.district,
+                    row.symptom,
+                    letters.get(row.order_id, ""),
+                    row.cause,
+                    row.remedy,
+                    row.return_reasons[0] if row.return_reasons else "",
+                    row.finished_at.strftime("%Y-%m"),
+                ),
+                fixed=row.fixed,
+                doubtful=row.doubtful_finish,
+                minutes=row.minutes_on_site,
+                n_visits=row.n_visits,
+                n_findings=row.n_findings,
+                n_helped=row.n_helped,
+            )
+            for row in self.session.execute(query)
+        )
+        if only_reads(self.session):
+            self.kept.columns[incident_type] = (n_written, found)
+        return found
+
+    def readings(self, incident_type: str) -> tuple[KeptReading, ...]:
+        """Every number that the finished jobs of an incident type read or worked out, in the order they were finished."""
+        query = (
+            select(
+                JobReadingRow.question,
+                JobReadingRow.each,
+                JobReadingRow.value,
+                JobReadingRow.out,
+                JobSummaryRow.order_id,
+                JobSummaryRow.asset_id,
+                JobSummaryRow.model,
+                JobSummaryRow.technician_id,
+                JobSummaryRow.finished_at,
+            )
+            .join(JobSummaryRow, JobSummaryRow.order_id == JobReadingRow.order_id)
+            .where(JobSummaryRow.incident_type_id == incident_type)
+            .order_by(JobSummaryRow.finished_at, JobReadingRow.id)
+        )
+        return tuple(
+            KeptReading(
+                question=row.question,
+                each=row.each,
+                value=row.value,
+                out=row.out,
+                order=row.order_id,
+                asset=row.asset_id,
+                model=row.model,
+                technician=row.technician_id,
+                at=row.finished_at,
+            )
+            for row in self.session.execute(query)
+        )
+
+    def watched(self, incident_type: str) -> tuple[tuple[OrderOutcome, ...], frozenset[str]]:
+        """All orders on assets that had a job of an incident type, and which of them are such finished jobs."""
+        of_type = select(JobSummaryRow.order_id, JobSummaryRow.asset_id).where(
+            JobSummaryRow.incident_type_id == incident_type
+        )
+        rows = self.session.execute(of_type).all()
+        assets = {row.asset_id for row in rows}
+        return (
+            tuple(outcome for asset in sorted(assets) for outcome in self.orders_on(asset)),
+            frozenset(row.order_id for row in rows),
         )
 
     def first_time(self, latest: datetime, wanted: WantedJobs = ALL) -> Mapping[str, FirstTimeCounts]:
@@ -363,20 +482,15 @@ class Summaries:
             total = self.session.scalar(select(func.count()).select_from(query.subquery())) or 0
             query = query.order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id.desc())
         query = query.offset(offset).limit(limit)
-        return total, tuple(
-            JobLine(
-                order=row.order_id,
-                finished_at=row.finished_at,
-                n_visits=row.n_visits,
-                working_visits=row.working_visits,
-                minutes_on_site=row.minutes_on_site,
-                n_departures=row.n_departures,
-                n_findings=row.n_findings,
-                fixed=row.fixed,
-                doubtful_finish=row.doubtful_finish,
-            )
-            for row in self.session.scalars(query)
-        )
+        return total, tuple(_line(row) for row in self.session.scalars(query))
+
+    def lines_of(self, orders: Sequence[str]) -> tuple[JobLine, ...]:
+        """Finished jobs as lists show them, in the order given."""
+        found: dict[str, JobLine] = {}
+        for start in range(0, len(orders), 500):
+            query = select(JobSummaryRow).where(JobSummaryRow.order_id.in_(orders[start : start + 500]))
+            found |= {row.order_id: _line(row) for row in self.session.scalars(query)}
+        return tuple(found[order] for order in orders if order in found)
 
     def note_codes(self, order: str, events: Iterable[FieldEvent]) -> None:
         """Keep which causes, remedies and parts were recorded against an order."""
@@ -419,6 +533,20 @@ class Summaries:
         """The latest answer to each question on an asset's finished jobs."""
         query = select(LastAnswerRow.question, LastAnswerRow.answer).where(LastAnswerRow.asset_id == asset)
         return dict(self.session.execute(query).all())
+
+
+def _line(row: JobSummaryRow) -> JobLine:
+    return JobLine(
+        order=row.order_id,
+        finished_at=row.finished_at,
+        n_visits=row.n_visits,
+        working_visits=row.working_visits,
+        minutes_on_site=row.minutes_on_site,
+        n_departures=row.n_departures,
+        n_findings=row.n_findings,
+        fixed=row.fixed,
+        doubtful_finish=row.doubtful_finish,
+    )
 
 
 def _codes(events: Iterable[FieldEvent]) -> list[tuple[ListName, str]]:

@@ -516,6 +516,19 @@ class JobSummaryRow(Base):
     return_reasons: Mapped[list[str]] = mapped_column(JSON, server_default="[]")
 
 
+class JobReadingRow(Base):
+    """A number that a finished job read or worked out."""
+
+    __tablename__ = "job_readings"
+    __table_args__ = (Index("job_readings_by_question", "question", "order_id"),)
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), index=True)
+    question: Mapped[str]
+    each: Mapped[str] = mapped_column(String, server_default="")
+    value: Mapped[float] = mapped_column(Float)
+    out: Mapped[bool]
+
+
 class JobSourceRow(Base):
     """Which document at which revision a finished job was issued with."""
 

@@ -16,6 +16,7 @@ const OrdersPage = opened(() => import("../run/OrdersPage").then((m) => m.Orders
 const TakenAlong = opened(() => import("../run/TakenAlong").then((m) => m.TakenAlong));
 const OrderSheet = opened(() => import("../run/OrderSheet").then((m) => m.OrderSheet));
 const InboxPage = opened(() => import("../review/InboxPage").then((m) => m.InboxPage));
+const TogetherPage = opened(() => import("../review/TogetherPage").then((m) => m.TogetherPage));
 const HelpPage = opened(() => import("../review/HelpPage").then((m) => m.HelpPage));
 const CompletionSheet = opened(() => import("../review/CompletionSheet").then((m) => m.CompletionSheet));
 const EvidenceSheet = opened(() => import("../review/EvidenceSheet").then((m) => m.EvidenceSheet));
@@ -48,6 +49,7 @@ export function DeskPages({ person }: { person: Person }) {
           <Route path="/review/help" element={<HelpPage person={person} />} />
           <Route path="/review/help/:thread" element={<HelpPage person={person} />} />
           <Route path="/review/jobs/:order" element={<CompletionSheet person={person} />} />
+          <Route path="/review/:incident/together" element={<TogetherPage />} />
           <Route path="/review/:incident" element={<EvidenceSheet person={person} />} />
           <Route path="/refine" element={<RefinePage person={person} />} />
           <Route path="/refine/documents/:document" element={<ComparePage />} />

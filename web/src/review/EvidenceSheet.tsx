@@ -134,6 +134,9 @@ function Sheet({
                 value={revision ?? null}
                 onChange={(value) => onSet("revision", value)}
               />
+              <Button variant="default" component={Link} to={`/review/${evidence.document}/together`}>
+                All jobs together
+              </Button>
               <Button
                 variant="default"
                 component="a"

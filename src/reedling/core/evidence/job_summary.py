@@ -15,9 +15,25 @@ from reedling.core.evidence.doubtful_times import (
 )
 from reedling.core.evidence.outcomes import is_working_visit
 from reedling.core.evidence.steps import StepRecord
+from reedling.core.guidance.questions import Computed, Reading
 from reedling.core.logic.conditions import Answer
+from reedling.core.runsheet.job import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet
+from reedling.core.runsheet.progress import progress_of
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TakenReading:
+    """A number that a job read or worked out: its question as written, the repeat it was for, and the value.
+
+    ``value`` is in the question's own unit; ``out`` says that it lay outside its limits.
+    """
+
+    question: str
+    each: str
+    value: float
+    out: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,7 +46,7 @@ class JobSummary:
     likely minutes of the steps it turned out to want (nothing where it wanted none). ``sources`` are the documents of its runsheet with their revisions, ``answers`` what was
     answered last to each question, ``parts`` how much of each part it took. ``technician`` is
     whose order it was last, ``n_helped`` counts the help threads that were kept, ``return_reasons`` are those
-    of visits that needed another one, in their order.
+    of visits that needed another one, in their order, ``readings`` the numbers it read or worked out.
     """
 
     order: str
@@ -57,6 +73,7 @@ class JobSummary:
     remedy: str = ""
     n_helped: int = 0
     return_reasons: tuple[str, ...] = ()
+    readings: tuple[TakenReading, ...] = ()
 
 
 def summarise_job(
@@ -103,6 +120,20 @@ def summarise_job(
         remedy=job.remedy or "",
         n_helped=sum(thread.kept is True for thread in job.help.values()),
         return_reasons=tuple(v.reason for v in job.visits if v.reason is not None),
+        readings=_readings(runsheet, job),
+    )
+
+
+def _readings(runsheet: Runsheet, job: Job) -> tuple[TakenReading, ...]:
+    run = job_run(runsheet, job)
+    out = {f.question for f in progress_of(run).findings if f.by == "limit"}
+    return tuple(
+        TakenReading(question=q.id.split("@", 1)[0], each=line.each, value=float(value), out=q.id in out)
+        for line in run.lines
+        for q in line.proofs
+        if isinstance(q, Reading | Computed)
+        and isinstance(value := run.standing.known.get(q.id), int | float)
+        and not isinstance(value, bool)
     )
 
 

@@ -68,10 +68,14 @@ def match_asked(
     drafts: Sequence[Revision] = (),
     keep: int = KEPT_TRACES,
     facts: OrderFacts | None = None,
+    ready: Readied | None = None,
 ) -> Matched:
-    """What an order gets by what is in force; ``facts`` are those it was matched on before, where it was."""
+    """What an order gets by what is in force; ``facts`` are those it was matched on before, where it was.
+
+    ``ready`` is what is in force, where that is known already.
+    """
     placed = need_asset(unit, asked.asset)
-    ready = guidance_in_force(unit, instead=drafts)
+    ready = ready or guidance_in_force(unit, instead=drafts)
     _check(asked, ready)
     as_now = facts_now(
         unit,

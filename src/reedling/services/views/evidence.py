@@ -131,7 +131,7 @@ def jobs_behind(
         issued = (_incident(unit, document).plans, revision) if revision is not None else None
         wanted = WantedJobs(incident_type=document, issued_with=issued, step=step)
         total, jobs = unit.summaries.jobs(wanted, offset=offset, limit=limit)
-        return JobsPage(total=total, jobs=_dots(unit, jobs, now))
+        return JobsPage(total=total, jobs=job_dots(unit, jobs, now))
 
 
 def _incident(unit: Unit, document: str) -> IncidentType:
@@ -222,7 +222,8 @@ def evidence_csv(context: Context, document: str) -> str:
     return out.getvalue()
 
 
-def _dots(unit: Unit, jobs: Sequence[JobLine], now: datetime) -> tuple[JobDot, ...]:
+def job_dots(unit: Unit, jobs: Sequence[JobLine], now: datetime) -> tuple[JobDot, ...]:
+    """Jobs as they stand behind a figure."""
     names = unit.people.names()
     headings = unit.orders.headings_of([j.order for j in jobs])
     latest = settled_by(now)

@@ -46,6 +46,19 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("id"),
     )
     op.create_index("ix_help_replies_thread_id", "help_replies", ["thread_id"])
+    op.create_table(
+        "job_readings",
+        sa.Column("id", sa.Integer(), autoincrement=True, nullable=False),
+        sa.Column("order_id", sa.String(), nullable=False),
+        sa.Column("question", sa.String(), nullable=False),
+        sa.Column("each", sa.String(), server_default="", nullable=False),
+        sa.Column("value", sa.Float(), nullable=False),
+        sa.Column("out", sa.Boolean(), nullable=False),
+        sa.ForeignKeyConstraint(["order_id"], ["orders.id"]),
+        sa.PrimaryKeyConstraint("id"),
+    )
+    op.create_index("ix_job_readings_order_id", "job_readings", ["order_id"])
+    op.create_index("job_readings_by_question", "job_readings", ["question", "order_id"])
     op.add_column("step_records", sa.Column("helped", sa.Boolean(), server_default="0", nullable=False))
     op.add_column("step_summaries", sa.Column("n_helped", sa.Integer(), server_default="0", nullable=False))
     for name in TEXTS:
@@ -63,5 +76,6 @@ def downgrade() -> None:
         op.drop_column("job_summaries", name)
     op.drop_column("step_summaries", "n_helped")
     op.drop_column("step_records", "helped")
+    op.drop_table("job_readings")
     op.drop_table("help_replies")
     op.drop_table("help_threads")

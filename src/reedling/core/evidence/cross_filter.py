@@ -1,0 +1,191 @@
+"""Filters that cross: of many finished jobs, how many are of each kind among those that meet all other choices.
+
+How this works. What tells jobs apart is kept in columns of small numbers, one for each facet. A choice in one facet
+keeps the jobs of the values chosen; the bars of a facet are counted over the jobs that meet the choices in all the
+others, so that its own values stay to be compared and chosen from. Counting is one pass over a column.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any, Literal, get_args
+
+import numpy as np
+
+from reedling.core.statistics.intervals import Share, wilson_interval
+from reedling.core.statistics.summaries import Spread, spread_of_ordered
+
+Facet = Literal["model", "district", "symptom", "revision", "cause", "remedy", "return reason", "month"]
+"""What jobs are told apart by."""
+FACETS: tuple[Facet, ...] = get_args(Facet)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobFacts:
+    """One finished job as filters see it: its value of each facet, in the order of :data:`FACETS`, and its figures.
+
+    ``minutes`` on site are nothing where its times cannot be, ``doubtful`` says so of its finish.
+    """
+
+    order: str
+    finished_at: datetime
+    values: tuple[str, ...]
+    fixed: bool
+    doubtful: bool
+    minutes: float | None
+    n_visits: int
+    n_findings: int
+    n_helped: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobColumns:
+    """Finished jobs in columns, the latest finish first; ``values`` gives for each facet what its numbers stand for."""
+
+    orders: tuple[str, ...]
+    values: tuple[tuple[str, ...], ...]
+    codes: np.ndarray
+    finished: np.ndarray
+    fixed: np.ndarray
+    doubtful: np.ndarray
+    minutes: np.ndarray
+    repeat: np.ndarray
+    found: np.ndarray
+    helped: np.ndarray
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Bar:
+    """The jobs of one value of a facet: how many, how many of them settled and fixed first time, their middle minutes."""
+
+    value: str
+    n: int
+    fixed: Share
+    minutes: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FacetBars:
+    """The bars of one facet; the most jobs first, months in time."""
+
+    facet: Facet
+    bars: tuple[Bar, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CrossFiltered:
+    """What meets the choices: ``n`` jobs out of ``n_of``, their figures, the bars of every facet, and the jobs.
+
+    ``repeat_visits``, ``with_findings`` and ``helped`` are shares of the jobs.
+    """
+
+    n: int
+    n_of: int
+    fixed: Share
+    n_too_young: int
+    minutes: Spread | None
+    repeat_visits: Share
+    with_findings: Share
+    helped: Share
+    facets: tuple[FacetBars, ...]
+    orders: tuple[str, ...]
+
+
+def columns_of(jobs: Iterable[JobFacts]) -> JobColumns:
+    """Put jobs into columns."""
+    held = sorted(jobs, key=lambda job: (job.finished_at, job.order), reverse=True)
+    values = tuple(tuple(sorted({job.values[i] for job in held})) for i in range(len(FACETS)))
+    places = [{value: n for n, value in enumerate(of)} for of in values]
+    return JobColumns(
+        orders=tuple(job.order for job in held),
+        values=values,
+        codes=np.array(
+            [[places[i][job.values[i]] for job in held] for i in range(len(FACETS))], dtype=np.int32
+        ).reshape(len(FACETS), len(held)),
+        finished=np.array([job.finished_at.timestamp() for job in held], dtype=float),
+        fixed=np.array([job.fixed for job in held], dtype=bool),
+        doubtful=np.array([job.doubtful for job in held], dtype=bool),
+        minutes=np.array([np.nan if job.minutes is None else job.minutes for job in held], dtype=float),
+        repeat=np.array([job.n_visits > 1 for job in held], dtype=bool),
+        found=np.array([job.n_findings > 0 for job in held], dtype=bool),
+        helped=np.array([job.n_helped > 0 for job in held], dtype=bool),
+    )
+
+
+def cross_filter(
+    columns: JobColumns, chosen: Mapping[Facet, Sequence[str]], *, settled_by: datetime, limit: int = 50
+) -> CrossFiltered:
+    """The jobs that have, in each facet chosen in, one of the values chosen; the first ``limit`` are named.
+
+    A value that no job has keeps none. Jobs finished after ``settled_by`` are too young to count as fixed or not.
+    """
+    n_of = len(columns.orders)
+    keeps = {
+        FACETS.index(f): _keeps(columns, FACETS.index(f), wanted) for f, wanted in chosen.items() if wanted
+    }
+    all_of = np.ones(n_of, dtype=bool)
+    for keep in keeps.values():
+        all_of &= keep
+    settled = ~columns.doubtful & (columns.finished <= settled_by.timestamp())
+    facets = []
+    for i, facet in enumerate(FACETS):
+        others = np.ones(n_of, dtype=bool)
+        for j, keep in keeps.items():
+            if j != i:
+                others &= keep
+        facets.append(FacetBars(facet=facet, bars=_bars(columns, i, others, settled)))
+    n = int(all_of.sum())
+    n_settled = int((all_of & settled).sum())
+    n_doubtful = int((all_of & columns.doubtful).sum())
+    return CrossFiltered(
+        n=n,
+        n_of=n_of,
+        fixed=wilson_interval(int((all_of & settled & columns.fixed).sum()), n_settled),
+        n_too_young=n - n_settled - n_doubtful,
+        minutes=_spread(columns.minutes[all_of]),
+        repeat_visits=wilson_interval(int((all_of & columns.repeat).sum()), n),
+        with_findings=wilson_interval(int((all_of & columns.found).sum()), n),
+        helped=wilson_interval(int((all_of & columns.helped).sum()), n),
+        facets=tuple(facets),
+        orders=tuple(columns.orders[i] for i in np.flatnonzero(all_of)[:limit]),
+    )
+
+
+def _keeps(columns: JobColumns, i: int, wanted: Sequence[str]) -> np.ndarray:
+    places = [n for n, value in enumerate(columns.values[i]) if value in wanted]
+    return np.isin(columns.codes[i], places)
+
+
+def _bars(columns: JobColumns, i: int, among: np.ndarray, settled: np.ndarray) -> tuple[Bar, ...]:
+    n_values = len(columns.values[i])
+    codes = columns.codes[i]
+
+    def counted(mask: np.ndarray) -> Any:
+        return np.bincount(codes[mask], minlength=n_values)
+
+    n, n_settled, n_fixed = counted(among), counted(among & settled), counted(among & settled & columns.fixed)
+    timed = among & ~np.isnan(columns.minutes)
+    order = np.lexsort((columns.minutes[timed], codes[timed]))
+    minutes, ends = columns.minutes[timed][order], np.cumsum(counted(timed))
+    bars = []
+    for place, value in enumerate(columns.values[i]):
+        if n[place] == 0:
+            continue
+        begin, end = (int(ends[place - 1]) if place else 0), int(ends[place])
+        middle = float(np.median(minutes[begin:end])) if end > begin else None
+        bars.append(
+            Bar(
+                value=value,
+                n=int(n[place]),
+                fixed=wilson_interval(int(n_fixed[place]), int(n_settled[place])),
+                minutes=middle,
+            )
+        )
+    return tuple(bars if FACETS[i] == "month" else sorted(bars, key=lambda bar: (-bar.n, bar.value)))
+
+
+def _spread(minutes: np.ndarray) -> Spread | None:
+    held = np.sort(minutes[~np.isnan(minutes)])
+    return spread_of_ordered(len(held), lambda i: float(held[i]))

@@ -1,0 +1,277 @@
+"""All jobs of an incident type together: filters that cross, readings in time, how soon assets come back."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from reedling.core.evidence.cross_filter import FACETS, CrossFiltered, Facet, cross_filter
+from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, OrderOutcome, settled_by
+from reedling.core.evidence.readings import KeptReading, TrustQuestion, trust_questions
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.plans import Plan, proofs_of
+from reedling.core.guidance.questions import Computed, Reading
+from reedling.core.guidance.reuse import fill_in
+from reedling.core.people import Person
+from reedling.core.statistics.control_charts import IndividualsChart, individuals_chart
+from reedling.core.statistics.survival import SurvivalPoint, kaplan_meier, share_ended_by
+from reedling.errors import InvalidInput
+from reedling.exchange.csv_cells import cell_of
+from reedling.services.context import Context
+from reedling.services.shared.current import current_revision
+from reedling.services.shared.first_time import related_symptoms
+from reedling.services.shared.uses import library_being_written
+from reedling.services.views.evidence import JobDot, job_dots
+from reedling.store.unit import Unit
+
+BACK_WITHIN_DAYS = (30, 60, 90)
+"""Days by which the curve of further orders is read off."""
+MOST_CHARTED = 400
+"""Readings on one chart; of more, the latest."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JobsTogether:
+    """The jobs that meet the choices, with their figures, the bars of every facet in words, and the latest of them."""
+
+    document: str
+    title: str
+    found: CrossFiltered
+    words: Mapping[Facet, Mapping[str, str]]
+    jobs: tuple[JobDot, ...]
+    definition: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AskedReading:
+    """A question of which readings are kept: how many, in which unit, between which limits."""
+
+    question: str
+    label: str
+    unit: str
+    low: float | None
+    high: float | None
+    n: int
+    n_out: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReadingDot:
+    """One reading on a chart."""
+
+    order: str
+    asset: str
+    each: str
+    at: datetime
+    value: float
+    out: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReadingsChart:
+    """The readings of one question in time, of all assets, one model or one asset, with the chart of them."""
+
+    asked: tuple[AskedReading, ...]
+    question: str
+    models: tuple[str, ...]
+    assets: tuple[str, ...]
+    dots: tuple[ReadingDot, ...]
+    chart: IndividualsChart | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BackAgain:
+    """How soon a further order with the same or a related symptom followed a finished job on the same asset.
+
+    ``n`` jobs were watched; those with none yet are known to have lasted until now. ``within`` gives, by days, the
+    share that came back and its interval.
+    """
+
+    n: int
+    n_back: int
+    points: tuple[SurvivalPoint, ...]
+    within: Mapping[int, tuple[float, float, float]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AskedOfCrew:
+    """A question about somebody's readings, with the name of who took them."""
+
+    technician: str
+    asked: TrustQuestion
+
+
+def jobs_together(
+    context: Context, document: str, chosen: Mapping[Facet, Sequence[str]], *, limit: int = 50
+) -> JobsTogether:
+    """The finished jobs of an incident type that meet the choices.
+
+    Raises
+    ------
+    NotFound
+        ``documents.unknown``.
+    """
+    now = context.clock()
+    with context.reading() as unit:
+        incident = _incident(unit, document)
+        found = cross_filter(
+            unit.summaries.columns(document, incident.plans), chosen, settled_by=settled_by(now), limit=limit
+        )
+        return JobsTogether(
+            document=document,
+            title=incident.title,
+            found=found,
+            words=_words(unit),
+            jobs=job_dots(unit, unit.summaries.lines_of(found.orders), now),
+            definition=FIXED_FIRST_TIME,
+        )
+
+
+def jobs_together_csv(context: Context, document: str, chosen: Mapping[Facet, Sequence[str]]) -> str:
+    """The jobs that meet the choices as CSV (RFC 4180), one a row."""
+    page = jobs_together(context, document, chosen, limit=1_000_000)
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(
+        ["order", "asset", "finished", "visits", "minutes_on_site", "fixed_first_time", "revisions"]
+    )
+    for job in page.jobs:
+        writer.writerow(
+            [
+                job.order,
+                cell_of(job.asset),
+                job.finished_at.isoformat(),
+                job.n_visits,
+                "" if job.minutes_on_site is None else round(job.minutes_on_site, 1),
+                "" if job.fixed_first_time is None else "yes" if job.fixed_first_time else "no",
+                cell_of(job.revisions),
+            ]
+        )
+    return out.getvalue()
+
+
+def readings_chart(
+    context: Context, document: str, *, question: str = "", model: str = "", asset: str = ""
+) -> ReadingsChart:
+    """The readings of a question of an incident type's plans in time; the one with most readings unless named.
+
+    Raises
+    ------
+    InvalidInput
+        ``readings.question`` for a question of which there are no readings.
+    """
+    with context.reading() as unit:
+        held = unit.summaries.readings(document)
+        asked = _asked(unit, _incident(unit, document), held)
+        if question and question not in {a.question for a in asked}:
+            raise InvalidInput("readings.question", f"there are no readings of {question}.", where=document)
+        question = question or max(asked, key=lambda a: a.n).question if asked else ""
+        of_question = [r for r in held if r.question == question]
+        wanted = [
+            r for r in of_question if (not model or r.model == model) and (not asset or r.asset == asset)
+        ][-MOST_CHARTED:]
+        return ReadingsChart(
+            asked=asked,
+            question=question,
+            models=tuple(sorted({r.model for r in of_question})),
+            assets=tuple(sorted({r.asset for r in of_question})),
+            dots=tuple(
+                ReadingDot(order=r.order, asset=r.asset, each=r.each, at=r.at, value=r.value, out=r.out)
+                for r in wanted
+            ),
+            chart=individuals_chart([r.value for r in wanted]),
+        )
+
+
+def back_again(context: Context, document: str) -> BackAgain:
+    """How soon assets come back after a job of an incident type."""
+    now = context.clock()
+    with context.reading() as unit:
+        outcomes, jobs = unit.summaries.watched(document)
+        related = related_symptoms(unit)
+    by_asset: dict[str, list[OrderOutcome]] = {}
+    for outcome in outcomes:
+        by_asset.setdefault(outcome.asset, []).append(outcome)
+    times: list[float] = []
+    ended: list[bool] = []
+    for outcome in outcomes:
+        if outcome.order not in jobs or outcome.finished_at is None or outcome.doubtful:
+            continue
+        further = [
+            o.logged_at
+            for o in by_asset[outcome.asset]
+            if o.order != outcome.order
+            and not o.cancelled
+            and o.logged_at > outcome.finished_at
+            and related(outcome.symptom, o.symptom)
+        ]
+        until = min(further, default=now)
+        times.append(max(0.0, (until - outcome.finished_at).total_seconds() / 86_400))
+        ended.append(bool(further))
+    points = kaplan_meier(times, ended)
+    return BackAgain(
+        n=len(times),
+        n_back=sum(ended),
+        points=points,
+        within={days: share_ended_by(points, days) for days in BACK_WITHIN_DAYS},
+    )
+
+
+def asked_of_crews(context: Context, document: str, person: Person) -> tuple[AskedOfCrew, ...]:
+    """What is worth asking about readings; named by technician for those who write guidance alone."""
+    if person.role not in ("engineer", "approver"):
+        return ()
+    with context.reading() as unit:
+        held = unit.summaries.readings(document)
+        asked = _asked(unit, _incident(unit, document), held)
+        people = unit.people.names()
+    found = trust_questions(held, {a.question: a.label for a in asked}, {a.question: a.unit for a in asked})
+    return tuple(AskedOfCrew(technician=people.get(q.technician, ""), asked=q) for q in found)
+
+
+def _incident(unit: Unit, document: str) -> IncidentType:
+    content = current_revision(unit, document, ("incident type",)).content
+    assert isinstance(content, IncidentType)
+    return content
+
+
+def _words(unit: Unit) -> Mapping[Facet, Mapping[str, str]]:
+    lists = unit.catalogues.get()
+    words: dict[Facet, Mapping[str, str]] = {
+        "model": {m.code: m.name for m in lists.models},
+        "symptom": {s.code: s.label for s in lists.symptoms},
+        "cause": {c.code: c.label for c in lists.causes},
+        "remedy": {r.code: r.label for r in lists.remedies},
+        "return reason": {"": "no return"},
+    }
+    return {facet: words.get(facet, {}) for facet in FACETS}
+
+
+def _asked(unit: Unit, incident: IncidentType, held: Sequence[KeptReading]) -> tuple[AskedReading, ...]:
+    """The questions of an incident type's plans, as written now, of which there are readings."""
+    n: dict[str, list[KeptReading]] = {}
+    for reading in held:
+        n.setdefault(reading.question, []).append(reading)
+    out = []
+    for document in (*incident.plans, *incident.forms):
+        plan = unit.documents.content_of(document)
+        if not isinstance(plan, Plan):
+            continue
+        for _, proof in proofs_of(fill_in(plan, library_being_written(unit, plan)).plan):
+            own = n.get(f"{document}:{proof.id}")
+            if own and isinstance(proof, Reading | Computed):
+                out.append(
+                    AskedReading(
+                        question=f"{document}:{proof.id}",
+                        label=proof.label,
+                        unit=proof.unit,
+                        low=proof.limits.low,
+                        high=proof.limits.high,
+                        n=len(own),
+                        n_out=sum(r.out for r in own),
+                    )
+                )
+    return tuple(out)

@@ -1,0 +1,130 @@
+"""Filters that cross, against counting each job by itself; and what is asked about readings, over many worlds."""
+
+from __future__ import annotations
+
+import random
+from datetime import UTC, datetime, timedelta
+from statistics import median
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from reedling.core.evidence.cross_filter import FACETS, Facet, JobFacts, columns_of, cross_filter
+from reedling.core.evidence.readings import KeptReading, trust_questions
+
+DAY = datetime(2026, 3, 1, tzinfo=UTC)
+JOBS = st.lists(
+    st.builds(
+        JobFacts,
+        order=st.uuids().map(str),
+        finished_at=st.integers(0, 90).map(lambda d: DAY + timedelta(days=d)),
+        values=st.tuples(*(st.sampled_from(["a", "b", "c"]) for _ in FACETS)),
+        fixed=st.booleans(),
+        doubtful=st.booleans(),
+        minutes=st.none() | st.integers(1, 90).map(float),
+        n_visits=st.integers(1, 3),
+        n_findings=st.integers(0, 2),
+        n_helped=st.integers(0, 1),
+    ),
+    max_size=30,
+    unique_by=lambda job: job.order,
+)
+CHOSEN = st.dictionaries(
+    st.sampled_from(FACETS), st.lists(st.sampled_from(["a", "b", "nobody has it"]), max_size=2), max_size=3
+)
+
+
+@given(JOBS, CHOSEN, st.integers(0, 90))
+def test_filters_that_cross_count_what_counting_each_job_counts(
+    jobs: list[JobFacts], chosen: dict[Facet, list[str]], young_after: int
+) -> None:
+    settled_by = DAY + timedelta(days=young_after)
+
+    def meets(job: JobFacts, but: Facet | None = None) -> bool:
+        return all(
+            job.values[FACETS.index(facet)] in wanted
+            for facet, wanted in chosen.items()
+            if wanted and facet != but
+        )
+
+    def counts(held: list[JobFacts]) -> tuple[int, int]:
+        settled = [j for j in held if not j.doubtful and j.finished_at <= settled_by]
+        return sum(j.fixed for j in settled), len(settled)
+
+    found = cross_filter(columns_of(jobs), chosen, settled_by=settled_by)
+    met = [job for job in jobs if meets(job)]
+    assert (found.n, found.n_of) == (len(met), len(jobs))
+    assert (found.fixed.n_hits, found.fixed.n_total) == counts(met)
+    assert found.n_too_young == sum(not j.doubtful and j.finished_at > settled_by for j in met)
+    assert found.repeat_visits.n_hits == sum(j.n_visits > 1 for j in met)
+    assert found.with_findings.n_hits == sum(j.n_findings > 0 for j in met)
+    assert found.helped.n_hits == sum(j.n_helped > 0 for j in met)
+    minutes = [j.minutes for j in met if j.minutes is not None]
+    assert (found.minutes.median if found.minutes else None) == (median(minutes) if minutes else None)
+    assert set(found.orders) == {j.order for j in met}
+    for facet in found.facets:
+        i = FACETS.index(facet.facet)
+        among = [job for job in jobs if meets(job, but=facet.facet)]
+        assert {bar.value for bar in facet.bars} == {job.values[i] for job in among}
+        for bar in facet.bars:
+            own = [job for job in among if job.values[i] == bar.value]
+            timed = [j.minutes for j in own if j.minutes is not None]
+            assert (bar.n, (bar.fixed.n_hits, bar.fixed.n_total)) == (len(own), counts(own))
+            assert bar.minutes == (median(timed) if timed else None)
+
+
+def world(seed: int, *, copier: bool) -> list[KeptReading]:
+    """Readings of six technicians to three questions; one of them may copy."""
+    rng = random.Random(seed)
+    out = []
+    for n in range(500):
+        person = f"t{rng.randrange(6)}"
+        question = rng.choice(("bar", "amps", "gap"))
+        value = {
+            "bar": lambda: float(round(rng.gauss(105, 8))),
+            "amps": lambda: round(rng.gauss(9.6, 0.5), 1),
+            "gap": lambda: float(rng.choice((1, 1, 1, 2))),
+        }[question]()
+        if copier and person == "t4" and question == "amps" and rng.random() < 0.8:
+            value = 9.5
+        out.append(
+            KeptReading(
+                question=question,
+                each="",
+                value=value,
+                out=False,
+                order=f"o{n}",
+                asset="a",
+                model="m",
+                technician=person,
+                at=DAY,
+            )
+        )
+    return out
+
+
+NAMES = {"bar": "Pressure", "amps": "Peak current", "gap": "Gap"}
+
+
+def asked(seed: int, *, copier: bool) -> list[tuple[str, str]]:
+    found = trust_questions(world(seed, copier=copier), NAMES, {"amps": "A"})
+    return [(q.technician, q.question) for q in found]
+
+
+@pytest.mark.slow
+def test_who_copies_is_asked_about_and_nobody_else_more_than_chance_allows() -> None:
+    with_one = [asked(seed, copier=True) for seed in range(50)]
+    assert sum(("t4", "amps") in found for found in with_one) >= 48
+    nobody = [asked(seed, copier=False) for seed in range(50)]
+    assert sum(bool(found) for found in nobody) <= 5, "a false-discovery rate of 10 % over 50 worlds"
+
+
+def test_what_is_asked_is_a_question_with_its_jobs() -> None:
+    (found,) = (
+        q for q in trust_questions(world(1, copier=True), NAMES, {"amps": "A"}) if q.question == "amps"
+    )
+    assert found.sentence.startswith("Peak current was 9.5 A in ")
+    assert found.sentence.endswith("Is it read each time?")
+    assert len(found.orders) > 5
+    assert trust_questions(world(1, copier=True), {}, {}) == ()
