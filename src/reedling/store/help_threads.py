@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import Select, func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from reedling.core.orders.help import HelpReply, HelpStanding
 from reedling.core.runsheet.job_state import Job
 from reedling.exchange.content import MARKS, dump_value
-from reedling.store.tables import HelpReplyRow, HelpThreadRow
+from reedling.store.tables import EventRow, HelpReplyRow, HelpThreadRow
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,6 +51,27 @@ class HelpThreads:
         if open_only:
             query = query.where(HelpThreadRow.ended_at.is_(None))
         return self._standing(query)
+
+    def asked_at(self, document: str) -> Mapping[str, list[str]]:
+        """What was asked on kept threads at the steps of a document, by step, the latest first."""
+        asked = aliased(EventRow)
+        query = (
+            select(HelpThreadRow.line, asked.payload)
+            .join(asked, asked.order_id == HelpThreadRow.order_id)
+            .where(
+                HelpThreadRow.line.startswith(f"{document}:", autoescape=True),
+                HelpThreadRow.kept.is_(True),
+                asked.kind == "help asked",
+                asked.payload["thread"].as_string() == HelpThreadRow.id,
+            )
+            .order_by(HelpThreadRow.asked_at.desc())
+        )
+        out: dict[str, list[str]] = {}
+        for line, payload in self.session.execute(query):
+            step = line.removeprefix(f"{document}:").split("@", 1)[0]
+            if payload["text"]:
+                out.setdefault(step, []).append(payload["text"])
+        return out
 
     def _standing(self, query: Select[HelpThreadRow]) -> tuple[HelpStanding, ...]:
         rows = self.session.scalars(query).all()

@@ -19,6 +19,7 @@ from reedling.core.evidence.steps import StepCounts, StepRecord, count_step
 from reedling.core.guidance.references import ListEntry, ListName
 from reedling.core.logic.conditions import Answer
 from reedling.core.orders.states import UNREAD, counts
+from reedling.core.refining.proposals import PartJob, StepJob
 from reedling.core.runsheet.events import Coded, FieldEvent, PartUsed
 from reedling.core.statistics.summaries import Spread, spread_of_ordered
 from reedling.store.counters import JOB_WRITES, count_up, writes_of
@@ -303,6 +304,64 @@ class Summaries:
         if only_reads(self.session):
             self.kept.columns[incident_type] = (n_written, found)
         return found
+
+    def step_jobs(self, document: str, revision: str, *, most: int = 2_000) -> Mapping[str, list[StepJob]]:
+        """What the latest finished jobs that were issued with a revision of a document said of each of its steps."""
+        latest = (
+            select(JobSourceRow.order_id)
+            .join(JobSummaryRow, JobSummaryRow.order_id == JobSourceRow.order_id)
+            .where(JobSourceRow.document_id == document, JobSourceRow.revision == revision)
+            .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
+            .limit(most)
+        )
+        query = (
+            select(
+                StepRecordRow.order_id,
+                StepRecordRow.step,
+                StepRecordRow.wanted,
+                StepRecordRow.minutes,
+                StepRecordRow.out_of_limit,
+                StepRecordRow.helped,
+                JobSummaryRow.model,
+            )
+            .join(JobSummaryRow, JobSummaryRow.order_id == StepRecordRow.order_id)
+            .where(
+                StepRecordRow.document_id == document, StepRecordRow.order_id.in_(latest.scalar_subquery())
+            )
+            .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
+        )
+        out: dict[str, list[StepJob]] = {}
+        for row in self.session.execute(query):
+            out.setdefault(row.step, []).append(
+                StepJob(
+                    order=row.order_id,
+                    model=row.model,
+                    wanted=row.wanted,
+                    minutes=row.minutes,
+                    out_of_limit=row.out_of_limit,
+                    helped=row.helped,
+                )
+            )
+        return out
+
+    def part_jobs(self, incident_type: str, *, most: int = 2_000) -> list[PartJob]:
+        """The parts that the latest finished jobs of an incident type used, and whether one had to be fetched."""
+        query = (
+            select(JobSummaryRow.order_id, JobSummaryRow.return_reasons)
+            .where(JobSummaryRow.incident_type_id == incident_type)
+            .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
+            .limit(most)
+        )
+        rows = self.session.execute(query).all()
+        used = self.parts_used(incident_type)
+        return [
+            PartJob(
+                order=row.order_id,
+                parts=used.get(row.order_id, {}),
+                fetched=any(reason.startswith("part to") for reason in row.return_reasons),
+            )
+            for row in rows
+        ]
 
     def readings(self, incident_type: str) -> tuple[KeptReading, ...]:
         """Every number that the finished jobs of an incident type read or worked out, in the order they were finished."""

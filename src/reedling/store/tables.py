@@ -402,6 +402,22 @@ class HelpReplyRow(Base):
     marks: Mapped[list[Any]] = mapped_column(JSON)
 
 
+class ProposalRow(Base):
+    """What was decided on a proposal; one that nobody has decided on has no row."""
+
+    __tablename__ = "proposals"
+    key: Mapped[str] = mapped_column(String, primary_key=True)
+    state: Mapped[str]
+    n_jobs: Mapped[int]
+    at: Mapped[datetime] = mapped_column(Instant)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    reason: Mapped[str] = mapped_column(String, server_default="")
+    until: Mapped[datetime | None] = mapped_column(Instant)
+    document_id: Mapped[str] = mapped_column(String, server_default="")
+    letter: Mapped[str] = mapped_column(String, server_default="")
+    promised: Mapped[str] = mapped_column(String, server_default="")
+
+
 class UploadRow(Base):
     """A picture that comes in pieces; its bytes lie in a file beside those of pictures until all are here."""
 

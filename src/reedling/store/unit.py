@@ -28,6 +28,7 @@ from reedling.store.loose_records import LooseRecords
 from reedling.store.orders import Orders
 from reedling.store.people import People
 from reedling.store.pictures import Pictures
+from reedling.store.proposals import DecidedProposals
 from reedling.store.register import Register
 from reedling.store.settings import SettingsHeld
 from reedling.store.sqlite import is_busy, told_plainly
@@ -51,6 +52,7 @@ class Unit:
     uploads: Uploads
     loose_records: LooseRecords
     help: HelpThreads
+    proposals: DecidedProposals
     settings: SettingsHeld
     comments: Comments
     illustrations: Illustrations
@@ -191,6 +193,7 @@ class Store:
                 uploads=Uploads(session, self.pictures_dir),
                 loose_records=LooseRecords(session),
                 help=HelpThreads(session),
+                proposals=DecidedProposals(session),
                 settings=SettingsHeld(session),
                 comments=Comments(session),
                 illustrations=Illustrations(session, self.pictures_dir),

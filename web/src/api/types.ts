@@ -62,6 +62,7 @@ export type HelpView = Schemas["HelpView"];
 export type Bar = Schemas["Bar"];
 export type CrossFiltered = Schemas["CrossFiltered"];
 export type JobsTogether = Schemas["JobsTogether"];
+export type ProposalView = Schemas["ProposalView"];
 export type SubmissionAnswer = Schemas["SubmissionAnswer"];
 export type ShelfRow = Schemas["ShelfRow"];
 export type Spread = Schemas["Spread"];

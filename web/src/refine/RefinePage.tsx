@@ -6,6 +6,7 @@ import type { Person, PlanView } from "../api/types";
 import { ChangeList } from "../ui/ChangeList";
 import { Empty } from "../ui/Empty";
 import { dayTime } from "../ui/format";
+import { Proposals } from "./Proposals";
 
 /** Refine: revisions being written of what is in force, and the latest changes to compare. */
 export function RefinePage({ person }: { person: Person }) {
@@ -31,7 +32,9 @@ export function RefinePage({ person }: { person: Person }) {
     <div className="bench only-sheet">
       <main className="sheet" id="sheet">
         <div className="inner">
-          <h1>Being refined</h1>
+          <h1>Refine</h1>
+          <Proposals person={person} />
+          <h2 style={{ marginTop: 22 }}>Being refined</h2>
           {waiting ? null : open.length === 0 ? (
             <Empty title="No revision is being written">
               <p>

@@ -155,7 +155,7 @@ def patch_draft(
         patched = apply_patch(dump_value(old), patch, where=document)
         return load_content(revision.kind, patched, where=f"{document}, after the patch")
 
-    return _save(context, person, document, etag, apply, begin=begin)
+    return change_draft(context, person, document, etag, apply, begin=begin)
 
 
 def edit_draft(
@@ -183,7 +183,7 @@ def edit_draft(
             kind=revision.kind,
         )
 
-    return _save(context, person, document, etag, apply, rests_on=rests_on, begin=begin)
+    return change_draft(context, person, document, etag, apply, rests_on=rests_on, begin=begin)
 
 
 def edit_table_draft(
@@ -198,7 +198,7 @@ def edit_table_draft(
             raise InvalidInput("drafts.kind", "only a decision table has rows.", where=document)
         return edit_table(old, edit, words, new_id=f"r-{context.new_id()}")
 
-    return _save(context, person, document, etag, apply, begin=begin)
+    return change_draft(context, person, document, etag, apply, begin=begin)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -213,7 +213,7 @@ class _WorkedOut:
     summary: str
 
 
-def _save(
+def change_draft(
     context: Context,
     person: Person,
     document: str,

@@ -47,6 +47,21 @@ def upgrade() -> None:
     )
     op.create_index("ix_help_replies_thread_id", "help_replies", ["thread_id"])
     op.create_table(
+        "proposals",
+        sa.Column("key", sa.String(), nullable=False),
+        sa.Column("state", sa.String(), nullable=False),
+        sa.Column("n_jobs", sa.Integer(), nullable=False),
+        sa.Column("at", Instant(), nullable=False),
+        sa.Column("person_id", sa.String(), nullable=False),
+        sa.Column("reason", sa.String(), server_default="", nullable=False),
+        sa.Column("until", Instant(), nullable=True),
+        sa.Column("document_id", sa.String(), server_default="", nullable=False),
+        sa.Column("letter", sa.String(), server_default="", nullable=False),
+        sa.Column("promised", sa.String(), server_default="", nullable=False),
+        sa.ForeignKeyConstraint(["person_id"], ["people.id"]),
+        sa.PrimaryKeyConstraint("key"),
+    )
+    op.create_table(
         "job_readings",
         sa.Column("id", sa.Integer(), autoincrement=True, nullable=False),
         sa.Column("order_id", sa.String(), nullable=False),
@@ -77,5 +92,6 @@ def downgrade() -> None:
     op.drop_column("step_summaries", "n_helped")
     op.drop_column("step_records", "helped")
     op.drop_table("job_readings")
+    op.drop_table("proposals")
     op.drop_table("help_replies")
     op.drop_table("help_threads")

@@ -1,0 +1,63 @@
+"""Refine: what the evidence suggests, and what is decided on it."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, Field
+
+from reedling.api.access import Ctx, OfficePerson, Writer
+from reedling.api.guarded import guarded_router
+from reedling.services.actions import proposals as proposals_actions
+from reedling.services.views import proposals as proposals_views
+from reedling.services.views.proposals import ProposalsPage
+
+router = guarded_router("/api/v1", "refine")
+
+
+class ProposalReason(BaseModel):
+    """Why a proposal is declined."""
+
+    reason: str = Field(max_length=2000)
+
+
+class PutOff(BaseModel):
+    """For how many days a proposal is put off."""
+
+    days: int = 30
+
+
+class DraftedIn(BaseModel):
+    """The draft that a proposal's change is in."""
+
+    document: str
+    letter: str
+
+
+@router.get("/proposals")
+def proposals(_person: OfficePerson, context: Ctx, incident_type: str = "") -> ProposalsPage:
+    """What the evidence suggests, the weightiest first, and what became of what was taken."""
+    return proposals_views.proposals_page(context, incident_type)
+
+
+@router.post("/proposals/{key}/draft")
+def draft(key: str, person: Writer, context: Ctx) -> DraftedIn:
+    """Put the change of a proposal into the draft of its document."""
+    revision = proposals_actions.draft_proposal(context, person, key)
+    return DraftedIn(document=revision.document, letter=revision.letter)
+
+
+@router.put("/proposals/{key}/refusal", status_code=204)
+def decline(key: str, body: ProposalReason, person: Writer, context: Ctx) -> None:
+    """Decline a proposal; it returns once its jobs have grown by half again."""
+    proposals_actions.decline_proposal(context, person, key, body.reason)
+
+
+@router.put("/proposals/{key}/delay", status_code=204)
+def put_off(key: str, body: PutOff, person: Writer, context: Ctx) -> None:
+    """Put a proposal off."""
+    proposals_actions.put_off_proposal(context, person, key, body.days)
+
+
+@router.delete("/proposals/{key}/decision", status_code=204)
+def reopen(key: str, _person: Writer, context: Ctx) -> None:
+    """Take back what was decided on a proposal."""
+    proposals_actions.reopen_proposal(context, key)

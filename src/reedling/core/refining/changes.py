@@ -1,0 +1,69 @@
+"""The structural changes that proposals draft, and what they make of a document."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+from reedling.core.guidance.documents import Content
+from reedling.core.guidance.editing import RemoveStep, edit_plan
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.plans import Minutes, Plan, Step, step_by_id
+from reedling.core.guidance.skills import PartNeed
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetStepMinutes:
+    """Plan a step with other minutes."""
+
+    step: str
+    likely: float
+    low: float
+    high: float
+    kind: Literal["set minutes"] = "set minutes"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddToDetail:
+    """Add words to the detail of a step, on a line of their own."""
+
+    step: str
+    text: str
+    kind: Literal["add to detail"] = "add to detail"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddPartNeed:
+    """Have an incident type ask for a part, besides those of its steps."""
+
+    part: str
+    quantity: float
+    kind: Literal["add part"] = "add part"
+
+
+DraftedChange = SetStepMinutes | AddToDetail | AddPartNeed | RemoveStep
+
+
+def changed(content: Content, change: DraftedChange) -> Content | None:
+    """The document with the change in it; nothing where it no longer has what would be changed, or has it already."""
+    if isinstance(change, AddPartNeed):
+        if not isinstance(content, IncidentType) or any(p.part == change.part for p in content.parts):
+            return None
+        need = PartNeed(part=change.part, quantity=change.quantity)
+        return replace(content, parts=(*content.parts, need))
+    if not isinstance(content, Plan) or (step := step_by_id(content, change.step)) is None:
+        return None
+    if isinstance(change, RemoveStep):
+        return edit_plan(content, change, new_id="", new_proof_id="")
+    if isinstance(change, SetStepMinutes):
+        minutes = Minutes(likely=change.likely, low=change.low, high=change.high)
+        new = replace(step, minutes=minutes)
+    else:
+        if change.text in step.detail:
+            return None
+        new = replace(step, detail=f"{step.detail}\n{change.text}".strip())
+    return _with(content, step, new) if new != step else None
+
+
+def _with(plan: Plan, old: Step, new: Step) -> Plan:
+    return replace(plan, steps=tuple(new if step is old else step for step in plan.steps))

@@ -1,0 +1,396 @@
+"""Rules from evidence to a drafted change, and which of what they find may be shown."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from statistics import median
+from typing import Literal
+
+import numpy as np
+from scipy.special import bdtr, bdtrc
+
+from reedling.core.guidance.editing import RemoveStep
+from reedling.core.guidance.plans import Plan, Step
+from reedling.core.guidance.questions import Computed, Reading
+from reedling.core.logic.conditions import number_text, questions_of
+from reedling.core.refining.changes import AddPartNeed, AddToDetail, DraftedChange, SetStepMinutes
+from reedling.core.statistics.discoveries import FALSE_DISCOVERY_RATE, false_discovery_adjusted
+from reedling.core.statistics.intervals import Share, wilson_interval
+from reedling.core.statistics.resampling import Ranged, median_interval
+
+FEWEST_JOBS = 10
+"""Fewer jobs than this say nothing about a step."""
+FEWEST_QUIET = 60
+"""Jobs without a single hit that are wanted before a step or branch is said to bring nothing."""
+RETIME_SHARE = 0.15
+RETIME_MINUTES = 1.0
+"""A step is re-timed when its median is off by this part of its minutes, and by so many."""
+FEWEST_HELPED = 3
+MINUTES_OF_HELP = 30.0
+"""What a question from site is taken to cost both sides, where proposals are ranked."""
+PART_SHARE = 0.10
+"""A part that no guidance names is proposed when surely more than this share of the jobs used it."""
+FETCH_SHARE = 0.20
+"""A part is to be carried when surely more than this share of the jobs that used it needed a visit to fetch it."""
+FEWEST_FETCHED = 8
+GROWN_BY = 1.5
+"""What was declined returns once its jobs are this many times as many."""
+
+ProposalKind = Literal[
+    "re-time a step", "illustrate a step", "drop a step", "retire a branch", "add a part", "carry a part"
+]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StepJob:
+    """One job that had a step on its sheet: whether it wanted it, the minutes it took, what came of it."""
+
+    order: str
+    model: str
+    wanted: bool
+    minutes: float | None = None
+    out_of_limit: bool | None = None
+    helped: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartJob:
+    """One job of an incident type: the parts it used, and whether a visit ended because a part was missing."""
+
+    order: str
+    parts: Mapping[str, float]
+    fetched: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlanEvidence:
+    """A plan in force with what its jobs said of each step; ``asked`` are the questions of help threads, by step."""
+
+    document: str
+    revision: str
+    plan: Plan
+    steps: Mapping[str, Sequence[StepJob]]
+    asked: Mapping[str, Sequence[str]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Proposal:
+    """A change the evidence suggests to ``document`` at ``revision``.
+
+    ``sentence`` says what was found, ``effect`` what the change is worth, ``rule`` by what it was found, ``goes_away``
+    what would make it go. ``n_jobs`` were looked at, ``orders`` are those that show it. ``weight`` ranks proposals:
+    minutes over the jobs looked at. ``p_value`` is 1 where the rule rests on an interval instead of a test.
+    """
+
+    kind: ProposalKind
+    document: str
+    revision: str
+    step: str
+    part: str
+    sentence: str
+    effect: str
+    rule: str
+    goes_away: str
+    change: DraftedChange
+    n_jobs: int
+    orders: tuple[str, ...]
+    weight: float
+    p_value: float = 1.0
+
+    @property
+    def key(self) -> str:
+        """By what it is known from one look at the evidence to the next."""
+        return ":".join((self.kind.replace(" ", "-"), self.document, self.step or self.part))
+
+
+def proposals_of_plan(evidence: PlanEvidence, models: Mapping[str, str]) -> tuple[Proposal, ...]:
+    """What the jobs of a plan suggest; ``models`` are the names of models by code.
+
+    Rules that test are held together to a false-discovery rate of :data:`FALSE_DISCOVERY_RATE`, with every step that
+    was tested counted, whether or not it would be proposed.
+    """
+    tested: list[tuple[float, Proposal | None]] = []
+    found: list[Proposal] = []
+    for step in evidence.plan.steps:
+        jobs = evidence.steps.get(step.id, ())
+        if step.standard is None:
+            tested.extend(_retime(evidence, step, jobs))
+        tested.extend(_illustrate(evidence, step, jobs, models))
+        found.extend(_drop(evidence, step, jobs))
+        found.extend(_retire(evidence, step, jobs))
+    adjusted = false_discovery_adjusted([p for p, _ in tested])
+    found += [
+        replace(proposal, p_value=p)
+        for p, (_, proposal) in zip(adjusted, tested, strict=True)
+        if proposal is not None and p <= FALSE_DISCOVERY_RATE
+    ]
+    return tuple(sorted(found, key=lambda p: (-p.weight, p.key)))
+
+
+def _retime(
+    evidence: PlanEvidence, step: Step, jobs: Sequence[StepJob]
+) -> Iterator[tuple[float, Proposal | None]]:
+    """Minutes planned against minutes taken: the sign test of the median, and its bootstrap interval."""
+    timed = [(j.order, j.minutes) for j in jobs if j.minutes is not None]
+    planned = step.minutes.likely
+    if len(timed) < FEWEST_JOBS or planned <= 0:
+        return
+    values = [m for _, m in timed]
+    above, below = sum(v > planned for v in values), sum(v < planned for v in values)
+    p = min(1.0, 2 * float(bdtr(min(above, below), above + below, 0.5))) if above + below else 1.0
+    found = median_interval(values)
+    assert found is not None
+    off = found.value - planned
+    sure = found.low > planned or found.high < planned
+    if not sure or abs(off) < max(RETIME_MINUTES, RETIME_SHARE * planned):
+        yield p, None
+        return
+    likely, low, high = (_round(float(q)) for q in np.quantile(values, (0.5, 0.1, 0.9)))
+    longer = "longer" if off > 0 else "less"
+    yield (
+        p,
+        Proposal(
+            kind="re-time a step",
+            document=evidence.document,
+            revision=evidence.revision,
+            step=step.id,
+            part="",
+            sentence=f"“{step.text}” takes {longer} than the {number_text(planned)} min planned: median {_ranged(found)} min, {_jobs(len(values))}.",
+            effect=f"The plan would be {number_text(_round(abs(off)))} min a job nearer to what it takes.",
+            rule=f"The median's 95 % interval leaves out the minutes planned, and lies off by at least {round(RETIME_SHARE * 100)} %.",
+            goes_away="It goes once the minutes planned lie within the interval of the median.",
+            change=SetStepMinutes(step=step.id, likely=likely, low=min(low, likely), high=max(high, likely)),
+            n_jobs=len(values),
+            orders=_most_off(timed, planned),
+            weight=abs(off) * len(values),
+        ),
+    )
+
+
+def _illustrate(
+    evidence: PlanEvidence, step: Step, jobs: Sequence[StepJob], models: Mapping[str, str]
+) -> Iterator[tuple[float, Proposal | None]]:
+    """Help asked at a step against help asked at the plan's other steps: a binomial test."""
+    wanted = [j for j in jobs if j.wanted]
+    if len(wanted) < FEWEST_JOBS:
+        return
+    others = [j for s, held in evidence.steps.items() if s != step.id for j in held if j.wanted]
+    n_helped = sum(j.helped for j in wanted)
+    usual = (sum(j.helped for j in others) + 1) / (len(others) + 2)
+    p = float(bdtrc(n_helped - 1, len(wanted), usual)) if n_helped else 1.0
+    if n_helped < FEWEST_HELPED:
+        yield p, None
+        return
+    share = wilson_interval(n_helped, len(wanted))
+    asked = list(dict.fromkeys(evidence.asked.get(step.id, ())))[:4]
+    quoted = " ".join(f"“{words}”" for words in asked)
+    lost = _lost(wanted)
+    where = _where_most(wanted, models)
+    yield (
+        p,
+        Proposal(
+            kind="illustrate a step",
+            document=evidence.document,
+            revision=evidence.revision,
+            step=step.id,
+            part="",
+            sentence=f"“{step.text}” draws help: {_share(share)} asked at it{where}; at the other steps it is {round(usual * 100, 1):g} %.",
+            effect=lost
+            or "What it would save cannot be said: too few jobs asked, or did not, with times that can be.",
+            rule="More jobs ask for help here than at the plan's other steps, beyond chance.",
+            goes_away="It goes once no more ask here than elsewhere.",
+            change=AddToDetail(
+                step=step.id,
+                text=f"Asked on site: {quoted or 'see the help threads.'} Answer it here, or show it in a picture.",
+            ),
+            n_jobs=len(wanted),
+            orders=tuple(j.order for j in wanted if j.helped),
+            weight=MINUTES_OF_HELP * n_helped,
+        ),
+    )
+
+
+def _drop(evidence: PlanEvidence, step: Step, jobs: Sequence[StepJob]) -> Iterator[Proposal]:
+    """A check with limits that never trip and on which nothing hangs; never one that makes safe, and none that proves
+    that the equipment works: it is there for the day it does not."""
+    judged = [j for j in jobs if j.out_of_limit is not None]
+    hangs = {q for s in evidence.plan.steps for q in _asked_by(s) if s.id != step.id}
+    if (
+        step.phase in ("Make safe", "Prove")
+        or len(judged) < FEWEST_QUIET
+        or any(j.out_of_limit for j in judged)
+        or not any(isinstance(q, Reading | Computed) for q in step.proofs)
+        or any(q.id in hangs for q in step.proofs)
+        or any(s.under == step.id for s in evidence.plan.steps)
+    ):
+        return
+    saved = median_interval([j.minutes for j in judged if j.minutes is not None])
+    most = 1 - 0.05 ** (1 / len(judged))
+    minutes = f"{_ranged(saved)} min a job" if saved else "its minutes"
+    yield Proposal(
+        kind="drop a step",
+        document=evidence.document,
+        revision=evidence.revision,
+        step=step.id,
+        part="",
+        sentence=f"“{step.text}” never found anything in {_jobs(len(judged))}.",
+        effect=f"It would save {minutes}. It may still find something in up to {round(most * 100, 1):g} % of jobs: that is the cost of dropping it.",
+        rule=f"No reading of it was out of its limits in at least {FEWEST_QUIET} jobs, and no step hangs on it.",
+        goes_away="It goes with the first reading out of its limits.",
+        change=RemoveStep(step=step.id),
+        n_jobs=len(judged),
+        orders=tuple(j.order for j in judged),
+        weight=(saved.value if saved else 0) * len(judged),
+    )
+
+
+def _retire(evidence: PlanEvidence, step: Step, jobs: Sequence[StepJob]) -> Iterator[Proposal]:
+    """A branch that no job took; never one that makes safe."""
+    if (
+        step.condition is None
+        or step.phase == "Make safe"
+        or len(jobs) < FEWEST_QUIET
+        or any(j.wanted for j in jobs)
+    ):
+        return
+    most = 1 - 0.05 ** (1 / len(jobs))
+    yield Proposal(
+        kind="retire a branch",
+        document=evidence.document,
+        revision=evidence.revision,
+        step=step.id,
+        part="",
+        sentence=f"Nobody ever took the branch “{step.text}” in {_jobs(len(jobs))}.",
+        effect=f"The plan would be a step shorter to read. Up to {round(most * 100, 1):g} % of jobs may still want it.",
+        rule=f"No job out of at least {FEWEST_QUIET} wanted it.",
+        goes_away="It goes with the first job that takes it.",
+        change=RemoveStep(step=step.id),
+        n_jobs=len(jobs),
+        orders=tuple(j.order for j in jobs),
+        weight=0.0,
+    )
+
+
+def proposals_of_parts(
+    document: str,
+    revision: str,
+    jobs: Sequence[PartJob],
+    *,
+    named: Iterable[str],
+    asked_for: Iterable[str],
+    amount: Callable[[str, float], str],
+) -> tuple[Proposal, ...]:
+    """What the parts of an incident type's jobs suggest.
+
+    ``named`` are the parts that its guidance names anywhere, ``asked_for`` those that the incident type itself asks
+    for; ``amount`` says a quantity of a part in words.
+    """
+    known, asked = set(named), set(asked_for)
+    found: list[Proposal] = []
+    for part in sorted({p for job in jobs for p in job.parts} - asked):
+        used = [job for job in jobs if job.parts.get(part, 0) > 0]
+        quantity = float(median(job.parts[part] for job in used))
+        change = AddPartNeed(part=part, quantity=quantity)
+        share = wilson_interval(len(used), len(jobs))
+        fetched = [job for job in used if job.fetched]
+        of_used = wilson_interval(len(fetched), len(used))
+        if part not in known and len(jobs) >= FEWEST_JOBS and share.low > PART_SHARE:
+            found.append(
+                Proposal(
+                    kind="add a part",
+                    document=document,
+                    revision=revision,
+                    step="",
+                    part=part,
+                    sentence=f"{amount(part, quantity)} went into {_share(share)}, and no guidance names it.",
+                    effect=f"It would be on what to carry for {round((share.share or 0) * 100)} of 100 jobs that take it.",
+                    rule=f"Surely more than {round(PART_SHARE * 100)} % of the jobs used it, and neither a step nor the incident type names it.",
+                    goes_away="It goes once the guidance names it, or its use falls.",
+                    change=change,
+                    n_jobs=len(jobs),
+                    orders=tuple(job.order for job in used),
+                    weight=2.0 * len(used),
+                )
+            )
+        elif part in known and len(fetched) >= FEWEST_FETCHED and of_used.low > FETCH_SHARE:
+            found.append(
+                Proposal(
+                    kind="carry a part",
+                    document=document,
+                    revision=revision,
+                    step="",
+                    part=part,
+                    sentence=f"Of the jobs that took {amount(part, quantity)}, {_share(of_used)} needed another visit to fetch a part.",
+                    effect=f"Carried, it would save up to {round(100 * len(fetched) / len(jobs))} visits in 100 jobs.",
+                    rule=f"Surely more than {round(FETCH_SHARE * 100)} % of the jobs that used it had a visit that ended for want of a part.",
+                    goes_away="It goes once the incident type asks for it, or fewer visits end so.",
+                    change=change,
+                    n_jobs=len(used),
+                    orders=tuple(job.order for job in fetched),
+                    weight=60.0 * len(fetched),
+                )
+            )
+    return tuple(found)
+
+
+def returns(declined_at: int, n_jobs: int) -> bool:
+    """Whether what was declined on so many jobs may be shown again on these."""
+    return n_jobs >= GROWN_BY * declined_at
+
+
+def _asked_by(step: Step) -> Iterator[str]:
+    conditions = [step.condition, *(p.condition for p in step.parts)]
+    for q in step.proofs:
+        conditions += [q.condition, q.required_when]
+    for condition in conditions:
+        yield from questions_of(condition)
+
+
+def _where_most(wanted: Sequence[StepJob], models: Mapping[str, str]) -> str:
+    """Where one model draws clearly more help than the others together, in words."""
+    for model in sorted({j.model for j in wanted}):
+        own = wilson_interval(*_helped(j for j in wanted if j.model == model))
+        rest = wilson_interval(*_helped(j for j in wanted if j.model != model))
+        if own.share is not None and rest.share is not None and own.low > rest.high:
+            return f", on {models.get(model, model)} {_share(own)}"
+    return ""
+
+
+def _helped(jobs: Iterable[StepJob]) -> tuple[int, int]:
+    held = list(jobs)
+    return sum(j.helped for j in held), len(held)
+
+
+def _lost(wanted: Sequence[StepJob]) -> str:
+    helped = [j.minutes for j in wanted if j.helped and j.minutes is not None]
+    others = [j.minutes for j in wanted if not j.helped and j.minutes is not None]
+    if min(len(helped), len(others)) < 8:
+        return ""
+    more = median(helped) - median(others)
+    return (
+        f"Jobs that asked took {number_text(_round(abs(more)))} min {'longer' if more >= 0 else 'less'} at it "
+        f"(medians of {len(helped)} and {len(others)} jobs)."
+    )
+
+
+def _most_off(timed: Sequence[tuple[str, float]], planned: float) -> tuple[str, ...]:
+    return tuple(order for order, m in sorted(timed, key=lambda pair: -abs(pair[1] - planned)))
+
+
+def _round(minutes: float) -> float:
+    return round(minutes, 1) if minutes < 10 else float(round(minutes))
+
+
+def _ranged(found: Ranged) -> str:
+    value, low, high = (number_text(_round(x)) for x in (found.value, found.low, found.high))
+    return f"{value} ({low}–{high})"
+
+
+def _share(share: Share) -> str:
+    low, high = round(share.low * 100), round(share.high * 100)
+    return f"{round((share.share or 0) * 100)} % ({low}–{high}) of {_jobs(share.n_total)}"
+
+
+def _jobs(n: int) -> str:
+    return "1 job" if n == 1 else f"{n} jobs"

@@ -1,0 +1,70 @@
+"""Every proposal that the evidence of the guidance in force makes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from reedling.core.guidance.catalogue import Part
+from reedling.core.guidance.documents import Revision
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.plans import Plan
+from reedling.core.refining.proposals import (
+    PlanEvidence,
+    Proposal,
+    proposals_of_parts,
+    proposals_of_plan,
+)
+from reedling.store.unit import Unit
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Suggested:
+    """A proposal, with the incident type whose jobs it rests on and the revision it would change."""
+
+    proposal: Proposal
+    incident_type: str
+    base: Revision
+
+
+def suggested(unit: Unit, incident_type: str = "") -> tuple[Suggested, ...]:
+    """What the evidence suggests of every incident type in force, or one; each change of a document once."""
+    return unit.kept_answer(("suggested", incident_type), lambda: tuple(_suggested(unit, incident_type)))
+
+
+def _suggested(unit: Unit, incident_type: str) -> Iterator[Suggested]:
+    lists = unit.catalogues.get()
+    models = {m.code: m.name for m in lists.models}
+    parts = {p.code: p for p in lists.parts}
+    seen: set[str] = set()
+    for incident in unit.documents.all_released("incident type"):
+        content = incident.content
+        if not isinstance(content, IncidentType) or incident_type not in ("", incident.document):
+            continue
+        named: set[str] = set()
+        for document in content.plans:
+            plan = unit.documents.released(document)
+            if plan is None or not isinstance(plan.content, Plan):
+                continue
+            named |= {need.part for step in plan.content.steps for need in step.parts}
+            evidence = PlanEvidence(
+                document=document,
+                revision=plan.letter,
+                plan=plan.content,
+                steps=unit.summaries.step_jobs(document, plan.letter),
+                asked=unit.help.asked_at(document),
+            )
+            for proposal in proposals_of_plan(evidence, models):
+                if proposal.key not in seen:
+                    seen.add(proposal.key)
+                    yield Suggested(proposal=proposal, incident_type=incident.document, base=plan)
+        asked_for = {need.part for need in content.parts}
+        for proposal in proposals_of_parts(
+            incident.document,
+            incident.letter,
+            unit.summaries.part_jobs(incident.document),
+            named=named | asked_for,
+            asked_for=asked_for,
+            amount=lambda part, n: parts.get(part, Part(code=part, name=part)).amount(n),
+        ):
+            yield Suggested(proposal=proposal, incident_type=incident.document, base=incident)

@@ -1,0 +1,147 @@
+"""Proposals over a played history: the planted stories lead to them, and what is decided on them lasts."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import pytest
+
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.plans import Plan, step_by_id
+from reedling.core.refining.decisions import Decided, state_of
+from reedling.errors import Conflict, InvalidInput, NotFound
+from reedling.services.actions.proposals import (
+    decline_proposal,
+    draft_proposal,
+    put_off_proposal,
+    reopen_proposal,
+)
+from reedling.services.actions.releases import release, send_for_review
+from reedling.services.context import Context
+from reedling.services.views.exploring import asked_of_crews, back_again, jobs_together, readings_chart
+from reedling.services.views.proposals import ProposalView, proposals_page
+from reedling.standins.field import FULL, play_demo
+from reedling.wiring import open_context
+from tests.conftest import INES, MAREK, ODA, FakeClock
+
+NOW = datetime(2026, 6, 1, 10, 0, tzinfo=UTC)
+RETIME = "re-time-a-step:WP-001:pressure"
+HELP = "illustrate-a-step:WP-001:pressure"
+CARRY = "carry-a-part:IT-001:RV-SEAT"
+
+pytestmark = pytest.mark.slow
+
+
+@pytest.fixture(scope="module")
+def history(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    folder = tmp_path_factory.mktemp("history")
+    context = replace(open_context(folder), clock=lambda: NOW)
+    play_demo(context, "reedling-demo", extent=replace(FULL, n_calls=320, is_wide=False))
+    return folder
+
+
+@pytest.fixture
+def played(history: Path, tmp_path: Path) -> tuple[Context, FakeClock]:
+    import shutil
+
+    shutil.copytree(history, tmp_path / "data")
+    clock = FakeClock(NOW)
+    return replace(open_context(tmp_path / "data"), clock=clock), clock
+
+
+def by_key(context: Context) -> dict[str, ProposalView]:
+    return {view.key: view for view in proposals_page(context).proposals}
+
+
+def test_the_planted_stories_are_among_what_the_evidence_suggests(played: tuple[Context, FakeClock]) -> None:
+    context, _ = played
+    found = by_key(context)
+    assert {RETIME, CARRY} <= found.keys()
+    assert all(view.differences for view in found.values())
+    assert all(view.proposal.orders and view.proposal.n_jobs >= 10 for view in found.values())
+    assert "Relief-valve seat kit" in found[CARRY].proposal.sentence
+    asked = asked_of_crews(context, "IT-001", INES)
+    assert [q.asked.question for q in asked if q.technician == "Nell Croyde"], "who copies readings"
+    assert asked_of_crews(context, "IT-001", MAREK) == (), "a planner is told nothing about people"
+
+
+def test_a_drafted_proposal_is_in_the_draft_and_stays_told_until_it_is_in_force(
+    played: tuple[Context, FakeClock],
+) -> None:
+    context, _ = played
+    draft = draft_proposal(context, INES, RETIME)
+    assert (draft.document, draft.letter, draft.state) == ("WP-001", "C", "Draft")
+    assert isinstance(draft.content, Plan)
+    step = step_by_id(draft.content, "pressure")
+    assert step is not None
+    assert step.minutes.likely > 12
+    page = proposals_page(context)
+    assert next(v.state for v in page.proposals if v.key == RETIME) == "Drafted"
+    assert [(t.letter, t.is_in_force, t.is_made_still) for t in page.taken] == [("C", False, True)]
+    with pytest.raises(Conflict) as refusal:
+        draft_proposal(context, INES, RETIME)
+    assert refusal.value.code == "proposals.gone"
+    send_for_review(context, INES, "WP-001", "Re-timed by the evidence.")
+    release(context, ODA, "WP-001")
+    (taken,) = proposals_page(context).taken
+    assert (taken.is_in_force, taken.is_made_still) == (True, False)
+    assert RETIME not in by_key(context), "no job was carried out with the new revision yet"
+
+
+def test_a_part_is_drafted_into_the_incident_type(played: tuple[Context, FakeClock]) -> None:
+    context, _ = played
+    draft = draft_proposal(context, INES, CARRY)
+    assert isinstance(draft.content, IncidentType)
+    assert [p.part for p in draft.content.parts] == ["RV-SEAT"]
+
+
+def test_what_is_declined_or_put_off_is_not_open_until_its_time(played: tuple[Context, FakeClock]) -> None:
+    context, clock = played
+    n_jobs = by_key(context)[RETIME].proposal.n_jobs
+    decline_proposal(context, INES, RETIME, "The newer packs are being changed.")
+    held = by_key(context)[RETIME]
+    assert (held.state, held.reason, held.decided_by_name) == (
+        "Declined",
+        "The newer packs are being changed.",
+        "Ines Varga",
+    )
+    decided = Decided(key=RETIME, state="Declined", n_jobs=n_jobs, at=NOW, person="ines")
+    grown = replace(held.proposal, n_jobs=-(-n_jobs * 3 // 2))
+    assert state_of(grown, decided, NOW) == "Open"
+    assert state_of(replace(grown, n_jobs=n_jobs + 1), decided, NOW) == "Declined"
+    reopen_proposal(context, RETIME)
+    assert by_key(context)[RETIME].state == "Open"
+    put_off_proposal(context, INES, RETIME, 30)
+    assert by_key(context)[RETIME].state == "Later"
+    clock.now = NOW + timedelta(days=31)
+    assert by_key(context)[RETIME].state == "Open"
+
+
+def test_decisions_that_cannot_be_are_refused(played: tuple[Context, FakeClock]) -> None:
+    context, _ = played
+    with pytest.raises(InvalidInput):
+        decline_proposal(context, INES, RETIME, " ")
+    with pytest.raises(InvalidInput):
+        put_off_proposal(context, INES, RETIME, 0)
+    with pytest.raises(NotFound):
+        draft_proposal(context, INES, "drop-a-step:WP-001:gone")
+
+
+def test_all_jobs_together_agree_with_each_other(played: tuple[Context, FakeClock]) -> None:
+    context, _ = played
+    everything = jobs_together(context, "IT-001", {})
+    by_model = next(f for f in everything.found.facets if f.facet == "model")
+    assert sum(bar.n for bar in by_model.bars) == everything.found.n == everything.found.n_of
+    narrowed = jobs_together(context, "IT-001", {"model": ("WR3",)})
+    assert narrowed.found.n == next(bar.n for bar in by_model.bars if bar.value == "WR3")
+    assert {job.order for job in narrowed.jobs} <= set(narrowed.found.orders)
+    curve = back_again(context, "IT-001")
+    assert curve.n == everything.found.n
+    assert 0 < curve.within[30][0] < 1
+    chart = readings_chart(context, "IT-001", model="WR3")
+    assert chart.chart is not None
+    assert len(chart.dots) == narrowed.found.n
+    with pytest.raises(InvalidInput):
+        readings_chart(context, "IT-001", question="WP-001:gone")
