@@ -17,10 +17,12 @@ from reedling.core.runsheet.job import MOST_MARKS
 from reedling.services.actions import help as help_actions
 from reedling.services.actions import reviews as reviews_actions
 from reedling.services.views import completions as completions_views
+from reedling.services.views import desk as desk_views
 from reedling.services.views import evidence as evidence_views
 from reedling.services.views import exploring
 from reedling.services.views import help as help_views
 from reedling.services.views.completions import CompletionPage, InboxPage
+from reedling.services.views.desk import Desk
 from reedling.services.views.evidence import Evidence, JobsPage, RevisionOutcomes
 from reedling.services.views.exploring import AskedOfCrew, BackAgain, JobsTogether, ReadingsChart
 from reedling.services.views.help import HelpLine, HelpView
@@ -51,6 +53,36 @@ def jobs(
     """The jobs behind the figures: all, those of a revision, or those that wanted a step of a plan."""
     wanted = (plan, step) if plan and step else None
     return evidence_views.jobs_behind(context, document, revision=revision, step=wanted, offset=offset)
+
+
+@router.put("/incident-types/{document}/evidence/reading", status_code=204)
+def note_evidence_read(document: str, person: Writer, context: Ctx) -> None:
+    """Note that what the field made of an incident type was read."""
+    reviews_actions.note_evidence_read(context, person, document)
+
+
+@router.get("/desk")
+def desk(person: Writer, context: Ctx) -> Desk:
+    """What waits for an engineer or approver today, the dearest to wait first."""
+    return desk_views.desk(context, person)
+
+
+class PlainCompletions(BaseModel):
+    """Completions with nothing unusual about them."""
+
+    orders: list[str] = Field(min_length=1, max_length=500)
+
+
+class Marked(BaseModel):
+    """How many were marked as read."""
+
+    n: int
+
+
+@router.post("/completions/readings")
+def mark_plain(body: PlainCompletions, person: Writer, context: Ctx) -> Marked:
+    """Note that several completions with nothing unusual about them were read."""
+    return Marked(n=reviews_actions.mark_plain_reviewed(context, person, body.orders))
 
 
 @router.get("/completions/{order_id}")

@@ -50,7 +50,7 @@ class Kept:
     in_short: dict[str, OrderInShort] = field(default_factory=dict)
     step_counts: dict[str, tuple[int, Mapping[str, StepCounts]]] = field(default_factory=dict)
     brought_into_force_on: date | None = None
-    columns: dict[str, tuple[int, JobColumns]] = field(default_factory=dict)
+    columns: dict[tuple[str, ...], tuple[int, JobColumns]] = field(default_factory=dict)
     answers: dict[Hashable, tuple[object, Any]] = field(default_factory=dict)
 
     def content(self, document: str, letter: str, version: int, changed_at: datetime) -> Content | None:

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session, aliased
 
 from reedling.core.evidence.cross_filter import JobColumns, JobFacts, columns_of
 from reedling.core.evidence.job_summary import JobSummary
-from reedling.core.evidence.jobs import JobLine, WantedJobs
+from reedling.core.evidence.jobs import EvidenceRead, JobLine, WantedJobs
 from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.evidence.readings import KeptReading
 from reedling.core.evidence.steps import StepCounts, StepRecord, count_step
@@ -248,7 +248,7 @@ class Summaries:
         Of what they were issued with, the revisions of these documents tell them apart.
         """
         n_written = writes_of(self.session, JOB_WRITES)
-        held = self.kept.columns.get(incident_type)
+        held = self.kept.columns.get((incident_type, *documents))
         if held is not None and held[0] == n_written and only_reads(self.session):
             return held[1]
         letters: dict[str, str] = {}
@@ -302,8 +302,17 @@ class Summaries:
             for row in self.session.execute(query)
         )
         if only_reads(self.session):
-            self.kept.columns[incident_type] = (n_written, found)
+            self.kept.columns[incident_type, *documents] = (n_written, found)
         return found
+
+    def finished_since(self, incident_type: str, read: EvidenceRead | None) -> tuple[int, int]:
+        """How many jobs of an incident type are finished, and how many of them since its evidence was read."""
+        later = JobSummaryRow.finished_at > read.at if read else JobSummaryRow.finished_at.is_not(None)
+        query = select(func.count(), func.count(case((later, 1)))).where(
+            JobSummaryRow.incident_type_id == incident_type
+        )
+        n_jobs, n_since = self.session.execute(query).one()
+        return n_jobs, n_since
 
     def step_jobs(self, document: str, revision: str, *, most: int = 2_000) -> Mapping[str, list[StepJob]]:
         """What the latest finished jobs that were issued with a revision of a document said of each of its steps."""
@@ -605,6 +614,8 @@ def _line(row: JobSummaryRow) -> JobLine:
         n_findings=row.n_findings,
         fixed=row.fixed,
         doubtful_finish=row.doubtful_finish,
+        planned_minutes=row.planned_minutes,
+        n_helped=row.n_helped,
     )
 
 

@@ -402,6 +402,15 @@ class HelpReplyRow(Base):
     marks: Mapped[list[Any]] = mapped_column(JSON)
 
 
+class EvidenceReadRow(Base):
+    """When the evidence of an incident type was last read, and by whom."""
+
+    __tablename__ = "evidence_reads"
+    incident_type_id: Mapped[str] = mapped_column(String, primary_key=True)
+    at: Mapped[datetime] = mapped_column(Instant)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+
+
 class ProposalRow(Base):
     """What was decided on a proposal; one that nobody has decided on has no row."""
 

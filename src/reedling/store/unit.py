@@ -21,6 +21,7 @@ from reedling.store.changes import Changes
 from reedling.store.comments import Comments
 from reedling.store.counters import CATALOGUE_WRITES, count_from, count_up, writes_of
 from reedling.store.documents import Documents
+from reedling.store.evidence_reads import EvidenceReads
 from reedling.store.help_threads import HelpThreads
 from reedling.store.illustrations import Illustrations
 from reedling.store.kept import MOST_ANSWERS, Kept, only_reads
@@ -53,6 +54,7 @@ class Unit:
     loose_records: LooseRecords
     help: HelpThreads
     proposals: DecidedProposals
+    evidence_reads: EvidenceReads
     settings: SettingsHeld
     comments: Comments
     illustrations: Illustrations
@@ -194,6 +196,7 @@ class Store:
                 loose_records=LooseRecords(session),
                 help=HelpThreads(session),
                 proposals=DecidedProposals(session),
+                evidence_reads=EvidenceReads(session),
                 settings=SettingsHeld(session),
                 comments=Comments(session),
                 illustrations=Illustrations(session, self.pictures_dir),

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from reedling.core.evidence.cross_filter import FACETS, Facet, JobFacts, columns_of, cross_filter
+from reedling.core.evidence.cross_filter import FACETS, Facet, JobFacts, columns_of, cross_filter, strata_of
 from reedling.core.evidence.readings import KeptReading, trust_questions
 
 DAY = datetime(2026, 3, 1, tzinfo=UTC)
@@ -128,3 +128,31 @@ def test_what_is_asked_is_a_question_with_its_jobs() -> None:
     assert found.sentence.endswith("Is it read each time?")
     assert len(found.orders) > 5
     assert trust_questions(world(1, copier=True), {}, {}) == ()
+
+
+@given(JOBS, st.integers(0, 90))
+def test_strata_count_the_settled_jobs_of_both_sides_among_those_alike(
+    jobs: list[JobFacts], young_after: int
+) -> None:
+    settled_by = DAY + timedelta(days=young_after)
+    at = FACETS.index("revision"), FACETS.index("model"), FACETS.index("symptom")
+    expected = []
+    for kind in sorted({(j.values[at[1]], j.values[at[2]]) for j in jobs}):
+        sides = [
+            [
+                j
+                for j in jobs
+                if (j.values[at[1]], j.values[at[2]]) == kind
+                and j.values[at[0]] == side
+                and not j.doubtful
+                and j.finished_at <= settled_by
+            ]
+            for side in "ab"
+        ]
+        expected.append(tuple(n for side in sides for n in (sum(j.fixed for j in side), len(side))))
+    if not {"a", "b"} <= {j.values[at[0]] for j in jobs}:
+        expected = []
+    found = strata_of(
+        columns_of(jobs), "revision", "a", "b", alike=("model", "symptom"), settled_by=settled_by
+    )
+    assert [(s.first_hits, s.first_total, s.second_hits, s.second_total) for s in found] == expected

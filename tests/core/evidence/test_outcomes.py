@@ -7,8 +7,9 @@ from datetime import timedelta
 import pytest
 
 from reedling.core.evidence.outcomes import OrderOutcome, first_time_fix
-from reedling.core.evidence.revision_outcomes import outcome_change
+from reedling.core.evidence.revision_outcomes import outcome_change, with_minutes
 from reedling.core.statistics.intervals import wilson_interval
+from reedling.core.statistics.strata import Stratum
 from tests.plans import START
 
 NOW = START + timedelta(days=200)
@@ -106,3 +107,30 @@ def test_a_change_between_revisions_is_said_with_its_doubt(
     older: tuple[int, int], newer: tuple[int, int], sentence: str
 ) -> None:
     assert outcome_change(wilson_interval(*older), wilson_interval(*newer)).sentence == sentence
+
+
+def test_a_change_of_mix_is_told_as_one_and_no_improvement() -> None:
+    strata = (
+        Stratum(first_hits=18, first_total=20, second_hits=72, second_total=80),
+        Stratum(first_hits=40, first_total=80, second_hits=10, second_total=20),
+    )
+    found = outcome_change(wilson_interval(58, 100), wilson_interval(82, 100), strata)
+    assert found.sentence == (
+        "No clear change in fixed first time: 0 points (−14 to 14), 100 and 100 jobs, with the mix of models and "
+        "symptoms held fixed. As counted it would be 24 points: that is a change of mix, not of outcome."
+    )
+
+
+def test_a_true_change_within_every_stratum_is_found_and_minutes_are_told() -> None:
+    strata = (
+        Stratum(first_hits=20, first_total=50, second_hits=40, second_total=50),
+        Stratum(first_hits=20, first_total=50, second_hits=38, second_total=50),
+    )
+    found = with_minutes(
+        outcome_change(wilson_interval(40, 100), wilson_interval(78, 100), strata),
+        [60.0, 70.0, 80.0] * 20,
+        [50.0, 58.0, 64.0] * 20,
+    )
+    assert found.sentence.startswith("Fixed first time rose by 38 points")
+    assert found.minutes_sentence.startswith("A job takes 12 min (")
+    assert with_minutes(found, [1.0], [2.0]) is found

@@ -16,6 +16,7 @@ const OrdersPage = opened(() => import("../run/OrdersPage").then((m) => m.Orders
 const TakenAlong = opened(() => import("../run/TakenAlong").then((m) => m.TakenAlong));
 const OrderSheet = opened(() => import("../run/OrderSheet").then((m) => m.OrderSheet));
 const InboxPage = opened(() => import("../review/InboxPage").then((m) => m.InboxPage));
+const DeskPage = opened(() => import("./DeskPage").then((m) => m.DeskPage));
 const TogetherPage = opened(() => import("../review/TogetherPage").then((m) => m.TogetherPage));
 const HelpPage = opened(() => import("../review/HelpPage").then((m) => m.HelpPage));
 const CompletionSheet = opened(() => import("../review/CompletionSheet").then((m) => m.CompletionSheet));
@@ -31,7 +32,12 @@ export function DeskPages({ person }: { person: Person }) {
         <Routes>
           <Route
             path="/"
-            element={<Navigate to={person.role === "planner" ? "/run" : "/author"} replace />}
+            element={
+              <Navigate
+                to={person.role === "engineer" || person.role === "approver" ? "/desk" : "/run"}
+                replace
+              />
+            }
           />
           <Route path="/password" element={<PasswordPage />} />
           {person.administrator && <Route path="/people" element={<PeoplePage person={person} />} />}
@@ -45,7 +51,8 @@ export function DeskPages({ person }: { person: Person }) {
           <Route path="/run" element={<OrdersPage person={person} />} />
           <Route path="/run/taking-along" element={<TakenAlong person={person} />} />
           <Route path="/run/:order" element={<OrderSheet person={person} />} />
-          <Route path="/review" element={<InboxPage />} />
+          <Route path="/desk" element={<DeskPage person={person} />} />
+          <Route path="/review" element={<InboxPage person={person} />} />
           <Route path="/review/help" element={<HelpPage person={person} />} />
           <Route path="/review/help/:thread" element={<HelpPage person={person} />} />
           <Route path="/review/jobs/:order" element={<CompletionSheet person={person} />} />

@@ -31,6 +31,7 @@ export function Frame({ person, children }: { person: Person; children: ReactNod
     ["/", () => openFind()],
     ["shift+?", () => setKeysShown(true)],
     ["g", () => (afterG.current = Date.now())],
+    ["d", () => Date.now() - afterG.current < 1500 && navigate("/")],
     ...VERBS.map(
       ({ key, to }) =>
         [key, () => Date.now() - afterG.current < 1500 && navigate(to)] as [string, () => void],

@@ -16,6 +16,7 @@ const KEYS: [string, string][] = [
   ["Arrows, Home, End", "In a table: from cell to cell"],
   ["a letter, F2, Enter", "In a table: write the cell; Tab and Enter save and go on"],
   ["Ctrl+Enter", "In a table: a row below"],
+  ["g then d", "Your desk"],
   ["p", "Pocket preview"],
   ["c", "Checks"],
   ["Esc", "Leave the field or close"],

@@ -56,7 +56,11 @@ export function ComparePage() {
                 <Outcome letter={older} evidence={before} />
                 <Outcome letter={newer} evidence={after} />
               </div>
-              {outcomes.data && <p className="note slate">{outcomes.data.change.sentence}</p>}
+              {outcomes.data && (
+                <p className="note slate">
+                  {outcomes.data.change.sentence} {outcomes.data.change.minutes_sentence}
+                </p>
+              )}
               <p className="soft">Jobs as recorded, not adjusted for a change in the mix of jobs.</p>
             </>
           )}

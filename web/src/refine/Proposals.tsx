@@ -110,9 +110,10 @@ function ProposalCard({ view, writes }: { view: ProposalView; writes: boolean })
     });
 
   return (
-    <article className="proposal" data-state={view.state}>
+    <article className="proposal" id={view.key} data-state={view.state}>
       <p className="soft proposal-kind">
-        {proposal.kind}, {view.title} <span className="mono">{proposal.document}</span>
+        {proposal.kind.charAt(0).toUpperCase() + proposal.kind.slice(1)}: {view.title}{" "}
+        <span className="mono">{proposal.document}</span>
       </p>
       <p className="proposal-sentence">{proposal.sentence}</p>
       <p>{proposal.effect}</p>
@@ -141,7 +142,7 @@ function ProposalCard({ view, writes }: { view: ProposalView; writes: boolean })
       <div className="actions">
         {writes && view.state === "Open" && (
           <>
-            <Button disabled={busy} onClick={draft}>
+            <Button variant="outline" disabled={busy} onClick={draft}>
               Draft it
             </Button>
             <Button

@@ -1,5 +1,6 @@
 import { Button, Select } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
+import { useEffect } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { client, need } from "../api/client";
 import { guidanceChanged, useCache, useEvidence, useIncidentTypePage, useJobsBehind } from "../api/queries";
@@ -55,6 +56,15 @@ function Sheet({
 }) {
   const navigate = useNavigate();
   const cache = useCache();
+  const writes = person.role === "engineer" || person.role === "approver";
+  const { document } = evidence;
+  useEffect(() => {
+    if (!writes) return;
+    // Whether it was noted that it was read matters to nobody who reads it.
+    client
+      .PUT("/api/v1/incident-types/{document}/evidence/reading", { params: { path: { document } } })
+      .catch(() => undefined);
+  }, [writes, document]);
   const page = useIncidentTypePage(evidence.document);
   const fix = evidence.fixed_first_time;
   const all = useEvidence(evidence.document);
@@ -106,7 +116,6 @@ function Sheet({
         </main>
       </div>
     );
-  const writes = person.role === "engineer" || person.role === "approver";
   return (
     <div className="bench no-shelf">
       <main className="sheet" id="sheet">

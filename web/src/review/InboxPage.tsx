@@ -1,5 +1,9 @@
+import { Button } from "@mantine/core";
+import { useMutation } from "@tanstack/react-query";
 import { Link } from "react-router";
-import { useHelpThreads, useInbox, useShelf } from "../api/queries";
+import { client, need } from "../api/client";
+import { ordersChanged, useCache, useHelpThreads, useInbox, useShelf } from "../api/queries";
+import type { Person } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { count, dayTime, minutes, percent, shareText } from "../ui/format";
 import { More } from "../ui/More";
@@ -7,11 +11,19 @@ import { Shelf } from "../ui/Shelf";
 import { Trouble } from "../ui/Trouble";
 
 /** Review: completions to read, and the incident types with what the field made of them. */
-export function InboxPage() {
+export function InboxPage({ person }: { person: Person }) {
   const inbox = useInbox();
   const shelf = useShelf();
   const help = (useHelpThreads().data ?? []).filter((row) => row.waits_for_office);
   const rows = inbox.data?.pages.flatMap((p) => p.rows) ?? [];
+  const plain = inbox.data?.pages[0]?.plain ?? [];
+  const writes = person.role === "engineer" || person.role === "approver";
+  const cache = useCache();
+  const marking = useMutation({
+    mutationFn: (orders: string[]) =>
+      need(client.POST("/api/v1/completions/readings", { body: { orders: orders.slice(0, 500) } })),
+    onSettled: () => ordersChanged(cache),
+  });
   const total = inbox.data?.pages[0]?.total ?? 0;
   return (
     <div className="bench no-margin">
@@ -39,6 +51,14 @@ export function InboxPage() {
             </p>
           )}
           <Trouble error={inbox.error} />
+          {writes && plain.length > 0 && (
+            <p>
+              <Button variant="default" loading={marking.isPending} onClick={() => marking.mutate(plain)}>
+                Mark {plain.length} with nothing unusual as read
+              </Button>
+            </p>
+          )}
+          <Trouble error={marking.error} />
           {inbox.data && rows.length === 0 ? (
             <Empty title="Everything is read">
               Finished jobs appear here. To see all jobs of an incident type together, choose it on the left.
@@ -51,10 +71,8 @@ export function InboxPage() {
                   <th>Symptom, asset</th>
                   <th>Technician</th>
                   <th>Finished</th>
-                  <th className="num">Visits</th>
                   <th className="num">On site</th>
-                  <th className="num">Out of limits</th>
-                  <th className="num">Differs from plan</th>
+                  <th>Why it stands here</th>
                 </tr>
               </thead>
               <tbody>
@@ -71,7 +89,6 @@ export function InboxPage() {
                     </td>
                     <td>{row.line.technician_name}</td>
                     <td>{row.line.finished_at && dayTime(row.line.finished_at)}</td>
-                    <td className="num">{row.n_visits}</td>
                     <td className="num">
                       {row.minutes_on_site === null ? (
                         <span title="Times of a visit cannot be">doubtful</span>
@@ -79,8 +96,13 @@ export function InboxPage() {
                         minutes(row.minutes_on_site)
                       )}
                     </td>
-                    <td className="num">{row.n_findings || ""}</td>
-                    <td className="num">{row.n_departures || ""}</td>
+                    <td>
+                      {row.reasons.length > 0 ? (
+                        row.reasons.join(", ")
+                      ) : (
+                        <span className="soft">nothing unusual</span>
+                      )}
+                    </td>
                   </tr>
                 ))}
               </tbody>

@@ -15,6 +15,7 @@ from typing import Any, Literal, get_args
 import numpy as np
 
 from reedling.core.statistics.intervals import Share, wilson_interval
+from reedling.core.statistics.strata import Stratum
 from reedling.core.statistics.summaries import Spread, spread_of_ordered
 
 Facet = Literal["model", "district", "symptom", "revision", "cause", "remedy", "return reason", "month"]
@@ -151,6 +152,38 @@ def cross_filter(
         facets=tuple(facets),
         orders=tuple(columns.orders[i] for i in np.flatnonzero(all_of)[:limit]),
     )
+
+
+def strata_of(
+    columns: JobColumns,
+    facet: Facet,
+    first: str,
+    second: str,
+    *,
+    alike: Sequence[Facet],
+    settled_by: datetime,
+) -> tuple[Stratum, ...]:
+    """The settled jobs of two values of a facet, counted among those that are alike in other facets."""
+    if first not in columns.values[FACETS.index(facet)] or second not in columns.values[FACETS.index(facet)]:
+        return ()
+    settled = ~columns.doubtful & (columns.finished <= settled_by.timestamp())
+    sides = [settled & _keeps(columns, FACETS.index(facet), (side,)) for side in (first, second)]
+    rows = columns.codes[[FACETS.index(f) for f in alike]]
+    out = []
+    for kind in np.unique(rows, axis=1).T:
+        among = (rows == kind[:, None]).all(axis=0)
+        totals = [int((among & side).sum()) for side in sides]
+        hits = [int((among & side & columns.fixed).sum()) for side in sides]
+        out.append(
+            Stratum(first_hits=hits[0], first_total=totals[0], second_hits=hits[1], second_total=totals[1])
+        )
+    return tuple(out)
+
+
+def minutes_on_site_of(columns: JobColumns, facet: Facet, value: str) -> tuple[float, ...]:
+    """The minutes on site of the jobs of one value of a facet, of those whose times can be."""
+    held = columns.minutes[_keeps(columns, FACETS.index(facet), (value,))]
+    return tuple(float(m) for m in held[~np.isnan(held)])
 
 
 def _keeps(columns: JobColumns, i: int, wanted: Sequence[str]) -> np.ndarray:

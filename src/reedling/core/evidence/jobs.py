@@ -21,6 +21,15 @@ class WantedJobs:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class EvidenceRead:
+    """When somebody last read what the field made of an incident type."""
+
+    incident_type: str
+    at: datetime
+    person: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class JobLine:
     """A finished job as lists show it."""
 
@@ -33,3 +42,5 @@ class JobLine:
     n_findings: int
     fixed: bool
     doubtful_finish: bool
+    planned_minutes: float | None = None
+    n_helped: int = 0

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from reedling.core.statistics.intervals import Share, ShareDifference, difference_interval
+from reedling.core.statistics.resampling import Ranged, median_difference
+from reedling.core.statistics.strata import AdjustedDifference, Stratum, adjusted_difference
 
 MIN_JOBS_A_SIDE = 10
 """Fewer jobs than this on either side are too few to say anything."""
@@ -12,19 +15,25 @@ MIN_JOBS_A_SIDE = 10
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OutcomeChange:
-    """The change in fixed first time between two revisions; ``difference`` is in fractions.
+    """The change in fixed first time between two revisions; ``difference`` is as counted, in fractions.
 
-    ``difference`` is ``None`` when there are too few jobs to say.
+    ``adjusted`` is the change with the mix of jobs held fixed; ``minutes`` that of the median on site. Each is
+    ``None`` when there are too few jobs to say.
     """
 
     difference: ShareDifference | None
     sentence: str
+    adjusted: AdjustedDifference | None = None
+    minutes: Ranged | None = None
+    minutes_sentence: str = ""
 
 
-def outcome_change(older: Share, newer: Share) -> OutcomeChange:
+def outcome_change(older: Share, newer: Share, strata: Sequence[Stratum] = ()) -> OutcomeChange:
     """Say what became of fixed first time, or that it is too early to say.
 
-    Jobs are counted as recorded: a change in the mix of jobs between the two sides is not corrected for.
+    ``strata`` hold the counts of both sides among jobs that are alike, such as those of one model with one symptom:
+    what is said rests on them, so that a change of mix does not pass for an improvement. Without any, jobs are
+    counted as recorded.
     """
     if min(older.n_total, newer.n_total) < MIN_JOBS_A_SIDE:
         return OutcomeChange(
@@ -32,17 +41,62 @@ def outcome_change(older: Share, newer: Share) -> OutcomeChange:
             sentence=f"Too few to say: {MIN_JOBS_A_SIDE} jobs a side are wanted, "
             f"there are {older.n_total} and {newer.n_total}.",
         )
-    found = difference_interval(older, newer)
-    assert found is not None
-    points = f"{_points(found.difference)} points ({_points(found.low)} to {_points(found.high)})"
-    if found.low > 0:
+    plain = difference_interval(older, newer)
+    assert plain is not None
+    adjusted = adjusted_difference(strata) if strata else None
+    if adjusted is not None and min(adjusted.first_total, adjusted.second_total) < MIN_JOBS_A_SIDE:
+        return OutcomeChange(
+            difference=plain,
+            sentence="Too few to say: hardly any jobs of the two sides are alike in model and symptom.",
+            adjusted=adjusted,
+        )
+    value, low, high = (
+        (adjusted.difference, adjusted.low, adjusted.high)
+        if adjusted
+        else (plain.difference, plain.low, plain.high)
+    )
+    points = f"{_points(value)} points ({_points(low)} to {_points(high)})"
+    if low > 0:
         verdict = "Fixed first time rose by"
-    elif found.high < 0:
+    elif high < 0:
         verdict = "Fixed first time fell: a change of"
     else:
         verdict = "No clear change in fixed first time:"
     counts = f"{older.n_total} and {newer.n_total} jobs"
-    return OutcomeChange(difference=found, sentence=f"{verdict} {points}, {counts}.")
+    held = ", with the mix of models and symptoms held fixed" if adjusted else ""
+    as_counted = ""
+    if adjusted and (plain.low > 0) != (low > 0) and plain.low > 0:
+        as_counted = f" As counted it would be {_points(plain.difference)} points: that is a change of mix, not of outcome."
+    return OutcomeChange(
+        difference=plain, sentence=f"{verdict} {points}, {counts}{held}.{as_counted}", adjusted=adjusted
+    )
+
+
+def with_minutes(change: OutcomeChange, older: Sequence[float], newer: Sequence[float]) -> OutcomeChange:
+    """The change with what became of the minutes on site: the difference of the medians with its bootstrap interval."""
+    if min(len(older), len(newer)) < MIN_JOBS_A_SIDE:
+        return change
+    found = median_difference(older, newer)
+    assert found is not None
+    size = f"{abs(found.value):.0f} min ({_least(found):.0f} to {_most(found):.0f})"
+    if found.high < 0:
+        words = f"A job takes {size} less on site, median of {len(older)} and {len(newer)} jobs."
+    elif found.low > 0:
+        words = f"A job takes {size} longer on site, median of {len(older)} and {len(newer)} jobs."
+    else:
+        words = (
+            f"No clear change in minutes on site: {found.value:.0f} min ({found.low:.0f} to {found.high:.0f}), "
+            f"median of {len(older)} and {len(newer)} jobs."
+        ).replace("-", "−")
+    return replace(change, minutes=found, minutes_sentence=words)
+
+
+def _least(found: Ranged) -> float:
+    return min(abs(found.low), abs(found.high))
+
+
+def _most(found: Ranged) -> float:
+    return max(abs(found.low), abs(found.high))
 
 
 def _points(share: float) -> str:

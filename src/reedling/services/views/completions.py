@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from reedling.core.evidence.departures import Departure, departures
 from reedling.core.evidence.doubtful_times import plausible_minutes_on_site
 from reedling.core.evidence.jobs import WantedJobs
+from reedling.core.evidence.unusual import unusual
 from reedling.core.guidance.catalogue import Part
 from reedling.errors import NotFound
 from reedling.services.context import Context
@@ -16,6 +17,8 @@ from reedling.services.views.orders import OrderLine, OrderPage, bounds_of, orde
 
 PAGE = 50
 """Jobs on a page of them."""
+MOST_RANKED = 2_000
+"""Unread jobs that are ranked against each other."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -27,13 +30,16 @@ class InboxRow:
     n_findings: int
     n_visits: int
     minutes_on_site: float | None
+    score: float
+    reasons: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class InboxPage:
-    """A page of the completions to read, the latest finish first, out of ``total``."""
+    """A page of the completions to read, the most unusual first, out of ``total``; ``plain`` have nothing unusual."""
 
     total: int
+    plain: tuple[str, ...]
     rows: tuple[InboxRow, ...]
 
 
@@ -54,13 +60,21 @@ class CompletionPage:
 
 
 def inbox(context: Context, *, offset: int = 0, limit: int = PAGE) -> InboxPage:
-    """Finished jobs that nobody has read yet, newest first."""
+    """Finished jobs that nobody has read yet: the most unusual first, of those alike the newest.
+
+    Of more than :data:`MOST_RANKED` the newest are ranked.
+    """
     with context.reading() as unit:
         names, lists = unit.people.names(), unit.catalogues.get()
-        total, jobs = unit.summaries.jobs(WantedJobs(unread=True), offset=offset, limit=limit)
+        total, unread = unit.summaries.jobs(WantedJobs(unread=True), offset=0, limit=MOST_RANKED)
+        ranked = sorted(((unusual(job), job) for job in unread), key=lambda pair: -pair[0].score)
+        shown = ranked[offset : offset + limit]
+        jobs = [job for _, job in shown]
+        weighed = {job.order: found for found, job in shown}
         headings = unit.orders.headings_of([j.order for j in jobs])
         return InboxPage(
-            total=total,
+            total=min(total, len(ranked)),
+            plain=tuple(job.order for found, job in ranked if found.score == 0),
             rows=tuple(
                 InboxRow(
                     line=order_line(headings[job.order], names, lists),
@@ -68,6 +82,8 @@ def inbox(context: Context, *, offset: int = 0, limit: int = PAGE) -> InboxPage:
                     n_findings=job.n_findings,
                     n_visits=job.n_visits,
                     minutes_on_site=job.minutes_on_site,
+                    score=weighed[job.order].score,
+                    reasons=weighed[job.order].reasons,
                 )
                 for job in jobs
             ),

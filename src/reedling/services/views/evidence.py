@@ -8,9 +8,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from reedling.core.evidence.cross_filter import minutes_on_site_of, strata_of
 from reedling.core.evidence.jobs import JobLine, WantedJobs
 from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, settled_by
-from reedling.core.evidence.revision_outcomes import OutcomeChange, outcome_change
+from reedling.core.evidence.revision_outcomes import OutcomeChange, outcome_change, with_minutes
 from reedling.core.evidence.steps import StepEvidence, evidence_of
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
@@ -109,7 +110,19 @@ def compare_outcomes(context: Context, document: str, plan: str, older: str, new
     with context.reading() as unit:
         before = _evidence(context, unit, document, plan, older)
         after = _evidence(context, unit, document, plan, newer)
-        change = outcome_change(before.fixed_first_time, after.fixed_first_time)
+        columns = unit.summaries.columns(document, (plan,))
+        sides = (f"{plan} {older}", f"{plan} {newer}")
+        strata = strata_of(
+            columns,
+            "revision",
+            *sides,
+            alike=("model", "symptom"),
+            settled_by=settled_by(context.clock()),
+        )
+        change = with_minutes(
+            outcome_change(before.fixed_first_time, after.fixed_first_time, strata),
+            *(minutes_on_site_of(columns, "revision", side) for side in sides),
+        )
         return RevisionOutcomes(older=before, newer=after, change=change)
 
 

@@ -47,6 +47,14 @@ def upgrade() -> None:
     )
     op.create_index("ix_help_replies_thread_id", "help_replies", ["thread_id"])
     op.create_table(
+        "evidence_reads",
+        sa.Column("incident_type_id", sa.String(), nullable=False),
+        sa.Column("at", Instant(), nullable=False),
+        sa.Column("person_id", sa.String(), nullable=False),
+        sa.ForeignKeyConstraint(["person_id"], ["people.id"]),
+        sa.PrimaryKeyConstraint("incident_type_id"),
+    )
+    op.create_table(
         "proposals",
         sa.Column("key", sa.String(), nullable=False),
         sa.Column("state", sa.String(), nullable=False),
@@ -93,5 +101,6 @@ def downgrade() -> None:
     op.drop_column("step_records", "helped")
     op.drop_table("job_readings")
     op.drop_table("proposals")
+    op.drop_table("evidence_reads")
     op.drop_table("help_replies")
     op.drop_table("help_threads")

@@ -1,0 +1,196 @@
+"""What waits for somebody today, in the order of what it costs to wait."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+
+from reedling.core.guidance.documents import RevisionHeading
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.people import Person
+from reedling.services.context import Context
+from reedling.services.views.completions import inbox
+from reedling.services.views.help import open_help
+from reedling.services.views.proposals import proposals_page
+
+Cost = Literal[
+    "somebody on site waits", "work is held up", "a fault may spread", "time is lost", "nothing hurries"
+]
+"""What it costs to let something wait, the dearest first."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DeskLine:
+    """One thing that waits: what, where it opens, since when, and what it costs to wait."""
+
+    what: str
+    detail: str
+    to: str
+    since: datetime | None
+    cost: Cost
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TypeOnDesk:
+    """An incident type: jobs finished since its evidence was last read, when and by whom that was, proposals that wait."""
+
+    document: str
+    title: str
+    n_jobs: int
+    n_since: int
+    read_at: datetime | None
+    read_by: str
+    n_proposals: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Desk:
+    """What waits, the dearest to wait first, and every incident type, the longest unread first."""
+
+    lines: tuple[DeskLine, ...]
+    incident_types: tuple[TypeOnDesk, ...]
+
+
+def desk(context: Context, person: Person) -> Desk:
+    """What waits for an engineer or approver."""
+    lines: list[DeskLine] = [
+        DeskLine(
+            what=f"{line.technician} asks: {line.step or line.asset}",
+            detail=line.asset,
+            to=f"/review/help/{line.thread}",
+            since=line.asked_at,
+            cost="somebody on site waits",
+        )
+        for line in open_help(context)
+        if line.waits_for_office
+    ]
+    page = proposals_page(context)
+    waiting = [view for view in page.proposals if view.state == "Open"]
+    unread = inbox(context, limit=5)
+    with context.reading() as unit:
+        names = unit.people.names()
+        loose = unit.loose_records.find(open_only=True)
+        if loose:
+            lines.append(
+                DeskLine(
+                    what=f"{_n(len(loose), 'record')} of phones to decide on",
+                    detail="Work that its job could not take in, kept beside the order.",
+                    to="/run",
+                    since=loose[0].received_at,
+                    cost="work is held up",
+                )
+            )
+        for heading in unit.documents.headings():
+            if heading.state == "In review" and person.role == "approver":
+                lines.append(
+                    DeskLine(
+                        what=f"Revision {heading.letter} of “{heading.title}” waits for approval",
+                        detail=heading.document,
+                        to=_where(heading),
+                        since=None,
+                        cost="work is held up",
+                    )
+                )
+            elif heading.state == "Draft" and heading.letter != "A":
+                lines.append(
+                    DeskLine(
+                        what=f"Draft {heading.letter} of “{heading.title}” is being written",
+                        detail=heading.document,
+                        to=_where(heading),
+                        since=None,
+                        cost="nothing hurries",
+                    )
+                )
+        reads = unit.evidence_reads.all()
+        counts = {
+            incident.document: (
+                incident.content,
+                *unit.summaries.finished_since(incident.document, reads.get(incident.document)),
+            )
+            for incident in unit.documents.all_released("incident type")
+        }
+    lines += [
+        DeskLine(
+            what=f"Read {row.line.id}: {', '.join(row.reasons[:2])}",
+            detail=f"{row.line.symptom_label}, {row.line.asset.name}, {row.line.site.name}",
+            to=f"/review/jobs/{row.line.id}",
+            since=row.line.finished_at,
+            cost="a fault may spread",
+        )
+        for row in unread.rows[:3]
+        if row.reasons
+    ]
+    if unread.total > 3:
+        lines.append(
+            DeskLine(
+                what=f"{_n(unread.total, 'completion')} to read",
+                detail=f"{len(unread.plain)} of them with nothing unusual about them.",
+                to="/review",
+                since=None,
+                cost="time is lost",
+            )
+        )
+    lines += [
+        DeskLine(
+            what=view.proposal.sentence,
+            detail=f"{view.title}. {view.proposal.effect}",
+            to=f"/refine#{view.key}",
+            since=None,
+            cost="time is lost",
+        )
+        for view in waiting[:3]
+    ]
+    if len(waiting) > 3:
+        lines.append(
+            DeskLine(
+                what=f"{len(waiting) - 3} more proposals",
+                detail="What the evidence suggests changing.",
+                to="/refine",
+                since=None,
+                cost="nothing hurries",
+            )
+        )
+    order = {cost: n for n, cost in enumerate(_COSTS)}
+    return Desk(
+        lines=tuple(sorted(lines, key=lambda line: order[line.cost])),
+        incident_types=tuple(
+            sorted(
+                (
+                    TypeOnDesk(
+                        document=document,
+                        title=content.title,
+                        n_jobs=n_jobs,
+                        n_since=n_since,
+                        read_at=read.at if (read := reads.get(document)) else None,
+                        read_by=names.get(read.person, "") if read else "",
+                        n_proposals=sum(view.incident_type == document for view in waiting),
+                    )
+                    for document, (content, n_jobs, n_since) in counts.items()
+                    if isinstance(content, IncidentType)
+                ),
+                key=lambda t: (-t.n_since, t.document),
+            )
+        ),
+    )
+
+
+_COSTS: tuple[Cost, ...] = (
+    "somebody on site waits",
+    "work is held up",
+    "a fault may spread",
+    "time is lost",
+    "nothing hurries",
+)
+
+
+def _where(heading: RevisionHeading) -> str:
+    """Where a document opens."""
+    if heading.kind == "decision table":
+        return f"/match/tables/{heading.document}"
+    folder = "" if heading.kind == "incident type" else "documents/"
+    return f"/author/{folder}{heading.document}"
+
+
+def _n(n: int, word: str) -> str:
+    return f"1 {word}" if n == 1 else f"{n} {word}s"

@@ -1,0 +1,85 @@
+"""From the desk to a draft: what waits, all jobs together, what the evidence suggests, and the pile to read."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.browser.conftest import SignInAs
+
+
+def test_from_the_desk_a_proposal_is_followed_to_its_jobs_and_into_a_draft(sign_in_as: SignInAs) -> None:
+    """As somebody new would: from the desk, to what the evidence says of the slow step, to the changed draft."""
+    page = sign_in_as("Ines Varga")
+    expect(page.get_by_role("heading", name="Ines's desk")).to_be_visible()
+    page.get_by_role("link", name="“Read hydraulic pressure at stall” takes longer").click()
+    proposal = page.get_by_role("article").filter(has_text="Read hydraulic pressure at stall")
+    proposal.get_by_role("button", name=re.compile("Why, and")).click()
+    expect(proposal.get_by_text("leaves out the minutes planned")).to_be_visible()
+    expect(proposal.get_by_role("link", name=re.compile("WO-"))).not_to_have_count(0)
+    proposal.get_by_role("button", name="Draft it").click()
+    expect(page.get_by_role("heading", name="Rake stalls under load").first).to_be_visible()
+    expect(page.get_by_role("button", name="Send for review")).to_be_visible()
+    page.goto("/refine")
+    expect(page.get_by_role("heading", name="What became of those taken")).to_be_visible()
+    expect(page.get_by_text("Not released yet.")).to_be_visible()
+    page.get_by_role("button", name="Show 1 decided proposal").click()
+    expect(page.get_by_text("Drafted in revision C")).to_be_visible()
+
+
+def test_a_proposal_is_declined_with_a_reason_and_opened_again(sign_in_as: SignInAs) -> None:
+    page = sign_in_as("Ines Varga", "/refine")
+    proposal = page.get_by_role("article").filter(has_text="Ask the keeper when it tripped")
+    proposal.get_by_role("button", name="Decline").click()
+    refuse = proposal.get_by_role("button", name="Decline it")
+    expect(refuse).to_be_disabled()
+    proposal.get_by_label("Why it is declined").fill("Keepers are hard to reach this summer.")
+    refuse.click()
+    expect(proposal).to_have_count(0)
+    page.get_by_role("button", name=re.compile("Show 1 decided")).click()
+    expect(proposal.get_by_text("Keepers are hard to reach this summer.")).to_be_visible()
+    proposal.get_by_role("button", name="Open it again").click()
+    expect(proposal.get_by_role("button", name="Draft it")).to_be_visible()
+
+
+def test_a_planner_reads_proposals_and_decides_nothing(sign_in_as: SignInAs) -> None:
+    page = sign_in_as("Marek Tilse", "/refine")
+    expect(page.get_by_text("takes longer than the 10 min planned")).to_be_visible()
+    expect(page.get_by_role("button", name="Draft it")).to_have_count(0)
+
+
+def test_choosing_a_bar_narrows_all_else_and_lives_in_the_address(sign_in_as: SignInAs) -> None:
+    page = sign_in_as("Ines Varga", "/review/IT-001")
+    page.get_by_role("link", name="All jobs together").click()
+    expect(page.get_by_role("heading", name="Rake stalls under load: all jobs together")).to_be_visible()
+    model = page.get_by_role("region", name="Model")
+    bar = model.get_by_role("button", name="WR 3")
+    n = bar.locator(".facet-n").inner_text()
+    bar.click()
+    expect(page.get_by_text(re.compile(rf"{n} jobs? of ")).first).to_be_visible()
+    expect(bar).to_have_attribute("aria-pressed", "true")
+    expect(model.get_by_role("button")).to_have_count(2)
+    assert "model=WR3" in page.url
+    page.reload()
+    expect(page.get_by_text(re.compile(rf"{n} jobs? of ")).first).to_be_visible()
+    with page.expect_download() as saved:
+        page.get_by_role("link", name="Save as CSV").click()
+    rows = saved.value.path().read_text("utf-8").splitlines()
+    assert len(rows) == 1 + int(n)
+    page.get_by_role("button", name="Take off 1 choice").click()
+    expect(bar).to_have_attribute("aria-pressed", "false")
+    expect(page.get_by_role("img", name=re.compile("came back within 30 days"))).to_be_visible()
+    expect(page.get_by_role("heading", name="Readings in time")).to_be_visible()
+
+
+def test_what_has_nothing_unusual_is_marked_as_read_together(sign_in_as: SignInAs) -> None:
+    page = sign_in_as("Ines Varga", "/review")
+    rows = page.locator("table.rows tbody tr")
+    expect(rows.first).to_contain_text("findings")
+    before = rows.count()
+    button = page.get_by_role("button", name=re.compile(r"Mark \d+ with nothing unusual"))
+    n = int(re.findall(r"\d+", button.inner_text())[0])
+    button.click()
+    expect(rows).to_have_count(before - n)
+    expect(button).to_have_count(0)
