@@ -16,7 +16,7 @@ import uvicorn
 from playwright.sync_api import Page, sync_playwright
 
 from reedling.app import DEMO_PASSWORD, create_app
-from reedling.standins.field import play_demo
+from reedling.standins.field import FULL, play_demo
 from reedling.wiring import open_context, read_settings
 
 ROOT = Path(__file__).parents[2]
@@ -31,13 +31,6 @@ def begin_draft(page: Page) -> None:
     page.locator('[data-step="pressure"]').focus()
     page.get_by_label("Pressure in bar").fill("84")
     page.get_by_text("Check relief valve seat” is added").wait_for()
-
-
-def open_step(page: Page) -> None:
-    """Open the details of a branch."""
-    page.get_by_role("button", name="Edit “Check relief valve seat”").click()
-    page.locator('[data-step="valve"]').scroll_into_view_if_needed()
-    page.mouse.wheel(0, 260)
 
 
 def to_the_reading(page: Page) -> None:
@@ -149,35 +142,39 @@ def keep_a_note(page: Page) -> None:
     page.unroute("**/submissions")
 
 
-def invite_somebody(page: Page) -> None:
-    """Fill in who is to be invited."""
-    page.get_by_role("button", name="Invite somebody").click()
-    page.get_by_label("Name", exact=True).fill("Wim Osler")
-    page.get_by_label("User name").fill("wim")
-    page.get_by_label("District").fill("Saltings")
+def choose_model(page: Page) -> None:
+    """Narrow all jobs to those of one model."""
+    page.get_by_role("region", name="Model").get_by_role("button", name="WR 3").click()
+    page.get_by_role("button", name="Take off 1 choice").wait_for()
+
+
+def answer_check(page: Page) -> None:
+    """Say of the first check that it is so."""
+    page.get_by_role("button", name="So", exact=True).first.click()
+    page.get_by_text("Next best after what you marked").wait_for()
 
 
 Act = Callable[[Page], None]
 SHOTS: list[tuple[str, str, str, tuple[int, int], Act | None]] = [
     ("author", "ines", "/author/IT-001", DESK, begin_draft),
-    ("author-step", "ines", "/author/IT-001?step=valve", DESK, open_step),
-    ("form", "ines", "/author/documents/FM-001", DESK, None),
     ("form-question", "ines", "/author/documents/FM-001", DESK, open_formula),
     ("match", "ines", "/match/tables/DT-001?asset=AS-101&symptom=stalls", DESK, None),
     ("coverage", "ines", "/match/tables/DT-001", DESK, open_gap),
-    ("cover", "ines", "/match/cover?document=IT-002", DESK, None),
     ("kits", "ines", "/match/kits?type=IT-001", DESK, None),
     ("lists", "ines", "/match/lists/assets", DESK, change_asset),
     ("orders", "marek", "/run", DESK, None),
+    ("desk", "ines", "/desk", DESK, None),
     ("inbox", "ines", "/review", DESK, None),
+    ("together", "ines", "/review/IT-001/together", DESK, choose_model),
+    ("refine", "ines", "/refine", DESK, None),
+    ("guide", "ines", "/refine/IT-001/guide", DESK, answer_check),
     ("completion", "ines", "/review/jobs/WO-0003", DESK, None),
     ("evidence", "ines", "/review/IT-001?step=WP-001%3Apressure", DESK, None),
     ("compare", "ines", "/refine/IT-001/WP-001?older=A&newer=B", DESK, None),
     ("pocket-orders", "runa", "/pocket", PHONE, keep_a_note),
     ("pocket", "runa", "/pocket", PHONE, to_the_reading),
-    ("people", "oda", "/people", DESK, invite_somebody),
     ("pocket-form", "runa", "/pocket", PHONE, to_the_pump),
-    ("order", "marek", "/run/WO-0081", DESK, leave_records_beside),
+    ("order", "marek", "/run/{waiting}", DESK, leave_records_beside),
 ]
 
 
@@ -186,7 +183,10 @@ def main() -> None:
     OUT.mkdir(parents=True, exist_ok=True)
     folder = Path(tempfile.mkdtemp())
     context = open_context(folder)
-    play_demo(context, DEMO_PASSWORD)
+    play_demo(context, DEMO_PASSWORD, extent=FULL)
+    with context.reading() as unit:
+        planned = unit.orders.headings(states=("Planned",), technician="runa")
+    waiting = next(order.id for order in planned if order.symptom == "trips")
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
@@ -208,7 +208,7 @@ def main() -> None:
                 viewport={"width": width, "height": height}, service_workers="block"
             ).new_page()
             page.request.post(f"{address}/api/v1/session", data={"username": user, "password": DEMO_PASSWORD})
-            page.goto(address + path)
+            page.goto(address + path.replace("{waiting}", waiting))
             page.wait_for_load_state("networkidle")
             if act:
                 act(page)

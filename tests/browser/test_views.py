@@ -25,6 +25,7 @@ VIEWS = [
     ("Ines Varga", "/review/jobs/WO-0001", "What differed from the plan"),
     ("Ines Varga", "/desk", "Ines's desk"),
     ("Ines Varga", "/review/IT-001/together", "Readings in time"),
+    ("Ines Varga", "/refine/IT-001/guide", "fault guide"),
     ("Ines Varga", "/review/help", "Nobody asks for help"),
     ("Ines Varga", "/refine", "takes longer than"),
     ("Ines Varga", "/refine/IT-001/WP-001?older=A&newer=B", "Revision A and revision B"),

@@ -21,8 +21,10 @@ from reedling.services.actions.proposals import (
 from reedling.services.actions.releases import release, send_for_review
 from reedling.services.context import Context
 from reedling.services.views.exploring import asked_of_crews, back_again, jobs_together, readings_chart
+from reedling.services.views.fault_guides import fault_guide
 from reedling.services.views.proposals import ProposalView, proposals_page
 from reedling.standins.field import FULL, play_demo
+from reedling.standins.field_truth import KINDS
 from reedling.wiring import open_context
 from tests.conftest import INES, MAREK, ODA, FakeClock
 
@@ -145,3 +147,29 @@ def test_all_jobs_together_agree_with_each_other(played: tuple[Context, FakeCloc
     assert len(chart.dots) == narrowed.found.n
     with pytest.raises(InvalidInput):
         readings_chart(context, "IT-001", question="WP-001:gone")
+
+
+def test_a_fault_guide_from_closed_jobs_comes_near_the_truth_and_answers_move_it(
+    played: tuple[Context, FakeClock],
+) -> None:
+    context, _ = played
+    guide = fault_guide(context, "IT-001", {})
+    assert guide is not None
+    truth = {t.cause: t.weight for t in KINDS[0].troubles}
+    for row in guide.causes:
+        # Orders that came back bring their cause with them, so shares may lie a little off.
+        assert abs(row.learned.value - truth[row.cause]) < 0.15
+        assert row.learned.low < row.learned.value < row.learned.high
+    assert sum(row.now for row in guide.causes) == pytest.approx(1)
+    assert guide.at_least <= guide.best
+    low_pressure = next(check for check in guide.checks if check.look == "WP-001:bar!")
+    assert low_pressure.bits > 0.3
+    after = fault_guide(context, "IT-001", {"WP-001:bar!": True})
+    assert after is not None
+    now = {row.cause: row.now for row in after.causes}
+    assert now["relief-valve"] > 0.4
+    assert now["debris"] < 0.2
+    assert next(c.said for c in after.checks if c.look == "WP-001:bar!") is True
+    assert after.next_line is not None
+    assert after.next_line.label != "Pressure outside its limits"
+    assert fault_guide(context, "IT-004", {}) is None, "a routine visit has no causes to tell apart"

@@ -33,6 +33,7 @@ TABLES = (
     "job_sources",
     "job_parts",
     "job_readings",
+    "job_choices",
     "last_answers",
     "recorded_codes",
     "meter_readings",

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
+from fastapi import Query
 from pydantic import BaseModel, Field
 
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import guarded_router
 from reedling.services.actions import proposals as proposals_actions
+from reedling.services.views import fault_guides
 from reedling.services.views import proposals as proposals_views
+from reedling.services.views.fault_guides import FaultGuideView
 from reedling.services.views.proposals import ProposalsPage
 
 router = guarded_router("/api/v1", "refine")
@@ -36,6 +41,19 @@ class DraftedIn(BaseModel):
 def proposals(_person: OfficePerson, context: Ctx, incident_type: str = "") -> ProposalsPage:
     """What the evidence suggests, the weightiest first, and what became of what was taken."""
     return proposals_views.proposals_page(context, incident_type)
+
+
+@router.get("/incident-types/{document}/fault-guide")
+def fault_guide(
+    document: str,
+    _person: OfficePerson,
+    context: Ctx,
+    yes: Annotated[tuple[str, ...], Query(max_length=50)] = (),
+    no: Annotated[tuple[str, ...], Query(max_length=50)] = (),
+) -> FaultGuideView | None:
+    """A fault guide drafted from closed jobs; ``yes`` and ``no`` name checks that were answered."""
+    said = dict.fromkeys(yes, True) | dict.fromkeys(no, False)
+    return fault_guides.fault_guide(context, document, said)
 
 
 @router.post("/proposals/{key}/draft")

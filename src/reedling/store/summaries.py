@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any, NamedTuple, cast
@@ -16,6 +16,7 @@ from reedling.core.evidence.jobs import EvidenceRead, JobLine, WantedJobs
 from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.evidence.readings import KeptReading
 from reedling.core.evidence.steps import StepCounts, StepRecord, count_step
+from reedling.core.faultguide.learning import ClosedJob
 from reedling.core.guidance.references import ListEntry, ListName
 from reedling.core.logic.conditions import Answer
 from reedling.core.orders.states import UNREAD, counts
@@ -26,6 +27,7 @@ from reedling.store.counters import JOB_WRITES, count_up, writes_of
 from reedling.store.kept import Kept, only_reads
 from reedling.store.tables import (
     CounterRow,
+    JobChoiceRow,
     JobPartRow,
     JobReadingRow,
     JobSourceRow,
@@ -37,6 +39,8 @@ from reedling.store.tables import (
     StepSummaryRow,
 )
 
+_OF_JOBS = (JobSummaryRow, JobSourceRow, JobPartRow, JobReadingRow, JobChoiceRow, LastAnswerRow)
+"""Tables that hold what is kept of finished jobs, by order."""
 ALL = WantedJobs()
 COUNTS = ("n_jobs", "n_wanted", "n_done", "n_skipped", "n_judged", "n_out_of_limit", "n_doubtful", "n_helped")
 VERSION = "summaries"
@@ -106,6 +110,10 @@ class Summaries:
             for r in job.readings
         )
         self.session.add_all(
+            JobChoiceRow(order_id=job.order, question=question, value=value)
+            for question, value in job.choices
+        )
+        self.session.add_all(
             JobPartRow(order_id=job.order, part=part, quantity=quantity)
             for part, quantity in job.parts.items()
         )
@@ -146,7 +154,7 @@ class Summaries:
 
     def forget(self, job: JobSummary, records: Iterable[StepRecord]) -> None:
         """Take a finished job out of what is counted, as it was counted."""
-        for table in (JobSummaryRow, JobSourceRow, JobPartRow, JobReadingRow, LastAnswerRow):
+        for table in _OF_JOBS:
             self.session.execute(delete(table).where(table.order_id == job.order))
         for record in records:
             self._count(job.incident_type, record, by=-1)
@@ -180,15 +188,7 @@ class Summaries:
 
     def clear(self) -> None:
         """Forget every summary, to count anew."""
-        for table in (
-            JobSummaryRow,
-            JobSourceRow,
-            JobPartRow,
-            JobReadingRow,
-            StepSummaryRow,
-            LastAnswerRow,
-            RecordedCodeRow,
-        ):
+        for table in (*_OF_JOBS, StepSummaryRow, RecordedCodeRow):
             self.session.execute(delete(table))
         count_up(self.session, JOB_WRITES)
 
@@ -368,6 +368,72 @@ class Summaries:
                 order=row.order_id,
                 parts=used.get(row.order_id, {}),
                 fetched=any(reason.startswith("part to") for reason in row.return_reasons),
+            )
+            for row in rows
+        ]
+
+    def closed_jobs(
+        self,
+        incident_type: str,
+        *,
+        mends: Collection[tuple[str, str]],
+        checks: Collection[tuple[str, str]],
+        most: int = 5_000,
+    ) -> list[ClosedJob]:
+        """The latest finished jobs of an incident type with what was found and seen.
+
+        ``mends`` are the steps that put something right and ``checks`` those that look for the cause, by document and
+        step. What was seen is told as ``<question>=<choice>`` for what was chosen and ``<question>!`` for a reading outside its limits.
+        """
+        of_type = JobSummaryRow.incident_type_id == incident_type
+        rows = self.session.execute(
+            select(JobSummaryRow.order_id, JobSummaryRow.cause, JobSummaryRow.remedy)
+            .where(of_type)
+            .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
+            .limit(most)
+        ).all()
+        chosen: dict[str, list[tuple[str, str]]] = {}
+        options: dict[str, set[str]] = {}
+        query = select(JobChoiceRow.order_id, JobChoiceRow.question, JobChoiceRow.value)
+        joined = query.join(JobSummaryRow, JobSummaryRow.order_id == JobChoiceRow.order_id).where(of_type)
+        for order, question, value in self.session.execute(joined):
+            chosen.setdefault(order, []).append((question, value))
+            options.setdefault(question, set()).add(value)
+        seen: dict[str, dict[str, bool]] = {}
+        for order, held in chosen.items():
+            for question in {q for q, _ in held}:
+                own = {value for q, value in held if q == question}
+                for value in options[question] - {"no"}:
+                    seen.setdefault(order, {})[f"{question}={value}"] = value in own
+        for reading in self.readings(incident_type):
+            of_order = seen.setdefault(reading.order, {})
+            of_order[f"{reading.question}!"] = of_order.get(f"{reading.question}!", False) or reading.out
+        minutes: dict[str, float] = {}
+        taken = (
+            select(
+                StepRecordRow.order_id,
+                StepRecordRow.document_id,
+                StepRecordRow.step,
+                StepRecordRow.minutes,
+                StepRecordRow.planned_minutes,
+            )
+            .join(JobSummaryRow, JobSummaryRow.order_id == StepRecordRow.order_id)
+            .where(of_type, StepRecordRow.wanted.is_(True))
+        )
+        diagnosed: dict[str, float] = {}
+        for row in self.session.execute(taken):
+            if (row.document_id, row.step) in mends and row.minutes is not None:
+                minutes[row.order_id] = minutes.get(row.order_id, 0.0) + row.minutes
+            elif (row.document_id, row.step) in checks:
+                diagnosed[row.order_id] = diagnosed.get(row.order_id, 0.0) + row.planned_minutes
+        return [
+            ClosedJob(
+                order=row.order_id,
+                cause=row.cause,
+                remedy=row.remedy,
+                minutes=minutes.get(row.order_id),
+                diagnosed=diagnosed.get(row.order_id, 0.0),
+                seen=seen.get(row.order_id, {}),
             )
             for row in rows
         ]

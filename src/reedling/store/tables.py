@@ -554,6 +554,15 @@ class JobReadingRow(Base):
     out: Mapped[bool]
 
 
+class JobChoiceRow(Base):
+    """What a finished job chose: yes or no, or one of the options of a question."""
+
+    __tablename__ = "job_choices"
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
+    question: Mapped[str] = mapped_column(String, primary_key=True)
+    value: Mapped[str] = mapped_column(String, primary_key=True)
+
+
 class JobSourceRow(Base):
     """Which document at which revision a finished job was issued with."""
 

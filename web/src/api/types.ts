@@ -63,6 +63,7 @@ export type Bar = Schemas["Bar"];
 export type CrossFiltered = Schemas["CrossFiltered"];
 export type JobsTogether = Schemas["JobsTogether"];
 export type ProposalView = Schemas["ProposalView"];
+export type FaultGuideView = NonNullable<Schemas["FaultGuideView"]>;
 export type SubmissionAnswer = Schemas["SubmissionAnswer"];
 export type ShelfRow = Schemas["ShelfRow"];
 export type Spread = Schemas["Spread"];

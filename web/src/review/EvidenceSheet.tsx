@@ -146,6 +146,9 @@ function Sheet({
               <Button variant="default" component={Link} to={`/review/${evidence.document}/together`}>
                 All jobs together
               </Button>
+              <Button variant="default" component={Link} to={`/refine/${evidence.document}/guide`}>
+                Fault guide
+              </Button>
               <Button
                 variant="default"
                 component="a"

@@ -15,7 +15,7 @@ from reedling.core.evidence.doubtful_times import (
 )
 from reedling.core.evidence.outcomes import is_working_visit
 from reedling.core.evidence.steps import StepRecord
-from reedling.core.guidance.questions import Computed, Reading
+from reedling.core.guidance.questions import Computed, OneOf, Reading, YesNo
 from reedling.core.logic.conditions import Answer
 from reedling.core.runsheet.job import job_run
 from reedling.core.runsheet.job_state import Job
@@ -46,7 +46,8 @@ class JobSummary:
     likely minutes of the steps it turned out to want (nothing where it wanted none). ``sources`` are the documents of its runsheet with their revisions, ``answers`` what was
     answered last to each question, ``parts`` how much of each part it took. ``technician`` is
     whose order it was last, ``n_helped`` counts the help threads that were kept, ``return_reasons`` are those
-    of visits that needed another one, in their order, ``readings`` the numbers it read or worked out.
+    of visits that needed another one, in their order, ``readings`` the numbers it read or worked
+    out, ``choices`` what was chosen of yes or no and one of, by the question as written.
     """
 
     order: str
@@ -74,6 +75,7 @@ class JobSummary:
     n_helped: int = 0
     return_reasons: tuple[str, ...] = ()
     readings: tuple[TakenReading, ...] = ()
+    choices: tuple[tuple[str, str], ...] = ()
 
 
 def summarise_job(
@@ -121,6 +123,7 @@ def summarise_job(
         n_helped=sum(thread.kept is True for thread in job.help.values()),
         return_reasons=tuple(v.reason for v in job.visits if v.reason is not None),
         readings=_readings(runsheet, job),
+        choices=_choices(runsheet, job),
     )
 
 
@@ -135,6 +138,19 @@ def _readings(runsheet: Runsheet, job: Job) -> tuple[TakenReading, ...]:
         and isinstance(value := run.standing.known.get(q.id), int | float)
         and not isinstance(value, bool)
     )
+
+
+def _choices(runsheet: Runsheet, job: Job) -> tuple[tuple[str, str], ...]:
+    run = job_run(runsheet, job)
+    out = []
+    for line in run.lines:
+        for q in line.proofs:
+            value = run.standing.known.get(q.id)
+            if isinstance(q, YesNo) and isinstance(value, bool):
+                out.append((q.id.split("@", 1)[0], "yes" if value else "no"))
+            elif isinstance(q, OneOf) and isinstance(value, str):
+                out.append((q.id.split("@", 1)[0], value))
+    return tuple(dict.fromkeys(out))
 
 
 def _parts(job: Job) -> dict[str, float]:

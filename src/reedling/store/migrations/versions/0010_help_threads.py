@@ -82,6 +82,14 @@ def upgrade() -> None:
     )
     op.create_index("ix_job_readings_order_id", "job_readings", ["order_id"])
     op.create_index("job_readings_by_question", "job_readings", ["question", "order_id"])
+    op.create_table(
+        "job_choices",
+        sa.Column("order_id", sa.String(), nullable=False),
+        sa.Column("question", sa.String(), nullable=False),
+        sa.Column("value", sa.String(), nullable=False),
+        sa.ForeignKeyConstraint(["order_id"], ["orders.id"]),
+        sa.PrimaryKeyConstraint("order_id", "question", "value"),
+    )
     op.add_column("step_records", sa.Column("helped", sa.Boolean(), server_default="0", nullable=False))
     op.add_column("step_summaries", sa.Column("n_helped", sa.Integer(), server_default="0", nullable=False))
     for name in TEXTS:
@@ -99,6 +107,7 @@ def downgrade() -> None:
         op.drop_column("job_summaries", name)
     op.drop_column("step_summaries", "n_helped")
     op.drop_column("step_records", "helped")
+    op.drop_table("job_choices")
     op.drop_table("job_readings")
     op.drop_table("proposals")
     op.drop_table("evidence_reads")

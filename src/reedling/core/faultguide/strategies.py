@@ -1,0 +1,211 @@
+"""The order of work that brings the equipment back soonest, exactly where that can be worked out, else looking ahead.
+
+Decision-theoretic troubleshooting (Heckerman, Breese and Rommelse 1995, Communications of the ACM 38(3), 49-57): what
+may be done next is a check, a remedy followed by a proof, or the last resort; what it is worth is the expected minutes
+until the equipment works.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from reedling.core.faultguide.guides import FaultGuide, Vector, bits
+
+EXACT_STATES = 60_000
+"""Beliefs up to which the best order is worked out exactly: 3 to the checks, times 2 to the remedies."""
+
+DoingKind = Literal["check", "repair", "last resort"]
+StrategyMethod = Literal["exact", "looking ahead"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Doing:
+    """What to do next, and where each outcome leads.
+
+    ``place`` is of the check or remedy in the guide, -1 for the last resort. ``minutes`` are expected from here until
+    the equipment works. ``yes`` is what follows when a check is so, ``no`` when it is not or a remedy did not help;
+    ``chance`` is that of yes, or of being fixed.
+    """
+
+    act: DoingKind
+    place: int
+    minutes: float
+    chance: float
+    yes: Doing | None = None
+    no: Doing | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Strategy:
+    """The order of work, with the method it was found by.
+
+    ``at_least`` are minutes that no order can beat: those with the cause known for nothing. Looking ahead, the best
+    order saves ``first.minutes - at_least`` at the most.
+    """
+
+    first: Doing
+    method: StrategyMethod
+    at_least: float
+
+
+def best_strategy(guide: FaultGuide) -> Strategy:
+    """The best order of work of a guide that holds together."""
+    exact = 3 ** len(guide.checks) * 2 ** len(guide.repairs) <= EXACT_STATES
+    finder = _Exact(guide) if exact else _Ahead(guide)
+    return Strategy(
+        first=finder.from_here(
+            guide.prior, frozenset(range(len(guide.checks))), frozenset(range(len(guide.repairs)))
+        ),
+        method="exact" if exact else "looking ahead",
+        at_least=float(
+            sum(
+                p * _repairs_only(guide, np.eye(len(guide.causes))[i], range(len(guide.repairs)))[0]
+                for i, p in enumerate(guide.chances)
+            )
+        ),
+    )
+
+
+def minutes_of_order(guide: FaultGuide, repairs: Sequence[int], chances: Vector | None = None) -> float:
+    """Expected minutes of remedies tried in a given order, each proved, with the last resort behind them."""
+    left = (guide.prior if chances is None else chances).copy()
+    minutes = 0.0
+    for repair in repairs:
+        minutes += float(left.sum()) * float(guide.repair_minutes[repair])
+        left = left * (1 - guide.fixes[repair])
+    return minutes + float(left.sum()) * guide.last_resort_minutes
+
+
+def minutes_of_strategy(guide: FaultGuide, doing: Doing | None, chances: Vector | None = None) -> float:
+    """Expected minutes of an order of work, whatever guide it was found for, at the chances of this one."""
+    left = guide.prior if chances is None else chances
+    weight = float(left.sum())
+    if doing is None or weight <= 0:
+        return 0.0
+    if doing.act == "last resort":
+        return weight * guide.last_resort_minutes
+    if doing.act == "repair":
+        after = left * (1 - guide.fixes[doing.place])
+        rest = (
+            minutes_of_strategy(guide, doing.no, after)
+            if doing.no
+            else float(after.sum()) * guide.last_resort_minutes
+        )
+        return weight * float(guide.repair_minutes[doing.place]) + rest
+    yes = guide.yes[doing.place]
+    return (
+        weight * guide.checks[doing.place].minutes
+        + minutes_of_strategy(guide, doing.yes, left * yes)
+        + minutes_of_strategy(guide, doing.no, left * (1 - yes))
+    )
+
+
+class _Exact:
+    """Dynamic programming over what was answered and what failed; each belief is met once."""
+
+    def __init__(self, guide: FaultGuide) -> None:
+        self.guide = guide
+        self.known: dict[tuple[object, ...], Doing] = {}
+
+    def from_here(self, chances: Vector, checks: frozenset[int], repairs: frozenset[int]) -> Doing:
+        key = (checks, repairs, chances.round(12).tobytes())
+        if key not in self.known:
+            self.known[key] = self._best(chances, checks, repairs)
+        return self.known[key]
+
+    def _best(self, chances: Vector, checks: frozenset[int], repairs: frozenset[int]) -> Doing:
+        guide = self.guide
+        best = Doing(act="last resort", place=-1, minutes=guide.last_resort_minutes, chance=1.0)
+        for repair in sorted(repairs):
+            fixed = float(guide.fixes[repair] @ chances)
+            if fixed <= 0:
+                continue
+            minutes, after = float(guide.repair_minutes[repair]), None
+            if fixed < 1 - 1e-12 and minutes < best.minutes:
+                after = self.from_here(
+                    chances * (1 - guide.fixes[repair]) / (1 - fixed), checks, repairs - {repair}
+                )
+                minutes += (1 - fixed) * after.minutes
+            if minutes < best.minutes - 1e-12:
+                best = Doing(act="repair", place=repair, minutes=minutes, chance=fixed, no=after)
+        for check in sorted(checks):
+            p = float(guide.yes[check] @ chances)
+            minutes = guide.checks[check].minutes
+            if not 1e-12 < p < 1 - 1e-12 or minutes >= best.minutes:
+                continue
+            yes = self.from_here(chances * guide.yes[check] / p, checks - {check}, repairs)
+            minutes += p * yes.minutes
+            if minutes >= best.minutes:
+                continue
+            no = self.from_here(chances * (1 - guide.yes[check]) / (1 - p), checks - {check}, repairs)
+            minutes += (1 - p) * no.minutes
+            if minutes < best.minutes - 1e-12:
+                best = Doing(act="check", place=check, minutes=minutes, chance=p, yes=yes, no=no)
+        return best
+
+
+class _Ahead:
+    """One step ahead: the check after which remedies alone do best, as long as it pays for itself."""
+
+    def __init__(self, guide: FaultGuide) -> None:
+        self.guide = guide
+
+    def from_here(self, chances: Vector, checks: frozenset[int], repairs: frozenset[int]) -> Doing:
+        guide = self.guide
+        minutes, order = _repairs_only(guide, chances, sorted(repairs))
+        best_check, best_minutes, p_best = -1, minutes, 0.0
+        # Checks that tell nothing cannot pay for themselves.
+        telling = bits(guide, chances) if checks else np.zeros(0)
+        for check in sorted(checks):
+            p = float(guide.yes[check] @ chances)
+            if telling[check] <= 1e-12 or not 1e-12 < p < 1 - 1e-12:
+                continue
+            after = guide.checks[check].minutes
+            after += p * _repairs_only(guide, chances * guide.yes[check] / p, sorted(repairs))[0]
+            after += (1 - p) * _repairs_only(
+                guide, chances * (1 - guide.yes[check]) / (1 - p), sorted(repairs)
+            )[0]
+            if after < best_minutes - 1e-12:
+                best_check, best_minutes, p_best = check, after, p
+        if best_check >= 0:
+            left = checks - {best_check}
+            yes = self.from_here(chances * guide.yes[best_check] / p_best, left, repairs)
+            no = self.from_here(chances * (1 - guide.yes[best_check]) / (1 - p_best), left, repairs)
+            total = guide.checks[best_check].minutes + p_best * yes.minutes + (1 - p_best) * no.minutes
+            return Doing(act="check", place=best_check, minutes=total, chance=p_best, yes=yes, no=no)
+        if not order:
+            return Doing(act="last resort", place=-1, minutes=guide.last_resort_minutes, chance=1.0)
+        first = order[0]
+        fixed = float(guide.fixes[first] @ chances)
+        if fixed >= 1 - 1e-12:
+            return Doing(act="repair", place=first, minutes=minutes, chance=fixed)
+        after_it = self.from_here(chances * (1 - guide.fixes[first]) / (1 - fixed), checks, repairs - {first})
+        total = float(guide.repair_minutes[first]) + (1 - fixed) * after_it.minutes
+        return Doing(act="repair", place=first, minutes=total, chance=fixed, no=after_it)
+
+
+def _repairs_only(
+    guide: FaultGuide, chances: Vector, repairs: Sequence[int]
+) -> tuple[float, tuple[int, ...]]:
+    """Remedies alone, at each turn the one with the most chance for its minutes, as long as it beats the last resort.
+
+    Where remedies are sure and each puts right one cause, no order does better (Kadane and Simon 1977).
+    """
+    left, minutes, order = chances.copy(), 0.0, []
+    to_do = list(repairs)
+    while to_do and (total := float(left.sum())) > 1e-12:
+        gains = guide.fixes[to_do] @ left / guide.repair_minutes[to_do]
+        i = int(np.argmax(gains))
+        repair = to_do.pop(i)
+        # Not worth trying where the last resort is quicker even though it may help.
+        helped = float(guide.fixes[repair] @ left)
+        if float(guide.repair_minutes[repair]) * total >= helped * guide.last_resort_minutes:
+            continue
+        minutes += total * float(guide.repair_minutes[repair])
+        left = left * (1 - guide.fixes[repair])
+        order.append(repair)
+    return minutes + float(left.sum()) * guide.last_resort_minutes, tuple(order)
