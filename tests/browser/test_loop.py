@@ -151,7 +151,7 @@ def carry_out(page: Page) -> None:
 
 
 def test_once_round_the_loop(sign_in_as: SignInAs) -> None:
-    ines = sign_in_as("Ines Varga")
+    ines = sign_in_as("Ines Varga", "/author")
     write_plan(ines)
     run_preview(ines)
     send(ines, "First writing")

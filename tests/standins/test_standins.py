@@ -119,8 +119,9 @@ def test_return_visits_and_departures_are_among_the_jobs(demo: Context) -> None:
 def test_the_inbox_holds_only_what_is_finished_and_unread(demo: Context) -> None:
     rows = inbox(demo).rows
     assert all(row.line.state == "Finished" for row in rows)
-    times = [row.line.finished_at for row in rows]
-    assert times == sorted(times, reverse=True)  # type: ignore[type-var]
+    scores = [row.score for row in rows]
+    assert scores == sorted(scores, reverse=True)
+    assert all(bool(row.reasons) is (row.score > 0) for row in rows)
 
 
 def test_every_photo_answer_of_the_demo_is_a_picture_that_is_kept(demo: Context) -> None:

@@ -16,6 +16,7 @@ export function ConditionEditor({
   empty = "Always. ",
   placeholder = "Depending on an earlier answer…",
   lead = "when",
+  label = "Depend on an earlier answer",
   onChange,
 }: {
   condition: Condition | null;
@@ -24,6 +25,8 @@ export function ConditionEditor({
   placeholder?: string;
   /** The word before the first clause. */
   lead?: string;
+  /** What the menu that adds a clause is called. */
+  label?: string;
   onChange: (condition: Condition | null) => void;
 }) {
   const operators = useChoices().data?.operators ?? [];
@@ -39,6 +42,7 @@ export function ConditionEditor({
         operators={operators}
         placeholder={placeholder}
         lead={lead}
+        label={label}
         depth={0}
         onChange={change}
       />
@@ -80,6 +84,7 @@ interface NodeProps {
   operators: OperatorChoice[];
   placeholder: string;
   lead: string;
+  label: string;
   depth: number;
 }
 
@@ -138,7 +143,7 @@ function Clauses({
         <AskWhich
           asked={rest.asked}
           placeholder={parts.length ? "And depending on…" : rest.placeholder}
-          label={rest.depth ? "Depend on another answer here" : "Depend on an earlier answer"}
+          label={rest.depth ? "Depend on another answer here" : rest.label}
           onChoose={(found) => put([...parts, found.first])}
         />
         {parts.length > 0 && rest.depth < 3 && (

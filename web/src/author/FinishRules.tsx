@@ -56,6 +56,7 @@ export function FinishRules({ plan, draft }: { plan: PlanView; draft: Draft }) {
             asked={asked}
             empty="It does not say what it needs yet. "
             lead="needs that"
+            label={`What rule ${i + 1} needs`}
             placeholder="A note, a photo, an answer…"
             onChange={(needs) => putOne(rule.id, { needs } as Partial<FinishRule>)}
           />
@@ -64,6 +65,7 @@ export function FinishRules({ plan, draft }: { plan: PlanView; draft: Draft }) {
             asked={asked}
             empty="Asked for in every job. "
             lead="asked for when"
+            label={`When rule ${i + 1} is asked for`}
             placeholder="Or only when…"
             onChange={(when) => putOne(rule.id, { when } as Partial<FinishRule>)}
           />

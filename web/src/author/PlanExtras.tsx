@@ -65,6 +65,7 @@ export function PlanExtras({ plan, draft, editable }: { plan: PlanView; draft: D
                 condition={use.condition as Condition | null}
                 asked={facts.map(askFact)}
                 empty="With every order. "
+                label={`When ${title(use.form)} comes`}
                 placeholder="Or only when…"
                 onChange={(condition) => putOne(use.form, { condition } as Partial<typeof use>)}
               />
