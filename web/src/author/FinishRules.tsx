@@ -1,4 +1,5 @@
 import { Button, Select } from "@mantine/core";
+import { useState } from "react";
 import { v4 as newId } from "uuid";
 import { useChoices, useFacts, useJobFacts } from "../api/queries";
 import type { Condition, FinishRule, Plan, PlanView } from "../api/types";
@@ -12,6 +13,8 @@ export function FinishRules({ plan, draft }: { plan: PlanView; draft: Draft }) {
   const weights = useChoices().data?.finish_weights ?? [];
   const asked = askableAtTheEnd(plan, useJobFacts().data ?? [], useFacts().data ?? []);
   const rules = plan.content.finish;
+  // The menus of one rule at a time: they offer every question of the plan.
+  const [open, setOpen] = useState<string | null>(null);
   const put = (make: (now: FinishRule[]) => FinishRule[]) =>
     draft.change(rework<Plan, "finish">("finish", make));
   const putOne = (id: string, part: Partial<FinishRule>) =>
@@ -45,40 +48,50 @@ export function FinishRules({ plan, draft }: { plan: PlanView; draft: Draft }) {
             />
             <Button
               variant="subtle"
+              aria-expanded={open === rule.id}
+              onClick={() => setOpen(open === rule.id ? null : rule.id)}
+            >
+              {open === rule.id ? "Close" : "What it needs"}
+            </Button>
+            <Button
+              variant="subtle"
               color="slate"
               onClick={() => put((now) => now.filter((one) => one.id !== rule.id))}
             >
               Take it off
             </Button>
           </div>
-          <ConditionEditor
-            condition={rule.needs as Condition | null}
-            asked={asked}
-            empty="It does not say what it needs yet. "
-            lead="needs that"
-            label={`What rule ${i + 1} needs`}
-            placeholder="A note, a photo, an answer…"
-            onChange={(needs) => putOne(rule.id, { needs } as Partial<FinishRule>)}
-          />
-          <ConditionEditor
-            condition={rule.when as Condition | null}
-            asked={asked}
-            empty="Asked for in every job. "
-            lead="asked for when"
-            label={`When rule ${i + 1} is asked for`}
-            placeholder="Or only when…"
-            onChange={(when) => putOne(rule.id, { when } as Partial<FinishRule>)}
-          />
+          {open === rule.id && (
+            <>
+              <ConditionEditor
+                condition={rule.needs as Condition | null}
+                asked={asked}
+                empty="It does not say what it needs yet. "
+                lead="needs that"
+                label={`What rule ${i + 1} needs`}
+                placeholder="A note, a photo, an answer…"
+                onChange={(needs) => putOne(rule.id, { needs } as Partial<FinishRule>)}
+              />
+              <ConditionEditor
+                condition={rule.when as Condition | null}
+                asked={asked}
+                empty="Asked for in every job. "
+                lead="asked for when"
+                label={`When rule ${i + 1} is asked for`}
+                placeholder="Or only when…"
+                onChange={(when) => putOne(rule.id, { when } as Partial<FinishRule>)}
+              />
+            </>
+          )}
         </div>
       ))}
       <Button
         variant="default"
-        onClick={() =>
-          put((now) => [
-            ...now,
-            { id: newId().slice(0, 8), says: "", needs: null, when: null, weight: "must", under: null },
-          ])
-        }
+        onClick={() => {
+          const id = newId().slice(0, 8);
+          setOpen(id);
+          put((now) => [...now, { id, says: "", needs: null, when: null, weight: "must", under: null }]);
+        }}
       >
         Add a rule
       </Button>
