@@ -61,7 +61,9 @@ export function ComparePage() {
                   {outcomes.data.change.sentence} {outcomes.data.change.minutes_sentence}
                 </p>
               )}
-              <p className="soft">Jobs as recorded, not adjusted for a change in the mix of jobs.</p>
+              <p className="soft">
+                The figures above are as recorded; the sentence holds the mix of models and symptoms fixed.
+              </p>
             </>
           )}
           {comparison.data?.older_plan && comparison.data.newer_plan && (

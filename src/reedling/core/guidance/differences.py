@@ -312,7 +312,7 @@ def _forms_text(plan: Plan, names: Mapping[str, QuestionName]) -> str:
 
 def _finish_text(plan: Plan, names: Mapping[str, QuestionName]) -> str:
     rules = [
-        f"{rule.weight}: {rule.says or 'no words'}"
+        f"{rule.weight}: {rule.says.rstrip('.') or 'no words'}"
         + (f", needs that {sentence(rule.needs, names)}" if rule.needs else "")
         + (f", when {sentence(rule.when, names)}" if rule.when else "")
         for rule in plan.finish
