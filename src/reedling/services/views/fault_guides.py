@@ -10,8 +10,8 @@ import numpy as np
 from reedling.core.faultguide.guides import FaultGuide, bits, posterior
 from reedling.core.faultguide.learning import Learned, LearnedGuide, guide_from_jobs, sampled_guides
 from reedling.core.faultguide.strategies import (
-    DoingKind,
     Doing,
+    DoingKind,
     StrategyMethod,
     best_strategy,
     minutes_of_strategy,
