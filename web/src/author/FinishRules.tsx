@@ -90,7 +90,7 @@ export function FinishRules({ plan, draft }: { plan: PlanView; draft: Draft }) {
         onClick={() => {
           const id = newId().slice(0, 8);
           setOpen(id);
-          put((now) => [...now, { id, says: "", needs: null, when: null, weight: "must", under: null }]);
+          void put((now) => [...now, { id, says: "", needs: null, when: null, weight: "must", under: null }]);
         }}
       >
         Add a rule
