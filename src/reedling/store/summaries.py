@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any, NamedTuple, cast
@@ -10,17 +10,13 @@ from typing import Any, NamedTuple, cast
 from sqlalchemy import ColumnElement, CursorResult, Select, and_, case, delete, func, insert, select, update
 from sqlalchemy.orm import Session, aliased
 
-from reedling.core.evidence.cross_filter import JobColumns, JobFacts, columns_of
 from reedling.core.evidence.job_summary import JobSummary
-from reedling.core.evidence.jobs import EvidenceRead, JobLine, WantedJobs
+from reedling.core.evidence.jobs import JobLine, WantedJobs
 from reedling.core.evidence.outcomes import OrderOutcome
-from reedling.core.evidence.readings import KeptReading
 from reedling.core.evidence.steps import StepCounts, StepRecord, count_step
-from reedling.core.faultguide.learning import ClosedJob
 from reedling.core.guidance.references import ListEntry, ListName
 from reedling.core.logic.conditions import Answer
 from reedling.core.orders.states import UNREAD, counts
-from reedling.core.refining.proposals import PartJob, StepJob
 from reedling.core.runsheet.events import Coded, FieldEvent, PartUsed
 from reedling.core.statistics.summaries import Spread, spread_of_ordered
 from reedling.store.counters import JOB_WRITES, count_up, writes_of
@@ -197,39 +193,17 @@ class Summaries:
         row = self.session.get(CounterRow, VERSION)
         return row.last if row else 0
 
+    def n_written(self) -> int:
+        """How often a summary was written: another number once any figure may be another one."""
+        return writes_of(self.session, JOB_WRITES)
+
     def set_version(self, version: int) -> None:
         """Keep by which rules they were worked out."""
         self.session.merge(CounterRow(prefix=VERSION, last=version))
 
     def orders_on(self, asset: str) -> tuple[OrderOutcome, ...]:
         """The orders on an asset as far as they bear on whether a job is fixed, by the time logged."""
-        query = (
-            select(
-                OrderRow.id,
-                OrderRow.symptom,
-                OrderRow.logged_at,
-                OrderRow.state,
-                JobSummaryRow.finished_at,
-                JobSummaryRow.working_visits,
-                JobSummaryRow.doubtful_finish,
-            )
-            .outerjoin(JobSummaryRow, JobSummaryRow.order_id == OrderRow.id)
-            .where(OrderRow.asset_id == asset)
-            .order_by(OrderRow.logged_at, OrderRow.id)
-        )
-        return tuple(
-            OrderOutcome(
-                order=row.id,
-                asset=asset,
-                symptom=row.symptom,
-                logged_at=row.logged_at,
-                finished_at=row.finished_at,
-                working_visits=row.working_visits or 0,
-                cancelled=not counts(row.state),
-                doubtful=bool(row.doubtful_finish),
-            )
-            for row in self.session.execute(query)
-        )
+        return outcomes_of(self.session, OrderRow.asset_id == asset)
 
     def set_fixed(self, asset: str, orders: Sequence[str]) -> None:
         """Say which finished jobs of an asset are fixed; its others are not."""
@@ -241,247 +215,6 @@ class Summaries:
         )
         if cast(CursorResult[Any], changed).rowcount:
             count_up(self.session, JOB_WRITES)
-
-    def columns(self, incident_type: str, documents: Sequence[str]) -> JobColumns:
-        """The finished jobs of an incident type as filters see them; kept until another job is finished.
-
-        Of what they were issued with, the revisions of these documents tell them apart.
-        """
-        n_written = writes_of(self.session, JOB_WRITES)
-        held = self.kept.columns.get((incident_type, *documents))
-        if held is not None and held[0] == n_written and only_reads(self.session):
-            return held[1]
-        letters: dict[str, str] = {}
-        sources = (
-            select(JobSourceRow.order_id, JobSourceRow.document_id, JobSourceRow.revision)
-            .join(JobSummaryRow, JobSummaryRow.order_id == JobSourceRow.order_id)
-            .where(JobSummaryRow.incident_type_id == incident_type, JobSourceRow.document_id.in_(documents))
-            .order_by(JobSourceRow.document_id)
-        )
-        for order, document, revision in self.session.execute(sources):
-            letters[order] = (
-                f"{letters[order]}, {document} {revision}" if order in letters else f"{document} {revision}"
-            )
-        query = select(
-            JobSummaryRow.order_id,
-            JobSummaryRow.finished_at,
-            JobSummaryRow.fixed,
-            JobSummaryRow.doubtful_finish,
-            JobSummaryRow.minutes_on_site,
-            JobSummaryRow.n_visits,
-            JobSummaryRow.n_findings,
-            JobSummaryRow.n_helped,
-            JobSummaryRow.model,
-            JobSummaryRow.district,
-            JobSummaryRow.symptom,
-            JobSummaryRow.cause,
-            JobSummaryRow.remedy,
-            JobSummaryRow.return_reasons,
-        ).where(JobSummaryRow.incident_type_id == incident_type)
-        found = columns_of(
-            JobFacts(
-                order=row.order_id,
-                finished_at=row.finished_at,
-                values=(
-                    row.model,
-                    row.district,
-                    row.symptom,
-                    letters.get(row.order_id, ""),
-                    row.cause,
-                    row.remedy,
-                    row.return_reasons[0] if row.return_reasons else "",
-                    row.finished_at.strftime("%Y-%m"),
-                ),
-                fixed=row.fixed,
-                doubtful=row.doubtful_finish,
-                minutes=row.minutes_on_site,
-                n_visits=row.n_visits,
-                n_findings=row.n_findings,
-                n_helped=row.n_helped,
-            )
-            for row in self.session.execute(query)
-        )
-        if only_reads(self.session):
-            self.kept.columns[incident_type, *documents] = (n_written, found)
-        return found
-
-    def finished_since(self, incident_type: str, read: EvidenceRead | None) -> tuple[int, int]:
-        """How many jobs of an incident type are finished, and how many of them since its evidence was read."""
-        later = JobSummaryRow.finished_at > read.at if read else JobSummaryRow.finished_at.is_not(None)
-        query = select(func.count(), func.count(case((later, 1)))).where(
-            JobSummaryRow.incident_type_id == incident_type
-        )
-        n_jobs, n_since = self.session.execute(query).one()
-        return n_jobs, n_since
-
-    def step_jobs(self, document: str, revision: str, *, most: int = 2_000) -> Mapping[str, list[StepJob]]:
-        """What the latest finished jobs that were issued with a revision of a document said of each of its steps."""
-        latest = (
-            select(JobSourceRow.order_id)
-            .join(JobSummaryRow, JobSummaryRow.order_id == JobSourceRow.order_id)
-            .where(JobSourceRow.document_id == document, JobSourceRow.revision == revision)
-            .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
-            .limit(most)
-        )
-        query = (
-            select(
-                StepRecordRow.order_id,
-                StepRecordRow.step,
-                StepRecordRow.wanted,
-                StepRecordRow.minutes,
-                StepRecordRow.out_of_limit,
-                StepRecordRow.helped,
-                JobSummaryRow.model,
-            )
-            .join(JobSummaryRow, JobSummaryRow.order_id == StepRecordRow.order_id)
-            .where(
-                StepRecordRow.document_id == document, StepRecordRow.order_id.in_(latest.scalar_subquery())
-            )
-            .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
-        )
-        out: dict[str, list[StepJob]] = {}
-        for row in self.session.execute(query):
-            out.setdefault(row.step, []).append(
-                StepJob(
-                    order=row.order_id,
-                    model=row.model,
-                    wanted=row.wanted,
-                    minutes=row.minutes,
-                    out_of_limit=row.out_of_limit,
-                    helped=row.helped,
-                )
-            )
-        return out
-
-    def part_jobs(self, incident_type: str, *, most: int = 2_000) -> list[PartJob]:
-        """The parts that the latest finished jobs of an incident type used, and whether one had to be fetched."""
-        query = (
-            select(JobSummaryRow.order_id, JobSummaryRow.return_reasons)
-            .where(JobSummaryRow.incident_type_id == incident_type)
-            .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
-            .limit(most)
-        )
-        rows = self.session.execute(query).all()
-        used = self.parts_used(incident_type)
-        return [
-            PartJob(
-                order=row.order_id,
-                parts=used.get(row.order_id, {}),
-                fetched=any(reason.startswith("part to") for reason in row.return_reasons),
-            )
-            for row in rows
-        ]
-
-    def closed_jobs(
-        self,
-        incident_type: str,
-        *,
-        mends: Collection[tuple[str, str]],
-        checks: Collection[tuple[str, str]],
-        most: int = 5_000,
-    ) -> list[ClosedJob]:
-        """The latest finished jobs of an incident type with what was found and seen.
-
-        ``mends`` are the steps that put something right and ``checks`` those that look for the cause, by document and
-        step. What was seen is told as ``<question>=<choice>`` for what was chosen and ``<question>!`` for a reading outside its limits.
-        """
-        of_type = JobSummaryRow.incident_type_id == incident_type
-        rows = self.session.execute(
-            select(JobSummaryRow.order_id, JobSummaryRow.cause, JobSummaryRow.remedy)
-            .where(of_type)
-            .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
-            .limit(most)
-        ).all()
-        chosen: dict[str, list[tuple[str, str]]] = {}
-        options: dict[str, set[str]] = {}
-        query = select(JobChoiceRow.order_id, JobChoiceRow.question, JobChoiceRow.value)
-        joined = query.join(JobSummaryRow, JobSummaryRow.order_id == JobChoiceRow.order_id).where(of_type)
-        for order, question, value in self.session.execute(joined):
-            chosen.setdefault(order, []).append((question, value))
-            options.setdefault(question, set()).add(value)
-        seen: dict[str, dict[str, bool]] = {}
-        for order, held in chosen.items():
-            for question in {q for q, _ in held}:
-                own = {value for q, value in held if q == question}
-                for value in options[question] - {"no"}:
-                    seen.setdefault(order, {})[f"{question}={value}"] = value in own
-        for reading in self.readings(incident_type):
-            of_order = seen.setdefault(reading.order, {})
-            of_order[f"{reading.question}!"] = of_order.get(f"{reading.question}!", False) or reading.out
-        minutes: dict[str, float] = {}
-        taken = (
-            select(
-                StepRecordRow.order_id,
-                StepRecordRow.document_id,
-                StepRecordRow.step,
-                StepRecordRow.minutes,
-                StepRecordRow.planned_minutes,
-            )
-            .join(JobSummaryRow, JobSummaryRow.order_id == StepRecordRow.order_id)
-            .where(of_type, StepRecordRow.wanted.is_(True))
-        )
-        diagnosed: dict[str, float] = {}
-        for row in self.session.execute(taken):
-            if (row.document_id, row.step) in mends and row.minutes is not None:
-                minutes[row.order_id] = minutes.get(row.order_id, 0.0) + row.minutes
-            elif (row.document_id, row.step) in checks:
-                diagnosed[row.order_id] = diagnosed.get(row.order_id, 0.0) + row.planned_minutes
-        return [
-            ClosedJob(
-                order=row.order_id,
-                cause=row.cause,
-                remedy=row.remedy,
-                minutes=minutes.get(row.order_id),
-                diagnosed=diagnosed.get(row.order_id, 0.0),
-                seen=seen.get(row.order_id, {}),
-            )
-            for row in rows
-        ]
-
-    def readings(self, incident_type: str) -> tuple[KeptReading, ...]:
-        """Every number that the finished jobs of an incident type read or worked out, in the order they were finished."""
-        query = (
-            select(
-                JobReadingRow.question,
-                JobReadingRow.each,
-                JobReadingRow.value,
-                JobReadingRow.out,
-                JobSummaryRow.order_id,
-                JobSummaryRow.asset_id,
-                JobSummaryRow.model,
-                JobSummaryRow.technician_id,
-                JobSummaryRow.finished_at,
-            )
-            .join(JobSummaryRow, JobSummaryRow.order_id == JobReadingRow.order_id)
-            .where(JobSummaryRow.incident_type_id == incident_type)
-            .order_by(JobSummaryRow.finished_at, JobReadingRow.id)
-        )
-        return tuple(
-            KeptReading(
-                question=row.question,
-                each=row.each,
-                value=row.value,
-                out=row.out,
-                order=row.order_id,
-                asset=row.asset_id,
-                model=row.model,
-                technician=row.technician_id,
-                at=row.finished_at,
-            )
-            for row in self.session.execute(query)
-        )
-
-    def watched(self, incident_type: str) -> tuple[tuple[OrderOutcome, ...], frozenset[str]]:
-        """All orders on assets that had a job of an incident type, and which of them are such finished jobs."""
-        of_type = select(JobSummaryRow.order_id, JobSummaryRow.asset_id).where(
-            JobSummaryRow.incident_type_id == incident_type
-        )
-        rows = self.session.execute(of_type).all()
-        assets = {row.asset_id for row in rows}
-        return (
-            tuple(outcome for asset in sorted(assets) for outcome in self.orders_on(asset)),
-            frozenset(row.order_id for row in rows),
-        )
 
     def first_time(self, latest: datetime, wanted: WantedJobs = ALL) -> Mapping[str, FirstTimeCounts]:
         """By incident type; too young are those finished after ``latest``."""
@@ -649,24 +382,42 @@ class Summaries:
         ):
             yield ListEntry(cast(ListName, listed), code), n
 
-    def parts_used(self, incident_type: str) -> Mapping[str, Mapping[str, float]]:
-        """What each finished order of a type took, by part; an order that took nothing is there too."""
-        of_type = JobSummaryRow.incident_type_id == incident_type
-        done = select(JobSummaryRow.order_id).where(of_type)
-        out: dict[str, dict[str, float]] = {order: {} for order in self.session.scalars(done)}
-        query = (
-            select(JobPartRow.order_id, JobPartRow.part, JobPartRow.quantity)
-            .join(JobSummaryRow, JobSummaryRow.order_id == JobPartRow.order_id)
-            .where(of_type)
-        )
-        for order, part, quantity in self.session.execute(query):
-            out[order][part] = quantity
-        return out
-
     def last_answers(self, asset: str) -> Mapping[str, Answer]:
         """The latest answer to each question on an asset's finished jobs."""
         query = select(LastAnswerRow.question, LastAnswerRow.answer).where(LastAnswerRow.asset_id == asset)
         return dict(self.session.execute(query).all())
+
+
+def outcomes_of(session: Session, *where: ColumnElement[bool]) -> tuple[OrderOutcome, ...]:
+    """The orders that meet all of these, as far as they bear on whether a job is fixed; by asset and time logged."""
+    query = (
+        select(
+            OrderRow.id,
+            OrderRow.asset_id,
+            OrderRow.symptom,
+            OrderRow.logged_at,
+            OrderRow.state,
+            JobSummaryRow.finished_at,
+            JobSummaryRow.working_visits,
+            JobSummaryRow.doubtful_finish,
+        )
+        .outerjoin(JobSummaryRow, JobSummaryRow.order_id == OrderRow.id)
+        .where(*where)
+        .order_by(OrderRow.asset_id, OrderRow.logged_at, OrderRow.id)
+    )
+    return tuple(
+        OrderOutcome(
+            order=row.id,
+            asset=row.asset_id,
+            symptom=row.symptom,
+            logged_at=row.logged_at,
+            finished_at=row.finished_at,
+            working_visits=row.working_visits or 0,
+            cancelled=not counts(row.state),
+            doubtful=bool(row.doubtful_finish),
+        )
+        for row in session.execute(query)
+    )
 
 
 def _line(row: JobSummaryRow) -> JobLine:

@@ -24,6 +24,7 @@ from reedling.store.documents import Documents
 from reedling.store.evidence_reads import EvidenceReads
 from reedling.store.help_threads import HelpThreads
 from reedling.store.illustrations import Illustrations
+from reedling.store.job_evidence import JobEvidence
 from reedling.store.kept import MOST_ANSWERS, Kept, only_reads
 from reedling.store.loose_records import LooseRecords
 from reedling.store.orders import Orders
@@ -60,6 +61,7 @@ class Unit:
     illustrations: Illustrations
     changes: Changes
     summaries: Summaries
+    job_evidence: JobEvidence
 
     @contextmanager
     def together(self) -> Iterator[None]:
@@ -202,6 +204,7 @@ class Store:
                 illustrations=Illustrations(session, self.pictures_dir),
                 changes=Changes(session),
                 summaries=Summaries(session, self.kept),
+                job_evidence=JobEvidence(session, self.kept),
             )
             session.commit()
 

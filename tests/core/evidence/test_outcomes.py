@@ -5,8 +5,10 @@ from __future__ import annotations
 from datetime import timedelta
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
-from reedling.core.evidence.outcomes import OrderOutcome, first_time_fix
+from reedling.core.evidence.outcomes import OrderOutcome, first_time_fix, lasted
 from reedling.core.evidence.revision_outcomes import outcome_change, with_minutes
 from reedling.core.statistics.intervals import wilson_interval
 from reedling.core.statistics.strata import Stratum
@@ -134,3 +136,49 @@ def test_a_true_change_within_every_stratum_is_found_and_minutes_are_told() -> N
     assert found.sentence.startswith("Fixed first time rose by 38 points")
     assert found.minutes_sentence.startswith("A job takes 12 min (")
     assert with_minutes(found, [1.0], [2.0]) is found
+
+
+DAYS = st.integers(0, 40)
+
+
+@given(
+    st.lists(
+        st.builds(
+            lambda n, asset, symptom, logged, took, cancelled, doubtful: OrderOutcome(
+                order=f"{n}",
+                asset=asset,
+                symptom=symptom,
+                logged_at=NOW - timedelta(days=100 - logged),
+                finished_at=None if took is None else NOW - timedelta(days=100 - logged - took),
+                working_visits=1,
+                cancelled=cancelled,
+                doubtful=doubtful,
+            ),
+            st.integers(0, 10_000),
+            st.sampled_from("AB"),
+            st.sampled_from(["stalls", "stops", "leaks"]),
+            DAYS,
+            st.none() | st.integers(0, 9),
+            st.booleans(),
+            st.booleans(),
+        ),
+        max_size=12,
+        unique_by=lambda o: o.order,
+    )
+)
+def test_how_long_jobs_lasted_is_read_off_every_pair_of_orders(orders: list[OrderOutcome]) -> None:
+    jobs = {o.order for o in orders if int(o.order) % 3}
+    expected = []
+    for job in orders:
+        if job.order not in jobs or job.finished_at is None or job.doubtful:
+            continue
+        back = [
+            o.logged_at
+            for o in orders
+            if o.asset == job.asset
+            and not o.cancelled
+            and o.logged_at > job.finished_at
+            and related(job.symptom, o.symptom)
+        ]
+        expected.append(((min([*back, NOW]) - job.finished_at).days * 1.0, bool(back)))
+    assert sorted(lasted(orders, jobs, related, now=NOW)) == sorted(expected)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import random
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -14,11 +15,17 @@ from scipy import stats
 
 from reedling.core.faultguide import strategies
 from reedling.core.faultguide.guides import Check, FaultGuide, Repair, bits, check_guide, posterior
-from reedling.core.faultguide.learning import ClosedJob, guide_from_jobs, learned
+from reedling.core.faultguide.learning import (
+    ClosedJob,
+    LearnedGuide,
+    guide_from_jobs,
+    learned,
+    saved_by,
+    seen_on,
+)
 from reedling.core.faultguide.strategies import (
     Doing,
     best_strategy,
-    minutes_of_order,
     minutes_of_strategy,
 )
 from reedling.errors import InvalidInput
@@ -91,6 +98,15 @@ def test_what_a_check_tells_is_the_mutual_information(seed: int) -> None:
         joint = np.array([[p * y, p * (1 - y)] for p, y in zip(guide.chances, check.yes, strict=True)])
         product = np.outer(joint.sum(1), joint.sum(0))
         assert found[i] == pytest.approx(stats.entropy(joint.ravel(), product.ravel(), base=2), abs=1e-9)
+
+
+def minutes_of_order(guide: FaultGuide, order: Sequence[int]) -> float:
+    """Expected minutes of remedies tried one after the other, each proved, with the last resort behind them."""
+    minutes, left = 0.0, np.array(guide.chances)
+    for repair in order:
+        minutes += left.sum() * guide.repair_minutes[repair]
+        left = left * (1 - guide.fixes[repair])
+    return float(minutes + left.sum() * guide.last_resort_minutes)
 
 
 @settings(max_examples=60, deadline=None)
@@ -222,7 +238,7 @@ def sampled(guide: FaultGuide, n: int, seed: int) -> list[ClosedJob]:
     return out
 
 
-def from_jobs(jobs: list[ClosedJob]):  # type: ignore[no-untyped-def]
+def from_jobs(jobs: list[ClosedJob]) -> LearnedGuide | None:
     return guide_from_jobs(
         jobs,
         unknown=("unknown",),
@@ -283,7 +299,6 @@ def test_of_the_answers_to_one_question_the_one_that_tells_most_is_the_check() -
         label_of=str,
         prove_minutes=5,
         last_resort_minutes=240,
-        question_of=lambda look: look.partition("=")[0],
     )
     assert found is not None
     assert found.looks == ("seat=scored",)
@@ -315,3 +330,37 @@ def test_jobs_without_a_cause_and_rare_causes_are_counted_and_not_guessed_at() -
 def test_a_guide_that_does_not_hold_together_is_refused(change: dict[str, object]) -> None:
     with pytest.raises(InvalidInput):
         check_guide(replace(a_guide(1, 3, 2, 2), **change))  # type: ignore[arg-type]
+
+
+@given(
+    st.lists(
+        st.tuples(st.sampled_from("xy"), st.sampled_from("pq"), st.sampled_from(["yes", "no", "so"])),
+        max_size=8,
+    ),
+    st.lists(st.tuples(st.sampled_from("xy"), st.sampled_from("pq"), st.booleans()), max_size=6),
+)
+def test_what_was_seen_is_read_off_the_answers(
+    chosen: list[tuple[str, str, str]], read: list[tuple[str, str, bool]]
+) -> None:
+    expected: dict[str, dict[str, bool]] = {}
+    for job in "xy":
+        for question in "pq":
+            own = [v for j, q, v in chosen if (j, q) == (job, question)]
+            for option in {v for _, q, v in chosen if q == question} - {"no"}:
+                if own:
+                    expected.setdefault(job, {})[f"{question}={option}"] = option in own
+            out = [is_out for j, q, is_out in read if (j, q) == (job, question)]
+            if out:
+                expected.setdefault(job, {})[f"{question}!"] = any(out)
+    found = {job: seen for job, seen in seen_on(chosen, read).items() if seen}
+    assert found == expected
+
+
+def test_what_an_order_saves_is_the_difference_and_its_range_holds_it() -> None:
+    found = from_jobs(sampled(a_guide(9, 4, 5, 4), 400, 2))
+    assert found is not None
+    strategy = best_strategy(found.guide)
+    saving = saved_by(found, strategy)
+    assert saving.saved == pytest.approx(saving.written - strategy.first.minutes)
+    assert saving.low <= saving.saved <= saving.high
+    assert saving.written == pytest.approx(20.0 + float(found.guide.prior @ found.guide.repair_minutes))

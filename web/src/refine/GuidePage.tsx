@@ -51,7 +51,7 @@ export function GuidePage() {
     putAll({ yes: next.yes.join("|") || null, no: next.no.join("|") || null });
   }
 
-  const [saved, low, high] = guide.saved as [number, number, number];
+  const { written, saved, low, high } = guide.saving;
   const nSaid = yes.length + no.length;
   const mostBits = Math.max(0.01, ...guide.checks.map((check) => check.bits));
   return (
@@ -79,7 +79,7 @@ export function GuidePage() {
           />
           <Figure
             label="As the guidance asks for its checks now"
-            value={minutes(guide.written)}
+            value={minutes(written)}
             beside="expected"
           />
           <Figure

@@ -94,6 +94,34 @@ class CrossFiltered:
     orders: tuple[str, ...]
 
 
+def facet_values(
+    *,
+    model: str,
+    district: str,
+    symptom: str,
+    issued: Sequence[str],
+    cause: str,
+    remedy: str,
+    return_reasons: Sequence[str],
+    finished_at: datetime,
+) -> tuple[str, ...]:
+    """A job's value of each facet, in the order of :data:`FACETS`.
+
+    ``issued`` are the documents that tell jobs apart, each with its revision; of several returns the first counts.
+    """
+    values: dict[Facet, str] = {
+        "model": model,
+        "district": district,
+        "symptom": symptom,
+        "revision": ", ".join(sorted(issued)),
+        "cause": cause,
+        "remedy": remedy,
+        "return reason": return_reasons[0] if return_reasons else "",
+        "month": finished_at.strftime("%Y-%m"),
+    }
+    return tuple(values[facet] for facet in FACETS)
+
+
 def columns_of(jobs: Iterable[JobFacts]) -> JobColumns:
     """Put jobs into columns."""
     held = sorted(jobs, key=lambda job: (job.finished_at, job.order), reverse=True)

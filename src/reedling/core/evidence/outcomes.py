@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -73,6 +73,42 @@ def came_back(
         and related(order.symptom, other.symptom)
         for other in others
     )
+
+
+def lasted(
+    outcomes: Iterable[OrderOutcome],
+    jobs: Collection[str],
+    related: Callable[[str, str], bool],
+    *,
+    now: datetime,
+) -> tuple[tuple[float, bool], ...]:
+    """How many days each finished job lasted, and whether that ended with a further order on its asset.
+
+    ``outcomes`` are all orders of the assets, ``jobs`` those that are watched. A further order has the same or a
+    related symptom, was logged after the finish and not cancelled; a job without one is known to have lasted until
+    now. Jobs whose times cannot be are left out.
+    """
+    by_asset: dict[str, list[OrderOutcome]] = {}
+    for outcome in outcomes:
+        by_asset.setdefault(outcome.asset, []).append(outcome)
+    out = []
+    for orders in by_asset.values():
+        orders.sort(key=lambda o: o.logged_at)
+        for job in orders:
+            finished = job.finished_at
+            if job.order not in jobs or finished is None or job.doubtful:
+                continue
+            back = next(
+                (
+                    o.logged_at
+                    for o in orders
+                    if o.logged_at > finished and not o.cancelled and related(job.symptom, o.symptom)
+                ),
+                None,
+            )
+            days = ((back or now) - finished).total_seconds() / 86_400
+            out.append((max(0.0, days), back is not None))
+    return tuple(out)
 
 
 def settled_by(now: datetime) -> datetime:

@@ -13,7 +13,7 @@ from typing import Literal
 
 import numpy as np
 
-from reedling.core.faultguide.guides import FaultGuide, Vector, bits
+from reedling.core.faultguide.guides import FaultGuide, Vector, bits, check_guide
 
 EXACT_STATES = 60_000
 """Beliefs up to which the best order is worked out exactly: 3 to the checks, times 2 to the remedies."""
@@ -53,7 +53,11 @@ class Strategy:
 
 
 def best_strategy(guide: FaultGuide) -> Strategy:
-    """The best order of work of a guide that holds together."""
+    """The best order of work of a guide.
+
+    Raises what :func:`reedling.core.faultguide.guides.check_guide` does.
+    """
+    check_guide(guide)
     exact = 3 ** len(guide.checks) * 2 ** len(guide.repairs) <= EXACT_STATES
     finder = _Exact(guide) if exact else _Ahead(guide)
     return Strategy(
@@ -68,16 +72,6 @@ def best_strategy(guide: FaultGuide) -> Strategy:
             )
         ),
     )
-
-
-def minutes_of_order(guide: FaultGuide, repairs: Sequence[int], chances: Vector | None = None) -> float:
-    """Expected minutes of remedies tried in a given order, each proved, with the last resort behind them."""
-    left = (guide.prior if chances is None else chances).copy()
-    minutes = 0.0
-    for repair in repairs:
-        minutes += float(left.sum()) * float(guide.repair_minutes[repair])
-        left = left * (1 - guide.fixes[repair])
-    return minutes + float(left.sum()) * guide.last_resort_minutes
 
 
 def minutes_of_strategy(guide: FaultGuide, doing: Doing | None, chances: Vector | None = None) -> float:

@@ -65,6 +65,15 @@ class PartJob:
     fetched: bool
 
 
+FOR_A_PART = ("part to order", "part to fetch")
+"""Reasons for a return that say that a part was missing."""
+
+
+def wanted_a_part(return_reasons: Iterable[str]) -> bool:
+    """Whether a visit of a job ended because a part was missing."""
+    return any(reason in FOR_A_PART for reason in return_reasons)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlanEvidence:
     """A plan in force with what its jobs said of each step; ``asked`` are the questions of help threads, by step."""

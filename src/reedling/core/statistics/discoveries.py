@@ -33,8 +33,3 @@ def false_discovery_adjusted(p_values: Sequence[float]) -> tuple[float, ...]:
         least = min(least, p_values[i] * n / (n - place))
         out[i] = least
     return tuple(out)
-
-
-def discoveries(p_values: Sequence[float], *, rate: float = FALSE_DISCOVERY_RATE) -> tuple[bool, ...]:
-    """Which of the tests may be called signals at a false-discovery rate."""
-    return tuple(p <= rate for p in false_discovery_adjusted(p_values))

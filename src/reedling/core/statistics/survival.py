@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import groupby
 from math import exp, log, sqrt
+from operator import itemgetter
 from statistics import NormalDist
 
 from reedling.errors import InvalidInput
@@ -70,11 +72,8 @@ def kaplan_meier(
     at_risk, share, spread = len(times), 1.0, 0.0
     out: list[SurvivalPoint] = []
     low, high = 1.0, 1.0
-    pairs = sorted(zip(times, ended, strict=True))
-    i = 0
-    while i < len(pairs):
-        time = pairs[i][0]
-        here = [is_end for t, is_end in pairs[i:] if t == time]
+    for time, at_once in groupby(sorted(zip(times, ended, strict=True)), key=itemgetter(0)):
+        here = [is_end for _, is_end in at_once]
         n_ended = sum(here)
         if n_ended:
             share *= 1 - n_ended / at_risk
@@ -89,7 +88,6 @@ def kaplan_meier(
                 )
             )
         at_risk -= len(here)
-        i += len(here)
     return tuple(out)
 
 

@@ -29,7 +29,10 @@ class Suggested:
 
 def suggested(unit: Unit, incident_type: str = "") -> tuple[Suggested, ...]:
     """What the evidence suggests of every incident type in force, or one; each change of a document once."""
-    return unit.kept_answer(("suggested", incident_type), lambda: tuple(_suggested(unit, incident_type)))
+    return unit.kept_answer(
+        ("suggested", incident_type, unit.summaries.n_written()),
+        lambda: tuple(_suggested(unit, incident_type)),
+    )
 
 
 def _suggested(unit: Unit, incident_type: str) -> Iterator[Suggested]:
@@ -51,7 +54,7 @@ def _suggested(unit: Unit, incident_type: str) -> Iterator[Suggested]:
                 document=document,
                 revision=plan.letter,
                 plan=plan.content,
-                steps=unit.summaries.step_jobs(document, plan.letter),
+                steps=unit.job_evidence.step_jobs(document, plan.letter),
                 asked=unit.help.asked_at(document),
             )
             for proposal in proposals_of_plan(evidence, models):
@@ -62,7 +65,7 @@ def _suggested(unit: Unit, incident_type: str) -> Iterator[Suggested]:
         for proposal in proposals_of_parts(
             incident.document,
             incident.letter,
-            unit.summaries.part_jobs(incident.document),
+            unit.job_evidence.part_jobs(incident.document),
             named=named | asked_for,
             asked_for=asked_for,
             amount=lambda part, n: parts.get(part, Part(code=part, name=part)).amount(n),

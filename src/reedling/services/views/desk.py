@@ -106,7 +106,7 @@ def desk(context: Context, person: Person) -> Desk:
         counts = {
             incident.document: (
                 incident.content,
-                *unit.summaries.finished_since(incident.document, reads.get(incident.document)),
+                *unit.job_evidence.finished_since(incident.document, reads.get(incident.document)),
             )
             for incident in unit.documents.all_released("incident type")
         }

@@ -110,7 +110,7 @@ def compare_outcomes(context: Context, document: str, plan: str, older: str, new
     with context.reading() as unit:
         before = _evidence(context, unit, document, plan, older)
         after = _evidence(context, unit, document, plan, newer)
-        columns = unit.summaries.columns(document, (plan,))
+        columns = unit.job_evidence.columns(document, (plan,))
         sides = (f"{plan} {older}", f"{plan} {newer}")
         strata = strata_of(
             columns,

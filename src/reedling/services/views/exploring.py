@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from reedling.core.evidence.cross_filter import FACETS, CrossFiltered, Facet, cross_filter
-from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, OrderOutcome, settled_by
+from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, lasted, settled_by
 from reedling.core.evidence.readings import KeptReading, TrustQuestion, trust_questions
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan, proofs_of
@@ -118,7 +118,10 @@ def jobs_together(
     with context.reading() as unit:
         incident = _incident(unit, document)
         found = cross_filter(
-            unit.summaries.columns(document, incident.plans), chosen, settled_by=settled_by(now), limit=limit
+            unit.job_evidence.columns(document, incident.plans),
+            chosen,
+            settled_by=settled_by(now),
+            limit=limit,
         )
         return JobsTogether(
             document=document,
@@ -164,7 +167,7 @@ def readings_chart(
         ``readings.question`` for a question of which there are no readings.
     """
     with context.reading() as unit:
-        held = unit.summaries.readings(document)
+        held = unit.job_evidence.readings(document)
         asked = _asked(unit, _incident(unit, document), held)
         if question and question not in {a.question for a in asked}:
             raise InvalidInput("readings.question", f"there are no readings of {question}.", where=document)
@@ -190,31 +193,13 @@ def back_again(context: Context, document: str) -> BackAgain:
     """How soon assets come back after a job of an incident type."""
     now = context.clock()
     with context.reading() as unit:
-        outcomes, jobs = unit.summaries.watched(document)
+        outcomes, jobs = unit.job_evidence.watched(document)
         related = related_symptoms(unit)
-    by_asset: dict[str, list[OrderOutcome]] = {}
-    for outcome in outcomes:
-        by_asset.setdefault(outcome.asset, []).append(outcome)
-    times: list[float] = []
-    ended: list[bool] = []
-    for outcome in outcomes:
-        if outcome.order not in jobs or outcome.finished_at is None or outcome.doubtful:
-            continue
-        further = [
-            o.logged_at
-            for o in by_asset[outcome.asset]
-            if o.order != outcome.order
-            and not o.cancelled
-            and o.logged_at > outcome.finished_at
-            and related(outcome.symptom, o.symptom)
-        ]
-        until = min(further, default=now)
-        times.append(max(0.0, (until - outcome.finished_at).total_seconds() / 86_400))
-        ended.append(bool(further))
-    points = kaplan_meier(times, ended)
+    watched = lasted(outcomes, jobs, related, now=now)
+    points = kaplan_meier([days for days, _ in watched], [is_back for _, is_back in watched])
     return BackAgain(
-        n=len(times),
-        n_back=sum(ended),
+        n=len(watched),
+        n_back=sum(is_back for _, is_back in watched),
         points=points,
         within={days: share_ended_by(points, days) for days in BACK_WITHIN_DAYS},
     )
@@ -225,7 +210,7 @@ def asked_of_crews(context: Context, document: str, person: Person) -> tuple[Ask
     if person.role not in ("engineer", "approver"):
         return ()
     with context.reading() as unit:
-        held = unit.summaries.readings(document)
+        held = unit.job_evidence.readings(document)
         asked = _asked(unit, _incident(unit, document), held)
         people = unit.people.names()
     found = trust_questions(held, {a.question: a.label for a in asked}, {a.question: a.unit for a in asked})

@@ -5,16 +5,20 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
-import numpy as np
-
 from reedling.core.faultguide.guides import FaultGuide, bits, posterior
-from reedling.core.faultguide.learning import Learned, LearnedGuide, guide_from_jobs, sampled_guides
+from reedling.core.faultguide.learning import (
+    Learned,
+    LearnedGuide,
+    Saving,
+    guide_from_jobs,
+    question_of,
+    saved_by,
+)
 from reedling.core.faultguide.strategies import (
     Doing,
     DoingKind,
     StrategyMethod,
     best_strategy,
-    minutes_of_strategy,
 )
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
@@ -22,12 +26,11 @@ from reedling.core.guidance.questions import OneOf, Question
 from reedling.core.guidance.reuse import fill_in
 from reedling.services.context import Context
 from reedling.services.shared.current import current_revision
-from reedling.services.shared.uses import library_being_written
+from reedling.services.shared.uses import library_in_force
 from reedling.store.unit import Unit
 
 LAST_RESORT_MINUTES = 240.0
 """What sending for a specialist is taken to cost, where nothing else helped."""
-N_DRAWS = 200
 NOT_CAUSES = ("unknown", "nothing-found")
 
 
@@ -78,9 +81,8 @@ class WorkLine:
 class FaultGuideView:
     """A fault guide drafted from closed jobs.
 
-    ``best`` minutes to working by the best order of work; ``written`` those planned for the checks that jobs were asked
-    for as the guidance was written, with the remedy of their cause and its proof; ``saved`` is the difference with its
-    range. ``at_least`` no order can beat. Nothing where the jobs do not
+    ``best`` minutes to working by the best order of work; ``saving`` is what that saves against the guidance
+    as it is. ``at_least`` no order can beat. Nothing where the jobs do not
     tell two causes apart.
     """
 
@@ -94,8 +96,7 @@ class FaultGuideView:
     order: tuple[WorkLine, ...]
     method: StrategyMethod
     best: float
-    written: float
-    saved: tuple[float, float, float]
+    saving: Saving
     at_least: float
     next_line: WorkLine | None
     is_impossible: bool
@@ -104,9 +105,13 @@ class FaultGuideView:
 def fault_guide(context: Context, document: str, said: Mapping[str, bool]) -> FaultGuideView | None:
     """The guide that closed jobs make, and what it says after some checks were answered."""
     with context.reading() as unit:
-        incident = current_revision(unit, document, ("incident type",)).content
+        incident = (
+            unit.documents.released(document) or current_revision(unit, document, ("incident type",))
+        ).content
         assert isinstance(incident, IncidentType)
-        found = unit.kept_answer(("fault guide", document), lambda: _learn(unit, document, incident))
+        found = unit.kept_answer(
+            ("fault guide", document, unit.summaries.n_written()), lambda: _learn(unit, incident, document)
+        )
         causes = {c.code: c.label for c in unit.catalogues.get().causes}
     if found is None or not found.guide.checks:
         return None
@@ -115,10 +120,7 @@ def fault_guide(context: Context, document: str, said: Mapping[str, bool]) -> Fa
     now = posterior(guide, answers)
     at = guide.prior if now is None else now
     strategy = best_strategy(guide)
-    mended = float(guide.prior @ guide.repair_minutes)
-    written = (found.diagnosed.value if found.diagnosed else 0.0) + mended
-    drawn = [minutes_of_strategy(possible, strategy.first) for possible in sampled_guides(found, N_DRAWS)]
-    low, high = (float(q) for q in np.quantile([written - minutes for minutes in drawn], (0.025, 0.975)))
+    saving = saved_by(found, strategy)
     telling = bits(guide, at)
     left = replace(
         guide,
@@ -156,8 +158,7 @@ def fault_guide(context: Context, document: str, said: Mapping[str, bool]) -> Fa
         order=tuple(_lines(guide, strategy.first)),
         method=strategy.method,
         best=strategy.first.minutes,
-        written=written,
-        saved=(written - strategy.first.minutes, low, high),
+        saving=saving,
         at_least=strategy.at_least,
         next_line=None if now is None else next(_lines(left, best_strategy(left).first)),
         is_impossible=now is None,
@@ -191,18 +192,19 @@ def _lines(
         yield from _lines(guide, doing.no, depth, "if that did not help", f"{path}/then")
 
 
-def _learn(unit: Unit, document: str, incident: IncidentType) -> LearnedGuide | None:
+def _learn(unit: Unit, incident: IncidentType, document: str) -> LearnedGuide | None:
     lists = unit.catalogues.get()
     words = {c.code: c.label for c in lists.causes} | {r.code: r.label for r in lists.remedies}
     asked: dict[str, tuple[Question, float]] = {}
     mends: set[tuple[str, str]] = set()
     checks: set[tuple[str, str]] = set()
     prove = 0.0
+    library = library_in_force(unit)
     for code in incident.plans:
-        content = unit.documents.content_of(code)
-        if not isinstance(content, Plan):
+        revision = unit.documents.released(code)
+        if revision is None or not isinstance(revision.content, Plan):
             continue
-        plan = fill_in(content, library_being_written(unit, content)).plan
+        plan = fill_in(revision.content, library).plan
         for step in plan.steps:
             if step.phase == "Put right":
                 mends.add((code, step.id))
@@ -212,10 +214,10 @@ def _learn(unit: Unit, document: str, incident: IncidentType) -> LearnedGuide | 
                 checks.add((code, step.id))
                 for proof in step.proofs:
                     asked[f"{code}:{proof.id}"] = (proof, step.minutes.likely)
-    jobs = unit.summaries.closed_jobs(document, mends=mends, checks=checks)
+    jobs = unit.job_evidence.closed_jobs(document, mends=mends, checks=checks)
 
     def of(look: str) -> tuple[Question, float] | None:
-        return asked.get(look.rstrip("!").split("=")[0])
+        return asked.get(question_of(look))
 
     # Only what is looked at to find the cause tells anything beforehand; the rest follows from what was done.
     known = [
@@ -241,5 +243,4 @@ def _learn(unit: Unit, document: str, incident: IncidentType) -> LearnedGuide | 
         label_of=label,
         prove_minutes=prove or 10.0,
         last_resort_minutes=LAST_RESORT_MINUTES,
-        question_of=lambda look: look.rstrip("!").split("=")[0],
     )

@@ -63,7 +63,7 @@ def kit_page(context: Context, document: str, goal: float) -> KitPage:
         incident = revision.content
         assert isinstance(incident, IncidentType)
         said = _said(unit, incident)
-        used = unit.summaries.parts_used(document)
+        used = unit.job_evidence.parts_used(document)
         enough = len(used) >= MIN_JOBS
         kit = kit_from_use(list(used.values()), goal) if enough else kit_from_chances(said.values(), goal)
         parts = {p.code: p for p in unit.catalogues.get().parts}

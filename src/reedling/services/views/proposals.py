@@ -79,11 +79,6 @@ def proposals_page(context: Context, incident_type: str = "") -> ProposalsPage:
         )
 
 
-def n_open_proposals(context: Context) -> int:
-    """How many proposals wait for somebody; kept while no further job is finished and nothing is decided."""
-    return sum(view.state == "Open" for view in proposals_page(context).proposals)
-
-
 def _view(one: Suggested, decided: Decided | None, names: dict[str, str], now: datetime) -> ProposalView:
     base = one.base.content
     new = changed(base, one.proposal.change)

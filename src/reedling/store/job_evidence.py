@@ -1,0 +1,276 @@
+"""What finished jobs say, laid out for those who look at many of them together: filters, proposals, fault guides."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import case, func, select
+from sqlalchemy.orm import Session
+
+from reedling.core.evidence.cross_filter import JobColumns, JobFacts, columns_of, facet_values
+from reedling.core.evidence.jobs import EvidenceRead
+from reedling.core.evidence.outcomes import OrderOutcome
+from reedling.core.evidence.readings import KeptReading
+from reedling.core.faultguide.learning import ClosedJob, seen_on
+from reedling.core.refining.proposals import PartJob, StepJob, wanted_a_part
+from reedling.store.counters import JOB_WRITES, writes_of
+from reedling.store.kept import Kept, only_reads
+from reedling.store.summaries import outcomes_of
+from reedling.store.tables import (
+    JobChoiceRow,
+    JobPartRow,
+    JobReadingRow,
+    JobSourceRow,
+    JobSummaryRow,
+    OrderRow,
+    StepRecordRow,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class JobEvidence:
+    """Reads what is kept of finished jobs; :class:`reedling.store.summaries.Summaries` writes it."""
+
+    session: Session
+    kept: Kept
+
+    def columns(self, incident_type: str, documents: Sequence[str]) -> JobColumns:
+        """The finished jobs of an incident type as filters see them; kept until another job is finished.
+
+        Of what they were issued with, the revisions of these documents tell them apart.
+        """
+        n_written = writes_of(self.session, JOB_WRITES)
+        held = self.kept.columns.get((incident_type, *documents))
+        if held is not None and held[0] == n_written and only_reads(self.session):
+            return held[1]
+        issued: dict[str, list[str]] = {}
+        sources = (
+            select(JobSourceRow.order_id, JobSourceRow.document_id, JobSourceRow.revision)
+            .join(JobSummaryRow, JobSummaryRow.order_id == JobSourceRow.order_id)
+            .where(JobSummaryRow.incident_type_id == incident_type, JobSourceRow.document_id.in_(documents))
+            .order_by(JobSourceRow.document_id)
+        )
+        for order, document, revision in self.session.execute(sources):
+            issued.setdefault(order, []).append(f"{document} {revision}")
+        query = select(
+            JobSummaryRow.order_id,
+            JobSummaryRow.finished_at,
+            JobSummaryRow.fixed,
+            JobSummaryRow.doubtful_finish,
+            JobSummaryRow.minutes_on_site,
+            JobSummaryRow.n_visits,
+            JobSummaryRow.n_findings,
+            JobSummaryRow.n_helped,
+            JobSummaryRow.model,
+            JobSummaryRow.district,
+            JobSummaryRow.symptom,
+            JobSummaryRow.cause,
+            JobSummaryRow.remedy,
+            JobSummaryRow.return_reasons,
+        ).where(JobSummaryRow.incident_type_id == incident_type)
+        found = columns_of(
+            JobFacts(
+                order=row.order_id,
+                finished_at=row.finished_at,
+                values=facet_values(
+                    model=row.model,
+                    district=row.district,
+                    symptom=row.symptom,
+                    issued=issued.get(row.order_id, ()),
+                    cause=row.cause,
+                    remedy=row.remedy,
+                    return_reasons=row.return_reasons,
+                    finished_at=row.finished_at,
+                ),
+                fixed=row.fixed,
+                doubtful=row.doubtful_finish,
+                minutes=row.minutes_on_site,
+                n_visits=row.n_visits,
+                n_findings=row.n_findings,
+                n_helped=row.n_helped,
+            )
+            for row in self.session.execute(query)
+        )
+        if only_reads(self.session):
+            self.kept.columns[incident_type, *documents] = (n_written, found)
+        return found
+
+    def finished_since(self, incident_type: str, read: EvidenceRead | None) -> tuple[int, int]:
+        """How many jobs of an incident type are finished, and how many of them since its evidence was read."""
+        later = JobSummaryRow.finished_at > read.at if read else JobSummaryRow.finished_at.is_not(None)
+        query = select(func.count(), func.count(case((later, 1)))).where(
+            JobSummaryRow.incident_type_id == incident_type
+        )
+        n_jobs, n_since = self.session.execute(query).one()
+        return n_jobs, n_since
+
+    def step_jobs(self, document: str, revision: str, *, most: int = 2_000) -> Mapping[str, list[StepJob]]:
+        """What the latest finished jobs that were issued with a revision of a document said of each of its steps."""
+        latest = (
+            select(JobSourceRow.order_id)
+            .join(JobSummaryRow, JobSummaryRow.order_id == JobSourceRow.order_id)
+            .where(JobSourceRow.document_id == document, JobSourceRow.revision == revision)
+            .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
+            .limit(most)
+        )
+        query = (
+            select(
+                StepRecordRow.order_id,
+                StepRecordRow.step,
+                StepRecordRow.wanted,
+                StepRecordRow.minutes,
+                StepRecordRow.out_of_limit,
+                StepRecordRow.helped,
+                JobSummaryRow.model,
+            )
+            .join(JobSummaryRow, JobSummaryRow.order_id == StepRecordRow.order_id)
+            .where(
+                StepRecordRow.document_id == document, StepRecordRow.order_id.in_(latest.scalar_subquery())
+            )
+            .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
+        )
+        out: dict[str, list[StepJob]] = {}
+        for row in self.session.execute(query):
+            out.setdefault(row.step, []).append(
+                StepJob(
+                    order=row.order_id,
+                    model=row.model,
+                    wanted=row.wanted,
+                    minutes=row.minutes,
+                    out_of_limit=row.out_of_limit,
+                    helped=row.helped,
+                )
+            )
+        return out
+
+    def part_jobs(self, incident_type: str, *, most: int = 2_000) -> list[PartJob]:
+        """The parts that the latest finished jobs of an incident type used, and whether one had to be fetched."""
+        query = (
+            select(JobSummaryRow.order_id, JobSummaryRow.return_reasons)
+            .where(JobSummaryRow.incident_type_id == incident_type)
+            .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
+            .limit(most)
+        )
+        rows = self.session.execute(query).all()
+        used = self.parts_used(incident_type)
+        return [
+            PartJob(
+                order=row.order_id,
+                parts=used.get(row.order_id, {}),
+                fetched=wanted_a_part(row.return_reasons),
+            )
+            for row in rows
+        ]
+
+    def closed_jobs(
+        self,
+        incident_type: str,
+        *,
+        mends: Collection[tuple[str, str]],
+        checks: Collection[tuple[str, str]],
+        most: int = 5_000,
+    ) -> list[ClosedJob]:
+        """The latest finished jobs of an incident type with what was found and seen.
+
+        ``mends`` are the steps that put something right and ``checks`` those that look for the cause, by document and
+        step; what was seen is told as :func:`reedling.core.faultguide.learning.seen_on` does.
+        """
+        of_type = JobSummaryRow.incident_type_id == incident_type
+        rows = self.session.execute(
+            select(JobSummaryRow.order_id, JobSummaryRow.cause, JobSummaryRow.remedy)
+            .where(of_type)
+            .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
+            .limit(most)
+        ).all()
+        query = select(JobChoiceRow.order_id, JobChoiceRow.question, JobChoiceRow.value)
+        chosen = self.session.execute(
+            query.join(JobSummaryRow, JobSummaryRow.order_id == JobChoiceRow.order_id).where(of_type)
+        )
+        seen = seen_on(
+            ((row.order_id, row.question, row.value) for row in chosen),
+            ((r.order, r.question, r.out) for r in self.readings(incident_type)),
+        )
+        minutes: dict[str, float] = {}
+        taken = (
+            select(
+                StepRecordRow.order_id,
+                StepRecordRow.document_id,
+                StepRecordRow.step,
+                StepRecordRow.minutes,
+                StepRecordRow.planned_minutes,
+            )
+            .join(JobSummaryRow, JobSummaryRow.order_id == StepRecordRow.order_id)
+            .where(of_type, StepRecordRow.wanted.is_(True))
+        )
+        diagnosed: dict[str, float] = {}
+        for row in self.session.execute(taken):
+            if (row.document_id, row.step) in mends and row.minutes is not None:
+                minutes[row.order_id] = minutes.get(row.order_id, 0.0) + row.minutes
+            elif (row.document_id, row.step) in checks:
+                diagnosed[row.order_id] = diagnosed.get(row.order_id, 0.0) + row.planned_minutes
+        return [
+            ClosedJob(
+                order=row.order_id,
+                cause=row.cause,
+                remedy=row.remedy,
+                minutes=minutes.get(row.order_id),
+                diagnosed=diagnosed.get(row.order_id, 0.0),
+                seen=seen.get(row.order_id, {}),
+            )
+            for row in rows
+        ]
+
+    def readings(self, incident_type: str) -> tuple[KeptReading, ...]:
+        """Every number that the finished jobs of an incident type read or worked out, in the order they were finished."""
+        query = (
+            select(
+                JobReadingRow.question,
+                JobReadingRow.each,
+                JobReadingRow.value,
+                JobReadingRow.out,
+                JobSummaryRow.order_id,
+                JobSummaryRow.asset_id,
+                JobSummaryRow.model,
+                JobSummaryRow.technician_id,
+                JobSummaryRow.finished_at,
+            )
+            .join(JobSummaryRow, JobSummaryRow.order_id == JobReadingRow.order_id)
+            .where(JobSummaryRow.incident_type_id == incident_type)
+            .order_by(JobSummaryRow.finished_at, JobReadingRow.id)
+        )
+        return tuple(
+            KeptReading(
+                question=row.question,
+                each=row.each,
+                value=row.value,
+                out=row.out,
+                order=row.order_id,
+                asset=row.asset_id,
+                model=row.model,
+                technician=row.technician_id,
+                at=row.finished_at,
+            )
+            for row in self.session.execute(query)
+        )
+
+    def watched(self, incident_type: str) -> tuple[tuple[OrderOutcome, ...], frozenset[str]]:
+        """All orders on assets that had a job of an incident type, and which of them are such finished jobs."""
+        of_type = JobSummaryRow.incident_type_id == incident_type
+        assets = select(JobSummaryRow.asset_id).where(of_type)
+        jobs = frozenset(self.session.scalars(select(JobSummaryRow.order_id).where(of_type)))
+        return outcomes_of(self.session, OrderRow.asset_id.in_(assets)), jobs
+
+    def parts_used(self, incident_type: str) -> Mapping[str, Mapping[str, float]]:
+        """What each finished order of a type took, by part; an order that took nothing is there too."""
+        of_type = JobSummaryRow.incident_type_id == incident_type
+        done = select(JobSummaryRow.order_id).where(of_type)
+        out: dict[str, dict[str, float]] = {order: {} for order in self.session.scalars(done)}
+        query = (
+            select(JobPartRow.order_id, JobPartRow.part, JobPartRow.quantity)
+            .join(JobSummaryRow, JobSummaryRow.order_id == JobPartRow.order_id)
+            .where(of_type)
+        )
+        for order, part, quantity in self.session.execute(query):
+            out[order][part] = quantity
+        return out
