@@ -42,7 +42,7 @@ from reedling.services.actions.orders_by_hand import change_order
 from reedling.services.context import Context
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views.orders import assets
-from reedling.standins.field_offices import Office, OneByOne, Together
+from reedling.standins.field_offices import HandedIn, Office, OneByOne, Together
 from reedling.standins.field_truth import (
     HELP_BY_MODEL,
     KINDS,
@@ -300,9 +300,13 @@ def _visit(
             add(NoteWritten(at=now, text=dice.choice(NOTES), line=None))
         add(LeftSite(at=now + timedelta(minutes=rng.uniform(1, 4)), outcome="finished"))
     field.clock.now = events[-1].at
-    field.office.take_in(
-        technician, order.id, _uuid(rng), events, [(p, of, rng.randrange(8)) for p, of in pictures], job
+    handed = HandedIn(
+        submission=_uuid(rng),
+        events=events,
+        pictures=[(picture, of, rng.randrange(8)) for picture, of in pictures],
+        job=job,
     )
+    field.office.take_in(technician, order.id, handed)
     return events[-1].at, finished
 
 

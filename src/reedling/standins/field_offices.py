@@ -27,7 +27,7 @@ from reedling.services.actions.submissions import submit_events
 from reedling.services.context import Context
 from reedling.services.shared.guidance_in_force import Readied, guidance_in_force
 from reedling.services.shared.kept_changes import standing_of
-from reedling.services.shared.matched import OrderToMatch, match_asked
+from reedling.services.shared.matched import OrderToMatch, as_logged, match_asked
 from reedling.services.shared.needed import need_asset
 from reedling.standins.camera import HEIGHT, WIDTH, take_picture
 from reedling.store.pictures import hash_of
@@ -42,6 +42,16 @@ def picture_of(what: str, n: int) -> bytes:
     return take_picture(what, seed=n)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HandedIn:
+    """What a technician hands in at one time, and the job that it comes to."""
+
+    submission: str
+    events: Sequence[FieldEvent]
+    pictures: Sequence[Taken]
+    job: Job
+
+
 class Office(Protocol):
     """What the field needs of an office."""
 
@@ -54,16 +64,8 @@ class Office(Protocol):
     def job_of(self, order: Order) -> Job:
         """What was recorded on an order so far."""
 
-    def take_in(
-        self,
-        technician: Person,
-        order: str,
-        submission: str,
-        events: Sequence[FieldEvent],
-        pictures: Sequence[Taken],
-        job: Job,
-    ) -> None:
-        """Take in what was recorded and photographed, and came to this job."""
+    def take_in(self, technician: Person, order: str, handed: HandedIn) -> None:
+        """Take in what was recorded and photographed."""
 
     def read(self, engineer: Person, order: str) -> None:
         """Note that a job was read."""
@@ -91,19 +93,11 @@ class OneByOne:
         with self.context.reading() as unit:
             return replay(order.runsheet, unit.orders.events(order.id))
 
-    def take_in(
-        self,
-        technician: Person,
-        order: str,
-        submission: str,
-        events: Sequence[FieldEvent],
-        pictures: Sequence[Taken],
-        job: Job,
-    ) -> None:
+    def take_in(self, technician: Person, order: str, handed: HandedIn) -> None:
         """As :class:`Office`."""
-        for picture, what, n in pictures:
+        for picture, what, n in handed.pictures:
             keep_picture(self.context, technician, order, picture, picture_of(what, n))
-        submit_events(self.context, technician, order, submission, events)
+        submit_events(self.context, technician, order, handed.submission, handed.events)
 
     def read(self, engineer: Person, order: str) -> None:
         """As :class:`Office`."""
@@ -130,22 +124,14 @@ class Together:
             self.ready = self.ready or guidance_in_force(unit)
             matched = match_asked(unit, asked, now, report=report, ready=self.ready)
         self.number += 1
-        order = Order(
-            id=f"WO-{self.number:04d}",
-            asset=placed.asset,
-            site=placed.site,
-            symptom=asked.symptom,
-            report=report.strip(),
-            incident_type=matched.incident_type,
-            incident_type_revision=matched.incident_type_revision,
-            runsheet=matched.runsheet,
-            trace=matched.trace,
-            logged_at=now,
-            logged_by=planner.id,
-            state="Logged",
-            matched_on=matched.facts,
-            terms=matched.terms,
-            priority=asked.priority,
+        order = as_logged(
+            matched,
+            placed,
+            asked,
+            identity=f"WO-{self.number:04d}",
+            report=report,
+            at=now,
+            person=planner,
         )
         self.past[order.id] = PastJob(order=order, job=Job(), submissions=(), changes=(), pictures=())
         return order
@@ -161,26 +147,19 @@ class Together:
         """As :class:`Office`."""
         return self.past[order.id].job
 
-    def take_in(
-        self,
-        technician: Person,
-        order: str,
-        submission: str,
-        events: Sequence[FieldEvent],
-        pictures: Sequence[Taken],
-        job: Job,
-    ) -> None:
+    def take_in(self, technician: Person, order: str, handed: HandedIn) -> None:
         """As :class:`Office`."""
         now, held = self.context.clock(), self.past[order]
+        job = handed.job
         state = job_state(job)
         assert state is not None
         receipt = Receipt(
-            submission=submission,
+            submission=handed.submission,
             order=order,
-            n_events=len(events),
+            n_events=len(handed.events),
             state=state,
             received_at=now,
-            n_recorded=sum(len(s.events) for s in held.submissions) + len(events),
+            n_recorded=sum(len(s.events) for s in held.submissions) + len(handed.events),
         )
         kept = tuple(
             (
@@ -196,7 +175,7 @@ class Together:
                 ),
                 picture_of(what, n),
             )
-            for picture, what, n in pictures
+            for picture, what, n in handed.pictures
         )
         self.past[order] = replace(
             held,
@@ -204,7 +183,7 @@ class Together:
             order=replace(held.order, state=state_after(held.order.state, job), finished_at=job.finished_at),
             submissions=(
                 *held.submissions,
-                PastSubmission(receipt=receipt, person=technician.id, events=tuple(events)),
+                PastSubmission(receipt=receipt, person=technician.id, events=tuple(handed.events)),
             ),
             pictures=(*held.pictures, *kept),
         )

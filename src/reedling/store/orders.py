@@ -231,7 +231,13 @@ class Orders:
 
     def headings_of(self, orders: Sequence[str]) -> Mapping[str, OrderHeading]:
         """The headings of these orders, by identity."""
-        return {h.id: h for h in self._headings(select(*_HEADING).where(OrderRow.id.in_(orders)))}
+        return {
+            h.id: h
+            for start in range(0, len(orders), _AT_ONCE)
+            for h in self._headings(
+                select(*_HEADING).where(OrderRow.id.in_(orders[start : start + _AT_ONCE]))
+            )
+        }
 
     def page(self, wanted: WantedOrders, *, offset: int, limit: int) -> tuple[int, tuple[OrderHeading, ...]]:
         """How many orders there are, and a page of their headings, newest first."""

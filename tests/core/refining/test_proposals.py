@@ -5,14 +5,16 @@ from __future__ import annotations
 import random
 from collections.abc import Mapping
 from dataclasses import replace
+from typing import Any
 
 import pytest
 
 from reedling.core.guidance.differences import compare_plans
 from reedling.core.guidance.editing import RemoveStep
+from reedling.core.guidance.finish_rules import FinishRule
 from reedling.core.guidance.incident_types import IncidentType
-from reedling.core.guidance.plans import Minutes, Plan, Step
-from reedling.core.guidance.questions import Limits, Reading, Tick
+from reedling.core.guidance.plans import FormUse, Minutes, Plan, Step
+from reedling.core.guidance.questions import Computed, Limits, Reading, Tick
 from reedling.core.logic.conditions import Comparison
 from reedling.core.refining.changes import AddPartNeed, AddToDetail, SetStepMinutes, changed
 from reedling.core.refining.proposals import (
@@ -160,6 +162,35 @@ def test_a_check_that_never_finds_anything_may_be_dropped_but_none_that_makes_sa
     assert found.change == RemoveStep(step="temp")
     assert "2.5 %" in found.effect, "1 − 0.05^(1/120), the exact form of the rule of three"
     assert ("drop a step", "temp") not in kinds(world(1, n=50, finds=False))
+
+
+OIL = Comparison(question="oil", operator="above", value=60.0)
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        {"finish": (FinishRule(id="r", says="Read it", needs=OIL),)},
+        {"finish": (FinishRule(id="r", says="Read it", needs=LOW, under="temp"),)},
+        {"forms": (FormUse(form="F", condition=OIL),)},
+        {"steps": (*PLAN.steps, Step(id="fan", phase="Put right", text="Fit a fan", condition=OIL))},
+        {
+            "steps": (
+                *PLAN.steps,
+                Step(
+                    id="sum",
+                    phase="Leave",
+                    text="Add up",
+                    proofs=(Computed(id="double", label="Double", formula="oil * 2"),),
+                ),
+            )
+        },
+    ],
+)
+def test_what_something_else_rests_on_is_not_dropped(change: dict[str, Any]) -> None:
+    evidence = world(1, finds=False)
+    assert ("drop a step", "temp") in kinds(evidence)
+    assert ("drop a step", "temp") not in kinds(replace(evidence, plan=replace(PLAN, **change)))
 
 
 def test_a_branch_that_nobody_takes_may_be_retired() -> None:

@@ -1,4 +1,5 @@
 import { Navigate, Route, Routes } from "react-router";
+import { mayWrite } from "../api/roles";
 import type { Person } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { LookWithNotices } from "../ui/Look";
@@ -31,15 +32,7 @@ export function DeskPages({ person }: { person: Person }) {
     <LookWithNotices>
       <Frame person={person}>
         <Routes>
-          <Route
-            path="/"
-            element={
-              <Navigate
-                to={person.role === "engineer" || person.role === "approver" ? "/desk" : "/run"}
-                replace
-              />
-            }
-          />
+          <Route path="/" element={<Navigate to={mayWrite(person) ? "/desk" : "/run"} replace />} />
           <Route path="/password" element={<PasswordPage />} />
           {person.administrator && <Route path="/people" element={<PeoplePage person={person} />} />}
           <Route path="/author/documents/:document" element={<AuthorPage person={person} />} />

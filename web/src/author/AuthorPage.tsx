@@ -3,6 +3,7 @@ import { IconPlus } from "@tabler/icons-react";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { useSharedDocuments, useShelf } from "../api/queries";
+import { mayWrite } from "../api/roles";
 import type { Person, SharedRow, ShelfRow } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { count, percent, shareText } from "../ui/format";
@@ -38,7 +39,7 @@ export function AuthorPage({ person }: { person: Person }) {
   const shared = useSharedDocuments();
   const navigate = useNavigate();
   const [beginning, setBeginning] = useState<NewKind | null>(null);
-  const writes = person.role === "engineer" || person.role === "approver";
+  const writes = mayWrite(person);
   const rows = shelf.data ?? [];
   const items = [
     ...rows.map(incidentItem),

@@ -2,6 +2,7 @@ import { useHotkeys } from "@mantine/hooks";
 import { useMemo } from "react";
 import { Link } from "react-router";
 import { keys, useCache, usePlanDocument } from "../api/queries";
+import { mayWrite } from "../api/roles";
 import type { Person, PlanView } from "../api/types";
 import { EditableText } from "../draft/EditableText";
 import { ReleaseBar } from "../draft/ReleaseBar";
@@ -43,7 +44,7 @@ function Bench({ plan, person }: { plan: PlanView; person: Person }) {
     [cache, plan.document],
   );
   const draft = useDraft(plan, keeper);
-  const writes = person.role === "engineer" || person.role === "approver";
+  const writes = mayWrite(person);
   const editable = writes && plan.state === "Draft";
   const [chosen, choose] = useChosen();
 

@@ -13,6 +13,7 @@ import {
   useIncidentTypePage,
   useSharedDocuments,
 } from "../api/queries";
+import { mayWrite } from "../api/roles";
 import type { IncidentTypePage, Person, PlanView } from "../api/types";
 import { EditableText } from "../draft/EditableText";
 import { ReleaseBar } from "../draft/ReleaseBar";
@@ -64,7 +65,7 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
     [cache, incident.document],
   );
   const draft = useDraft(plan, keeper);
-  const writes = person.role === "engineer" || person.role === "approver";
+  const writes = mayWrite(person);
   const editable = writes && plan?.state === "Draft";
   const [chosen, choose] = useChosen();
 

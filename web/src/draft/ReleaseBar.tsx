@@ -5,6 +5,7 @@ import { type ReactNode, useState } from "react";
 import { useNavigate } from "react-router";
 import { client, need } from "../api/client";
 import { guidanceChanged, useCache } from "../api/queries";
+import { mayWrite } from "../api/roles";
 import type { Person } from "../api/types";
 import { dayYear } from "../ui/format";
 import { placeOf } from "../ui/places";
@@ -38,7 +39,7 @@ export function ReleaseBar({
   const [history, setHistory] = useState(false);
   const [day, setDay] = useState("");
   const [asked, setAsked] = useState<"withdraw" | "discard" | null>(null);
-  const writes = person.role === "engineer" || person.role === "approver";
+  const writes = mayWrite(person);
   const approves = person.role === "approver";
   const drafts = openStates.includes("Draft");
   const waits = openStates.includes("In review");

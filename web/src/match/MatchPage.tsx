@@ -1,6 +1,7 @@
 import { useEffect } from "react";
 import { useNavigate, useParams } from "react-router";
 import { useTables } from "../api/queries";
+import { mayWrite } from "../api/roles";
 import type { Person } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { MatchNav } from "./MatchNav";
@@ -12,7 +13,7 @@ export function MatchPage({ person }: { person: Person }) {
   const tables = useTables();
   const navigate = useNavigate();
   const first = tables.data?.[0]?.link.document;
-  const writes = person.role === "engineer" || person.role === "approver";
+  const writes = mayWrite(person);
   useEffect(() => {
     if (!table && first)
       void navigate({ pathname: `/match/tables/${first}`, search: location.search }, { replace: true });

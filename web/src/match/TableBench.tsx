@@ -17,6 +17,7 @@ import {
   useTableFindings,
   useTrial,
 } from "../api/queries";
+import { mayWrite } from "../api/roles";
 import type { Person, TableEdit, TableFindings, TableView } from "../api/types";
 import { EditableText } from "../draft/EditableText";
 import { ReleaseBar } from "../draft/ReleaseBar";
@@ -41,7 +42,7 @@ import "./match.css";
 /** One decision table: the sheet, who would notice, the coverage map, and an order to try. */
 export function TableBench({ document: id, person }: { document: string; person: Person }) {
   const table = useTable(id);
-  const writes = person.role === "engineer" || person.role === "approver";
+  const writes = mayWrite(person);
   if (!table.data)
     return (
       <div className="bench only-sheet">

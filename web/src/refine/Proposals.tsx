@@ -1,10 +1,11 @@
 import { Button, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { useEffect, useState } from "react";
+import { Link, useLocation, useNavigate } from "react-router";
 import { client, need } from "../api/client";
 import { guidanceChanged, useCache } from "../api/queries";
+import { mayWrite } from "../api/roles";
 import type { Person, ProposalView } from "../api/types";
 import { count, dayYear } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
@@ -22,7 +23,13 @@ export function Proposals({ person, incident = "" }: { person: Person; incident?
   const [all, setAll] = useState(false);
   const open = found.data?.proposals.filter((p) => p.state === "Open") ?? [];
   const others = found.data?.proposals.filter((p) => p.state !== "Open") ?? [];
-  const writes = person.role === "engineer";
+  const writes = mayWrite(person);
+  const { hash } = useLocation();
+  const isHere = found.isSuccess;
+  // A link to one proposal leads to it once it is drawn.
+  useEffect(() => {
+    if (isHere && hash) document.getElementById(decodeURIComponent(hash.slice(1)))?.scrollIntoView();
+  }, [isHere, hash]);
   return (
     <section aria-label="What the evidence suggests">
       <h2>

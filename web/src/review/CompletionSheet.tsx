@@ -3,6 +3,7 @@ import { notifications } from "@mantine/notifications";
 import { Link, useNavigate, useParams } from "react-router";
 import { client, need } from "../api/client";
 import { ordersChanged, useCache, useCompletion } from "../api/queries";
+import { mayWrite } from "../api/roles";
 import type { CompletionPage, Line, Person } from "../api/types";
 import { day, dayTime, minutes, number, time } from "../ui/format";
 import { phaseWord } from "../ui/phases";
@@ -23,7 +24,7 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
   const { line, job } = page;
   const cache = useCache();
   const navigate = useNavigate();
-  const writes = person.role === "engineer" || person.role === "approver";
+  const writes = mayWrite(person);
 
   async function read() {
     try {

@@ -4,6 +4,7 @@ import { useEffect } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { client, need } from "../api/client";
 import { guidanceChanged, useCache, useEvidence, useIncidentTypePage, useJobsBehind } from "../api/queries";
+import { mayWrite } from "../api/roles";
 import type { Evidence, Person, Share } from "../api/types";
 import { DotRange, DotRangeKey } from "../ui/DotRange";
 import { Empty } from "../ui/Empty";
@@ -56,7 +57,7 @@ function Sheet({
 }) {
   const navigate = useNavigate();
   const cache = useCache();
-  const writes = person.role === "engineer" || person.role === "approver";
+  const writes = mayWrite(person);
   const { document } = evidence;
   useEffect(() => {
     if (!writes) return;

@@ -5,6 +5,7 @@ import { Link, useParams } from "react-router";
 import { v4 as newId } from "uuid";
 import { client, need } from "../api/client";
 import { useHelpThreads } from "../api/queries";
+import { mayWrite } from "../api/roles";
 import type { Person, PictureMark } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { dayTime, time } from "../ui/format";
@@ -39,7 +40,7 @@ export function HelpPage({ person }: { person: Person }) {
         <div className="inner">
           <Trouble error={open.error} />
           {thread ? (
-            <Thread key={thread} thread={thread} writes={person.role === "engineer"} />
+            <Thread key={thread} thread={thread} writes={mayWrite(person)} />
           ) : rows.length === 0 && open.data ? (
             <Empty title="Nobody asks for help">
               When somebody on site asks, the question appears here with its picture. What is kept of it stays

@@ -3,6 +3,7 @@ import { useMutation } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { client, need } from "../api/client";
 import { ordersChanged, useCache, useHelpThreads, useInbox, useShelf } from "../api/queries";
+import { mayWrite } from "../api/roles";
 import type { Person } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { count, dayTime, minutes, percent, shareText } from "../ui/format";
@@ -17,7 +18,7 @@ export function InboxPage({ person }: { person: Person }) {
   const help = (useHelpThreads().data ?? []).filter((row) => row.waits_for_office);
   const rows = inbox.data?.pages.flatMap((p) => p.rows) ?? [];
   const plain = inbox.data?.pages[0]?.plain ?? [];
-  const writes = person.role === "engineer" || person.role === "approver";
+  const writes = mayWrite(person);
   const cache = useCache();
   const marking = useMutation({
     mutationFn: (orders: string[]) =>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { client, need } from "../api/client";
 import { keys, useLoads, useTakingAlong, useTechnicians } from "../api/queries";
+import { mayWrite } from "../api/roles";
 import type { Person, TakingAlong } from "../api/types";
 import { useChange } from "../api/use-change";
 import { Empty } from "../ui/Empty";
@@ -31,7 +32,7 @@ export function TakenAlong({ person }: { person: Person }) {
             are always taken along. Less is better: what is not needed is cleared, but never with something
             unsent.
           </p>
-          <Rule held={held.data} mayChange={person.role === "engineer" || person.role === "approver"} />
+          <Rule held={held.data} mayChange={mayWrite(person)} />
         </div>
       </main>
     </div>

@@ -10,10 +10,12 @@ from typing import Literal
 import numpy as np
 from scipy.special import bdtr, bdtrc
 
+from reedling.core.checking.plan_parts import all_conditions
 from reedling.core.guidance.editing import RemoveStep
 from reedling.core.guidance.plans import Plan, Step
-from reedling.core.guidance.questions import Computed, Reading
+from reedling.core.guidance.questions import Computed, Reading, formula_name
 from reedling.core.logic.conditions import number_text, questions_of
+from reedling.core.logic.formulas import formula_names
 from reedling.core.refining.changes import AddPartNeed, AddToDetail, DraftedChange, SetStepMinutes
 from reedling.core.statistics.discoveries import FALSE_DISCOVERY_RATE, false_discovery_adjusted
 from reedling.core.statistics.intervals import Share, wilson_interval
@@ -230,14 +232,13 @@ def _drop(evidence: PlanEvidence, step: Step, jobs: Sequence[StepJob]) -> Iterat
     """A check with limits that never trip and on which nothing hangs; never one that makes safe, and none that proves
     that the equipment works: it is there for the day it does not."""
     judged = [j for j in jobs if j.out_of_limit is not None]
-    hangs = {q for s in evidence.plan.steps for q in _asked_by(s) if s.id != step.id}
     if (
         step.phase in ("Make safe", "Prove")
         or len(judged) < FEWEST_QUIET
         or any(j.out_of_limit for j in judged)
         or not any(isinstance(q, Reading | Computed) for q in step.proofs)
-        or any(q.id in hangs for q in step.proofs)
         or any(s.under == step.id for s in evidence.plan.steps)
+        or _is_asked_about(evidence.plan, step)
     ):
         return
     saved = median_interval([j.minutes for j in judged if j.minutes is not None])
@@ -261,12 +262,13 @@ def _drop(evidence: PlanEvidence, step: Step, jobs: Sequence[StepJob]) -> Iterat
 
 
 def _retire(evidence: PlanEvidence, step: Step, jobs: Sequence[StepJob]) -> Iterator[Proposal]:
-    """A branch that no job took; never one that makes safe."""
+    """A branch that no job took and on which nothing beside it hangs; never one that makes safe."""
     if (
         step.condition is None
         or step.phase == "Make safe"
         or len(jobs) < FEWEST_QUIET
         or any(j.wanted for j in jobs)
+        or _is_asked_about(evidence.plan, step)
     ):
         return
     most = 1 - 0.05 ** (1 / len(jobs))
@@ -354,12 +356,27 @@ def returns(declined_at: int, n_jobs: int) -> bool:
     return n_jobs >= GROWN_BY * declined_at
 
 
-def _asked_by(step: Step) -> Iterator[str]:
-    conditions = [step.condition, *(p.condition for p in step.parts)]
-    for q in step.proofs:
-        conditions += [q.condition, q.required_when]
-    for condition in conditions:
-        yield from questions_of(condition)
+def _is_asked_about(plan: Plan, step: Step) -> bool:
+    """Whether anything of a plan but the step and its own branches rests on what the step or they ask."""
+    gone = {step.id}
+    for other in plan.steps:
+        if other.under in gone:
+            gone.add(other.id)
+    lost = [q for s in plan.steps if s.id in gone for q in s.proofs]
+    left = replace(plan, steps=tuple(s for s in plan.steps if s.id not in gone))
+    conditions = [*all_conditions(left), *(use.condition for use in plan.forms)]
+    conditions += [c for rule in plan.finish for c in (rule.when, rule.needs)]
+    asked = {question for condition in conditions for question in questions_of(condition)}
+    named = {
+        name
+        for s in left.steps
+        for q in s.proofs
+        if isinstance(q, Computed)
+        for name in formula_names(q.formula)
+    }
+    return any(q.id in asked or formula_name(q) in named for q in lost) or any(
+        rule.under in gone for rule in plan.finish
+    )
 
 
 def _where_most(wanted: Sequence[StepJob], models: Mapping[str, str]) -> str:

@@ -13,7 +13,7 @@ from reedling.errors import Conflict, InvalidInput
 from reedling.services.context import Context
 from reedling.services.shared.first_time import Related, note_returns, related_symptoms
 from reedling.services.shared.kept_changes import keep_order_change
-from reedling.services.shared.matched import Matched, OrderToMatch, match_asked
+from reedling.services.shared.matched import Matched, OrderToMatch, as_logged, match_asked
 from reedling.services.shared.needed import need_asset, need_order
 from reedling.store.unit import Unit
 
@@ -50,22 +50,14 @@ def log_order(
 
     def write(unit: Unit, prepared: tuple[PlacedAsset, Matched, Related]) -> Order:
         found, matched, related = prepared
-        order = Order(
-            id=f"WO-{unit.next_number('WO'):04d}",
-            asset=found.asset,
-            site=found.site,
-            symptom=asked.symptom,
-            report=report.strip(),
-            incident_type=matched.incident_type,
-            incident_type_revision=matched.incident_type_revision,
-            runsheet=matched.runsheet,
-            trace=matched.trace,
-            logged_at=when,
-            logged_by=person.id,
-            state="Logged",
-            matched_on=matched.facts,
-            terms=matched.terms,
-            priority=asked.priority,
+        order = as_logged(
+            matched,
+            found,
+            asked,
+            identity=f"WO-{unit.next_number('WO'):04d}",
+            report=report,
+            at=when,
+            person=person,
         )
         unit.orders.add(order)
         note_returns(unit, found.asset.code, related)

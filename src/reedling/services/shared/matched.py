@@ -17,6 +17,9 @@ from reedling.core.matching.applicability import (
     trace_rows,
 )
 from reedling.core.matching.order_facts import OrderFacts, facts_by_name
+from reedling.core.orders.orders import Order
+from reedling.core.people import Person
+from reedling.core.register.assets import PlacedAsset
 from reedling.core.runsheet.lines import Runsheet
 from reedling.errors import InvalidInput
 from reedling.services.shared.composing import compose
@@ -108,6 +111,36 @@ def match_asked(
             after=ready.guidance.after,
         ),
         terms=terms_of(content) if content else OrderTerms(),
+    )
+
+
+def as_logged(
+    matched: Matched,
+    placed: PlacedAsset,
+    asked: OrderToMatch,
+    *,
+    identity: str,
+    report: str,
+    at: datetime,
+    person: Person,
+) -> Order:
+    """The order that comes in, with all that it was matched to, as it stands before anybody plans it."""
+    return Order(
+        id=identity,
+        asset=placed.asset,
+        site=placed.site,
+        symptom=asked.symptom,
+        report=report.strip(),
+        incident_type=matched.incident_type,
+        incident_type_revision=matched.incident_type_revision,
+        runsheet=matched.runsheet,
+        trace=matched.trace,
+        logged_at=at,
+        logged_by=person.id,
+        state="Logged",
+        matched_on=matched.facts,
+        terms=matched.terms,
+        priority=asked.priority,
     )
 
 
