@@ -30,7 +30,7 @@ function SignInSheet({ back }: { back?: string }) {
   const page = useSignInPage();
   const cache = useCache();
   const navigate = useNavigate();
-  const { enter, refusal } = useSignIn((person) => {
+  const { enter, refusal, busy } = useSignIn((person) => {
     cache.clear();
     cache.setQueryData(keys.me, person);
     void navigate(back ?? "/");
@@ -49,7 +49,11 @@ function SignInSheet({ back }: { back?: string }) {
           <ul className="offered">
             {people.map((person) => (
               <li key={person.id}>
-                <button type="button" onClick={() => enter(person.username, page.data?.password ?? "")}>
+                <button
+                  type="button"
+                  disabled={busy}
+                  onClick={() => enter(person.username, page.data?.password ?? "")}
+                >
                   <b>{person.name}</b>
                   <span>
                     {person.role}: {DOES[person.role]}
@@ -60,7 +64,7 @@ function SignInSheet({ back }: { back?: string }) {
           </ul>
         </section>
       )}
-      <SignInForm refusal={refusal} enter={enter} />
+      <SignInForm refusal={refusal} enter={enter} busy={busy} />
     </main>
   );
 }
@@ -79,7 +83,7 @@ export function SignInOver(props: { person: Person; onBack: () => void }) {
 
 function SignInDialog({ person, onBack }: { person: Person; onBack: () => void }) {
   const cache = useCache();
-  const { enter, refusal } = useSignIn((who) => {
+  const { enter, refusal, busy } = useSignIn((who) => {
     if (who.id !== person.id) {
       window.location.assign("/");
       return;
@@ -102,23 +106,27 @@ function SignInDialog({ person, onBack }: { person: Person; onBack: () => void }
       <p style={{ marginTop: 0 }}>
         Sign in to go on. The page stays as it is, and what is not saved yet is sent then.
       </p>
-      <SignInForm refusal={refusal} enter={enter} username={person.username} />
+      <SignInForm refusal={refusal} enter={enter} busy={busy} username={person.username} />
     </Modal>
   );
 }
 
 function useSignIn(onSignedIn: (person: Person) => void) {
   const [refusal, setRefusal] = useState("");
+  const [busy, setBusy] = useState(false);
   async function enter(name: string, word: string) {
+    setBusy(true);
     try {
       const found = await need(client.POST("/api/v1/session", { body: { username: name, password: word } }));
       tellOfAttempts(found);
       onSignedIn(found.person);
     } catch (error) {
       setRefusal((error as Error).message);
+    } finally {
+      setBusy(false);
     }
   }
-  return { enter, refusal };
+  return { enter, refusal, busy };
 }
 
 /** Somebody may have tried to guess the password: the person is told. */
@@ -136,10 +144,13 @@ function tellOfAttempts({ failed_attempts, last_failed_at }: SignedIn) {
 function SignInForm({
   refusal,
   enter,
+  busy,
   username: known = "",
 }: {
   refusal: string;
   enter: (name: string, word: string) => void;
+  /** Whether a password is being checked. */
+  busy: boolean;
   username?: string;
 }) {
   const [username, setUsername] = useState(known);
@@ -170,7 +181,7 @@ function SignInForm({
           {refusal}
         </p>
       )}
-      <Button type="submit" mt="sm">
+      <Button type="submit" mt="sm" loading={busy}>
         Sign in
       </Button>
     </form>

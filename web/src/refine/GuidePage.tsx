@@ -162,13 +162,13 @@ export function GuidePage() {
                     <td
                       key={guide.causes[i]?.cause}
                       className="num"
-                      style={{
-                        background: `rgb(77 107 132 / ${(cell.n > 0 ? cell.value * 0.35 : 0).toFixed(3)})`,
-                      }}
                       title={`${percent(cell.value)} % (${percent(cell.low)}–${percent(cell.high)}) of ${count(cell.n, "job")}`}
                     >
                       {cell.n > 0 ? `${percent(cell.value)} %` : "never asked"}
                       <div className="soft mono">{cell.n > 0 && count(cell.n, "job")}</div>
+                      <div className="guide-chance">
+                        <i style={{ width: `${cell.n > 0 ? cell.value * 100 : 0}%` }} />
+                      </div>
                     </td>
                   ))}
                 </tr>
