@@ -5,6 +5,7 @@ from __future__ import annotations
 import random
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import get_args
 
 from reedling.core.guidance.finish_rules import FinishRule
 from reedling.core.guidance.plans import Plan, Repeat, Step
@@ -31,7 +32,6 @@ from reedling.core.logic.conditions import Answer, Comparison
 from reedling.core.logic.units import Quantity
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.events import (
-    RETURN_REASONS,
     Answered,
     Arrived,
     Coded,
@@ -45,6 +45,7 @@ from reedling.core.runsheet.events import (
     PartUsed,
     PictureMark,
     PictureMarked,
+    ReturnReason,
     StepDone,
     StepSkipped,
     StepStarted,
@@ -246,7 +247,7 @@ def any_event(rng: random.Random, sheet: Runsheet, job: Job, minute: int) -> Fie
     if choice < 0.98:
         return Coded(at=when, cause="C", remedy="R")
     outcome = rng.choice(("finished", "return needed"))
-    return LeftSite(at=when, outcome=outcome, reason=rng.choice((None, *RETURN_REASONS)))  # type: ignore[arg-type]
+    return LeftSite(at=when, outcome=outcome, reason=rng.choice((None, *get_args(ReturnReason))))  # type: ignore[arg-type]
 
 
 def a_case(name: str, seed: int, sheet: Runsheet, n_events: int) -> Case:

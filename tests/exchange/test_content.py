@@ -11,16 +11,20 @@ from hypothesis import strategies as st
 from reedling.core.guidance.editing import edit_plan
 from reedling.core.guidance.plans import Plan
 from reedling.errors import InvalidInput, NotFound
-from reedling.exchange.content import dump_value, load_content, load_plan
+from reedling.exchange.content import PLANS, dump_value, load_content, load_value
 from tests.core.guidance.test_editing import EDITS
 from tests.plans import rake_plan
+
+
+def read_plan(data: object) -> Plan:
+    return load_value(PLANS, data, where="plan")
 
 
 def broken(**step: Any) -> InvalidInput:
     data = dump_value(rake_plan())
     data["steps"][1].update(step)
     with pytest.raises(InvalidInput) as caught:
-        load_plan(data)
+        read_plan(data)
     return caught.value
 
 
@@ -32,7 +36,7 @@ def test_any_plan_survives_the_trip_through_json(edits: list[Any]) -> None:
             plan = edit_plan(plan, edit, new_id=f"n{n}", new_proof_id=f"q{n}")
         except NotFound:
             continue
-    assert load_plan(dump_value(plan)) == plan
+    assert read_plan(dump_value(plan)) == plan
 
 
 def test_an_unknown_key_is_refused_with_the_nearest_known_name() -> None:
@@ -46,7 +50,7 @@ def test_a_missing_key_names_its_place() -> None:
     data = dump_value(rake_plan())
     del data["steps"][0]["text"]
     with pytest.raises(InvalidInput, match=r"plan, /steps/0/text: this is missing\."):
-        load_plan(data)
+        read_plan(data)
 
 
 def test_a_fault_inside_one_kind_of_proof_is_told_without_the_other_kinds() -> None:
@@ -80,5 +84,5 @@ def test_what_is_not_a_document_is_refused_not_crashed_on(data: object) -> None:
 
 
 def test_names_may_be_in_any_script() -> None:
-    plan = load_plan({"title": "泵跳闸 🚰 отказ", "steps": []})
-    assert load_plan(dump_value(plan)).title == "泵跳闸 🚰 отказ"
+    plan = read_plan({"title": "泵跳闸 🚰 отказ", "steps": []})
+    assert read_plan(dump_value(plan)).title == "泵跳闸 🚰 отказ"

@@ -14,7 +14,7 @@ from sqlalchemy import text
 
 from reedling.core.evidence.jobs import WantedJobs
 from reedling.core.evidence.outcomes import OrderOutcome, settled_by
-from reedling.core.evidence.steps import step_evidence, step_records
+from reedling.core.evidence.steps import step_records
 from reedling.core.guidance.catalogue import relation_of
 from reedling.core.runsheet.job import replay
 from reedling.core.statistics.summaries import spread
@@ -32,6 +32,7 @@ from reedling.store.unit import Unit
 from reedling.wiring import open_context
 from tests.conftest import INES, MAREK, RUNA, FakeClock
 from tests.oracles.slow_twins import fixed_first_time
+from tests.recounts import step_evidence
 from tests.services.test_drafts_and_release import incident
 from tests.services.test_drafts_and_release import released as release_it
 from tests.services.test_orders_and_submissions import whole_job

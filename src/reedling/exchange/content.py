@@ -107,11 +107,6 @@ def load_content(kind: DocumentKind, data: object, *, where: str) -> Content:
     return value
 
 
-def load_plan(data: object, *, where: str = "plan") -> Plan:
-    """A plan from its data; as :func:`load_content`."""
-    return load_value(PLANS, data, where=where)
-
-
 def load_value(adapter: TypeAdapter[T], data: object, *, where: str) -> T:
     """Any value from its data; as :func:`load_content`."""
     try:

@@ -18,9 +18,9 @@ from reedling.core.checking.wording import check_wording
 from reedling.core.guidance.plans import Minutes, Plan, Step
 from reedling.core.guidance.questions import Limits, OneOf, Option, Question, Reading, Tick, YesNo
 from reedling.core.logic.conditions import Answer, Comparison, Condition, Conjunction, Disjunction, Negation
-from reedling.core.runsheet.progress import follow
 from tests.lists import LISTS
 from tests.plans import rake_plan, sheet_of
+from tests.runs import follow
 
 
 def compare(question: str, operator: str, value: object, upper: float | None = None) -> Comparison:

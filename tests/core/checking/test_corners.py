@@ -26,10 +26,11 @@ from reedling.core.logic.conditions import Answer, Comparison, Condition, Conjun
 from reedling.core.logic.formulas import DEEPEST, Named, check_formula, compute, usable_name
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Source
-from reedling.core.runsheet.progress import follow, take_up, write_backs
+from reedling.core.runsheet.progress import take_up, write_backs
 from reedling.errors import InvalidInput
 from tests.lists import LISTS
 from tests.plans import sheet_of
+from tests.runs import follow
 
 
 def ask(question: str, operator: str, value: object = None) -> Comparison:

@@ -24,7 +24,7 @@ from reedling.core.runsheet.finishing import open_rules
 from reedling.core.runsheet.job import record
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Source
-from reedling.core.runsheet.progress import Run, follow, take_up
+from reedling.core.runsheet.progress import Run, take_up
 from reedling.errors import Conflict
 from tests.core.checking.test_checking import (
     CONDITIONS,
@@ -40,6 +40,7 @@ from tests.core.checking.test_checking import (
 from tests.core.checking.test_quantifiers import small_forms, yes_no_conditions
 from tests.lists import LISTS
 from tests.plans import at, sheet_of
+from tests.runs import follow
 
 RULES = st.builds(
     FinishRule,

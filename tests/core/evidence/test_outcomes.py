@@ -8,11 +8,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from reedling.core.evidence.outcomes import OrderOutcome, first_time_fix, lasted
+from reedling.core.evidence.outcomes import OrderOutcome, lasted
 from reedling.core.evidence.revision_outcomes import outcome_change, with_minutes
 from reedling.core.statistics.intervals import wilson_interval
 from reedling.core.statistics.strata import Stratum
 from tests.plans import START
+from tests.recounts import first_time_fix
 
 NOW = START + timedelta(days=200)
 

@@ -8,7 +8,7 @@ from reedling.core.guidance.reuse import Library, Shared, fill_in, references
 from reedling.core.logic.conditions import Answer, Comparison
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Source
-from reedling.core.runsheet.progress import follow
+from tests.runs import follow
 
 LOCK = Plan(
     title="Lock off",

@@ -23,7 +23,7 @@ from reedling.core.guidance.decision_tables import (
 from reedling.core.matching.applicability import Guidance, guidance_of, match_order
 from reedling.core.matching.coverage import coverage_map
 from reedling.core.matching.domain import Domain, Surroundings, domain_of
-from reedling.core.matching.gaps import Box, BoxIndex, gaps_in, gaps_of, is_covered, meet, n_combinations
+from reedling.core.matching.gaps import Box, BoxIndex, gaps_of, is_covered, meet, n_combinations
 from reedling.core.matching.lookup import bits_of
 from reedling.core.matching.order_facts import OrderFacts
 from reedling.core.matching.table_checks import find_gaps, row_findings, says_what_to_do
@@ -45,7 +45,7 @@ boxes = st.lists(st.tuples(*(st.integers(1, (1 << n) - 1) for n in SIZES)), max_
 @given(boxes)
 def test_gaps_are_all_that_no_box_has_and_do_not_overlap(given_boxes: list[Box]) -> None:
     """Against counting: every one of the 72 combinations is in a box or in exactly one gap."""
-    found = list(gaps_in(WHOLE, given_boxes))
+    found = list(gaps_of(WHOLE, given_boxes).boxes())
     for point in POINTS:
         covered = any(has(b, point) for b in given_boxes)
         assert sum(has(g, point) for g in found) == (0 if covered else 1)
@@ -82,7 +82,7 @@ def test_a_solver_finds_nothing_outside_the_boxes_and_gaps(given_boxes: list[Box
     solver = z3.Solver()
     for axis, n in zip(axes, SIZES, strict=True):
         solver.add(axis >= 0, axis < n)
-    gaps = list(gaps_in(WHOLE, given_boxes))
+    gaps = list(gaps_of(WHOLE, given_boxes).boxes())
     solver.push()
     solver.add(*(z3.Not(inside(b)) for b in (*given_boxes, *gaps)))
     assert solver.check() == z3.unsat
@@ -96,7 +96,7 @@ def test_a_solver_finds_nothing_outside_the_boxes_and_gaps(given_boxes: list[Box
 
 def test_a_gap_is_told_by_as_few_axes_as_it_takes() -> None:
     """One box takes half of the first axis: the gap is the other half, whatever the rest is."""
-    assert list(gaps_in((3, 15, 7), [(1, 15, 7)])) == [(2, 15, 7)]
+    assert list(gaps_of((3, 15, 7), [(1, 15, 7)]).boxes()) == [(2, 15, 7)]
 
 
 LISTS = Catalogue(

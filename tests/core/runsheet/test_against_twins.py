@@ -7,11 +7,12 @@ from datetime import timedelta
 from hypothesis import given
 from hypothesis import strategies as st
 
-from reedling.core.evidence.outcomes import OrderOutcome, first_time_fix
+from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.guidance.differences import compare_plans
 from reedling.core.guidance.plans import Plan, Step
 from tests.oracles.slow_twins import fewest_moved, fixed_first_time
 from tests.plans import START
+from tests.recounts import first_time_fix
 
 NOW = START + timedelta(days=90)
 

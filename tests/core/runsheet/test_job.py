@@ -7,7 +7,7 @@ from dataclasses import replace
 import pytest
 
 from reedling.core.evidence.departures import departures
-from reedling.core.evidence.steps import step_evidence, step_records
+from reedling.core.evidence.steps import step_records
 from reedling.core.guidance.catalogue import Part
 from reedling.core.guidance.plans import Plan, Step
 from reedling.core.guidance.questions import Photo
@@ -30,6 +30,7 @@ from reedling.core.runsheet.job import job_progress, record, replay
 from reedling.core.runsheet.job_state import Job, job_state
 from reedling.errors import Conflict, InvalidInput, ReedlingError
 from tests.plans import at, rake_plan, sheet_of
+from tests.recounts import step_evidence
 
 SHEET = sheet_of(rake_plan())
 ARRIVE: list[FieldEvent] = [HeadedOut(at=at(0)), Arrived(at=at(30))]

@@ -21,8 +21,9 @@ from reedling.core.guidance.skills import PartNeed
 from reedling.core.logic.conditions import Answer, Comparison
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Runsheet, Source
-from reedling.core.runsheet.progress import consequences_of, follow, progress_of, take_up
+from reedling.core.runsheet.progress import consequences_of, progress_of, take_up
 from reedling.core.runsheet.repeats import lay_out, repeat_names
+from tests.runs import follow
 
 AMPS = Reading(id="amps", name="amps", label="Current", unit="A", lowest=0, highest=100)
 

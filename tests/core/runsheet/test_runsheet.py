@@ -12,8 +12,9 @@ from reedling.core.guidance.questions import Limits, Reading, Tick
 from reedling.core.logic.conditions import Answer, Comparison, Disjunction, Negation
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Source
-from reedling.core.runsheet.progress import consequence_of, follow, refused_answers
+from reedling.core.runsheet.progress import refused_answers
 from tests.plans import rake_plan, sheet_of
+from tests.runs import consequence_of, follow
 
 SHEET = sheet_of(rake_plan())
 

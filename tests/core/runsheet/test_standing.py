@@ -26,9 +26,10 @@ from reedling.core.logic.conditions import Answer, Comparison, Condition, Conjun
 from reedling.core.logic.units import Quantity
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Source
-from reedling.core.runsheet.progress import consequence_of, follow, offered_answers, take_up, write_backs
+from reedling.core.runsheet.progress import offered_answers, take_up, write_backs
 from reedling.core.runsheet.standing import rules_of, settle, without
 from tests.plans import sheet_of
+from tests.runs import consequence_of, follow
 
 
 def low(question: str = "bar", value: float = 90.0) -> Comparison:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from reedling.core.runsheet.job_state import Visit
-from reedling.core.statistics.intervals import Share, wilson_interval
+from reedling.core.statistics.intervals import Share
 
 SETTLING_DAYS = 30
 """Days without a further order before a job counts as fixed for good."""
@@ -121,44 +121,3 @@ def is_fixed(
 ) -> bool:
     """Whether one working visit put a finished job right and kept it right, so far as is known."""
     return order.working_visits == 1 and not came_back(order, others, related)
-
-
-def first_time_fix(
-    orders: Iterable[OrderOutcome],
-    all_orders: Sequence[OrderOutcome],
-    *,
-    now: datetime,
-    related: Callable[[str, str], bool],
-) -> FirstTimeFix:
-    """Fixed first time over finished orders, as :data:`FIXED_FIRST_TIME` defines it.
-
-    ``all_orders`` is where further orders are looked for, those of other incident types
-    included; ``related`` says whether two symptom codes are the same or related. A further
-    order counts when it was logged after the finish and was not cancelled.
-    """
-    fixed: list[str] = []
-    not_fixed: list[str] = []
-    too_young: list[str] = []
-    doubtful: list[str] = []
-    latest = settled_by(now)
-    by_asset: dict[str, list[OrderOutcome]] = {}
-    for other in all_orders:
-        by_asset.setdefault(other.asset, []).append(other)
-    for order in orders:
-        if order.finished_at is None or order.cancelled:
-            continue
-        if order.doubtful:
-            doubtful.append(order.order)
-            continue
-        if order.finished_at > latest:
-            too_young.append(order.order)
-            continue
-        fits = is_fixed(order, by_asset.get(order.asset, ()), related)
-        (fixed if fits else not_fixed).append(order.order)
-    return FirstTimeFix(
-        share=wilson_interval(len(fixed), len(fixed) + len(not_fixed)),
-        fixed=tuple(fixed),
-        not_fixed=tuple(not_fixed),
-        too_young=tuple(too_young),
-        doubtful=tuple(doubtful),
-    )

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, fields
-from functools import reduce
 
 from reedling.core.evidence.doubtful_times import step_doubt
 from reedling.core.runsheet.job import job_run
@@ -12,7 +10,7 @@ from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Line, Runsheet
 from reedling.core.runsheet.progress import progress_of, was_judged
 from reedling.core.statistics.intervals import Share, wilson_interval
-from reedling.core.statistics.summaries import Spread, spread
+from reedling.core.statistics.summaries import Spread
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -147,18 +145,3 @@ def evidence_of(document: str, step: str, counts: StepCounts, taken: Spread | No
         n_skipped=counts.n_skipped,
         n_doubtful=counts.n_doubtful,
     )
-
-
-def step_evidence(records: Iterable[StepRecord]) -> Mapping[tuple[str, str], StepEvidence]:
-    """Evidence per (document, step), over all the records given."""
-    groups: dict[tuple[str, str], list[StepRecord]] = {}
-    for record in records:
-        groups.setdefault((record.document, record.step), []).append(record)
-    return {
-        key: evidence_of(
-            *key,
-            reduce(StepCounts.plus, map(count_step, group)),
-            spread([r.minutes for r in group if r.minutes is not None]),
-        )
-        for key, group in groups.items()
-    }

@@ -23,9 +23,6 @@ OPEN_REVISION_STATES: tuple[RevisionState, ...] = ("Draft", "In review")
 LIVE_STATES: tuple[RevisionState, ...] = (*OPEN_REVISION_STATES, "Released")
 """A revision is being written or in force: what it refers to is in use."""
 
-FINAL_STATES: tuple[RevisionState, ...] = ("Released", "Superseded", "Withdrawn")
-"""What a revision says never changes again."""
-
 
 def documents_named(content: Content) -> tuple[str, ...]:
     """Every document that this content refers to, each once.

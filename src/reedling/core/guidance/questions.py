@@ -28,7 +28,6 @@ Severity = Literal["Note", "Watch", "Act", "Stop"]
 SEVERITIES: tuple[Severity, ...] = ("Note", "Watch", "Act", "Stop")
 """How serious a finding is, mildest first."""
 Owner = Literal["technician", "planner", "engineer", "keeper"]
-OWNERS: tuple[Owner, ...] = ("technician", "planner", "engineer", "keeper")
 """Who sees to a finding; the keeper is the customer's person on site."""
 Required = Literal["always", "never", "when"]
 

@@ -107,11 +107,6 @@ def _read(plan: Plan, kind: DocumentKind, catalogue: Catalogue, filled: FilledPl
     )
 
 
-def has_errors(problems: tuple[Problem, ...]) -> bool:
-    """Whether any of the problems keeps a draft from going on."""
-    return any(p.severity == "error" for p in problems)
-
-
 def _error(code: str, path: str, message: str, hint: str = "") -> Problem:
     return Problem(code=code, path=path, message=message, hint=hint)
 

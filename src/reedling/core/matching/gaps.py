@@ -88,11 +88,6 @@ def gaps_of(within: Box, boxes: Sequence[Box]) -> GapDiagram:
     return GapDiagram(_diagram(within, boxes), within)
 
 
-def gaps_in(within: Box, boxes: Sequence[Box]) -> Iterator[Box]:
-    """The boxes of :func:`gaps_of`."""
-    return gaps_of(within, boxes).boxes()
-
-
 def is_covered(within: Box, boxes: Sequence[Box]) -> bool:
     """Whether the boxes together cover all of ``within``."""
     return gaps_of(within, boxes).root is False

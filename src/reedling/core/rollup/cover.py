@@ -70,11 +70,6 @@ class RosterCover:
     districts: tuple[DistrictCover, ...]
     expiries: tuple[Expiry, ...]
 
-    @property
-    def n_today(self) -> int:
-        """How many can do it on the first day, in all districts."""
-        return sum(len(d.today) for d in self.districts)
-
 
 def highest_needs(needs: Iterable[SkillNeed]) -> tuple[SkillNeed, ...]:
     """Each skill once, at the highest level asked for."""

@@ -15,14 +15,6 @@ from reedling.core.logic.conditions import Answer
 ReturnReason = Literal[
     "part to order", "part to fetch", "more time", "other trade", "no access", "watch and see"
 ]
-RETURN_REASONS: tuple[ReturnReason, ...] = (
-    "part to order",
-    "part to fetch",
-    "more time",
-    "other trade",
-    "no access",
-    "watch and see",
-)
 """Why a job needs another visit."""
 
 

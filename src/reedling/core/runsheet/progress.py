@@ -157,18 +157,6 @@ def take_up(
     )
 
 
-def follow(
-    runsheet: Runsheet,
-    answers: Answers,
-    *,
-    done: Collection[str] = (),
-    skipped: Collection[str] = (),
-    reasons: Mapping[str, str] = NO_REASONS,
-) -> Progress:
-    """Work out where a job stands; as :func:`take_up`."""
-    return progress_of(take_up(runsheet, answers, done=done, skipped=skipped, reasons=reasons))
-
-
 def progress_of(run: Run) -> Progress:
     """Where the run stands, line by line."""
     lines = tuple(line_progress(run, line) for line in run.lines_ever)
@@ -191,32 +179,6 @@ def progress_of(run: Run) -> Progress:
             if isinstance(q, Computed) and isinstance(value := run.standing.known.get(q.id), float)
         },
     )
-
-
-def consequence_of(runsheet: Runsheet, answers: Answers, question: str) -> Consequence | None:
-    """What the answer to one question brought about; nothing when it is unanswered or hidden.
-
-    >>> from reedling.core.guidance.plans import Plan, Step, Minutes
-    >>> from reedling.core.guidance.questions import Limits, Reading
-    >>> from reedling.core.logic.conditions import Comparison
-    >>> from reedling.core.runsheet.compiling import compile_runsheet
-    >>> from reedling.core.runsheet.lines import Source
-    >>> plan = Plan(title="Fan", steps=(
-    ...     Step(id="read", phase="Diagnose", text="Read it", proofs=(
-    ...         Reading(id="t", label="Temperature", unit="°F", limits=Limits(high=150)),)),
-    ...     Step(id="fan", phase="Put right", text="Replace fan", minutes=Minutes(likely=40),
-    ...         condition=Comparison(question="t", operator="above", value=150.0)),
-    ... ))
-    >>> sheet = compile_runsheet([(Source(document="W", revision="A", title="Fan"), plan)])
-    >>> consequence_of(sheet, {"W:t": 160.0}, "W:t").sentence
-    '160 °F is above 150 °F. “Replace fan” is added, about 40 min.'
-    """
-    return consequences(runsheet, answers, only=question).get(question)
-
-
-def consequences(runsheet: Runsheet, answers: Answers, *, only: str | None = None) -> dict[str, Consequence]:
-    """What each answer brought about, by question; as :func:`consequence_of`."""
-    return consequences_of(take_up(runsheet, answers), only=only)
 
 
 def consequences_of(run: Run, *, only: str | None = None) -> dict[str, Consequence]:
