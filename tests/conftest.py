@@ -13,7 +13,7 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import settings
 
-from reedling.app import DEMO_PASSWORD, create_app
+from reedling.app import DEMO_PASSWORD, create_app, make_ready, put_over
 from reedling.core.people import Person
 from reedling.core.register.assets import Asset, Site
 from reedling.services.context import Context
@@ -108,11 +108,29 @@ def demo_dir(played_demo: Path, tmp_path: Path) -> Path:
     return Path(shutil.copytree(played_demo, tmp_path / "demo"))
 
 
+_apps: dict[str, FastAPI] = {}
+"""Applications by their settings. Building all routes of one takes seconds; the store under it is another each time."""
+
+
+def app_over(context: Context, data: Path, *, demo: bool = True, web: str = "/none") -> FastAPI:
+    """The application over a context, the same one for tests that want the same settings."""
+    key = f"{demo} {web}"
+    if key not in _apps:
+        settings = {
+            "REEDLING_DATA": str(data),
+            "REEDLING_WEB": web,
+            **({"REEDLING_DEMO": "yes"} if demo else {}),
+        }
+        _apps[key] = create_app(context, read_settings(settings))
+        make_ready(_apps[key])
+    put_over(_apps[key], context)
+    return _apps[key]
+
+
 @pytest.fixture
 def demo_app(demo_dir: Path) -> FastAPI:
     """The application over a copy of the demo."""
-    found = read_settings({"REEDLING_DATA": str(demo_dir), "REEDLING_DEMO": "yes", "REEDLING_WEB": "/none"})
-    return create_app(open_context(demo_dir), found)
+    return app_over(open_context(demo_dir), demo_dir)
 
 
 @pytest.fixture

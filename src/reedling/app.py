@@ -89,16 +89,15 @@ def create_app(context: Context, settings: Settings) -> FastAPI:
         openapi_url=None,
     )
     metrics = Metrics()
-    app.state.context = context
+    put_over(app, context)
     app.state.demo_password = DEMO_PASSWORD if settings.demo else ""
     app.state.dead_passwords = frozenset() if settings.demo else frozenset({DEMO_PASSWORD})
-    app.state.sign_in_limits = SignInLimits()
     add_error_mapping(app)
     for module in ROUTERS:
         app.include_router(module.router)
     if settings.demo:
         app.include_router(standins.router)
-    app.include_router(_for_whoever_runs_it(app, metrics, settings))
+    app.include_router(_for_whoever_runs_it(metrics, settings))
     app.include_router(error_pages.router)
     app.include_router(_unknown_addresses())
     if (settings.web_dir / "index.html").is_file():
@@ -112,6 +111,19 @@ def create_app(context: Context, settings: Settings) -> FastAPI:
         app.add_middleware(TrustedHostMiddleware, allowed_hosts=list(settings.hosts))
     app.add_middleware(ObservedRequests, metrics=metrics)
     return app
+
+
+def put_over(app: FastAPI, context: Context) -> None:
+    """Put an application over a context, in place of the one it was over before."""
+    app.state.context = context
+    app.state.sign_in_limits = SignInLimits()
+
+
+def make_ready(app: FastAPI) -> None:
+    """Have every route built now: the framework builds it when a request first comes by, which takes seconds."""
+    scope = {"type": "http", "method": "GET", "path": "/api/", "root_path": "", "headers": [], "app": app}
+    for route in app.router.routes:
+        route.matches(scope)
 
 
 def security_headers() -> Secure:
@@ -157,13 +169,16 @@ def _operation_name(route: APIRoute) -> str:
     return f"{route.tags[0]}_{route.name}" if route.tags else route.name
 
 
-def _for_whoever_runs_it(app: FastAPI, metrics: Metrics, settings: Settings) -> APIRouter:
-    """The API's own description, for those signed in, and the metrics, for the addresses allowed."""
+def _for_whoever_runs_it(metrics: Metrics, settings: Settings) -> APIRouter:
+    """The API's own description, for those signed in, and the metrics, for the addresses allowed.
+
+    The application is taken from the request: the framework keeps endpoints for good, and with them what they hold.
+    """
     router = APIRouter(route_class=GuardedRoute)
 
     @router.get("/api/v1/openapi.json", include_in_schema=False)
-    def description(_person: Anyone) -> JSONResponse:
-        return JSONResponse(app.openapi())
+    def description(request: Request, _person: Anyone) -> JSONResponse:
+        return JSONResponse(request.app.openapi())
 
     page = settings.web_dir / "docs.html"
     if page.is_file():

@@ -13,7 +13,7 @@ import typer
 import uvicorn
 
 from reedling.api.observing import configure_logs
-from reedling.app import DEMO_PASSWORD, create_app
+from reedling.app import DEMO_PASSWORD, create_app, make_ready
 from reedling.core.people import ROLES, Person, Role
 from reedling.errors import InvalidInput, NotFound, ReedlingError
 from reedling.exchange.content import dump_value
@@ -58,6 +58,7 @@ def serve() -> None:
         if folder.is_demo() and not settings.demo:
             end_all_sessions(context)
         app = create_app(context, settings)
+        make_ready(app)
         typer.echo(f"Reedling is at {settings.address or f'http://{settings.host}:{settings.port}'}")
         uvicorn.run(
             app,

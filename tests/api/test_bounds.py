@@ -13,9 +13,9 @@ from fastapi import FastAPI
 from fastapi.routing import APIRoute
 from fastapi.testclient import TestClient
 
-from reedling.app import create_app
-from reedling.wiring import open_context, read_settings
+from reedling.wiring import open_context
 from tests.api.test_access import USERS, allowed, routes_of
+from tests.conftest import app_over
 
 SignIn = Callable[[str], TestClient]
 PROBLEM = "application/problem+json"
@@ -240,7 +240,7 @@ def test_every_page_of_an_empty_installation_opens(tmp_path: Any) -> None:
         Person(id="ann", name="Ann Reed", role="approver", username="ann"),
         "marsh harrier over reeds",
     )
-    app = create_app(context, read_settings({"REEDLING_DATA": str(tmp_path), "REEDLING_WEB": "/none"}))
+    app = app_over(context, tmp_path, demo=False)
     with TestClient(app) as ann:
         ann.post("/api/v1/session", json={"username": "ann", "password": "marsh harrier over reeds"})
         for route in routes_of(app):

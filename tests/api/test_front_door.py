@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import gc
 import json
+import weakref
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -86,6 +88,18 @@ def test_behind_a_proxy_the_address_people_open_counts_as_ours(demo_dir: Path) -
         asked = {"origin": "https://guidance.example.elsewhere"}
         answer = client.post("/api/v1/session", json={"username": "x", "password": "y"}, headers=asked)
         assert answer.status_code == 403
+
+
+def test_an_application_that_is_put_away_is_gone(demo_dir: Path) -> None:
+    app = create_app(
+        open_context(demo_dir), read_settings({"REEDLING_DATA": str(demo_dir), "REEDLING_WEB": "/none"})
+    )
+    with TestClient(app) as client:
+        assert client.get("/api/v1/nothing").status_code == 404
+    held = weakref.ref(app)
+    del app, client
+    gc.collect()
+    assert held() is None
 
 
 def test_only_named_hosts_are_answered_where_they_are_set(demo_dir: Path) -> None:

@@ -16,9 +16,9 @@ import uvicorn
 from fastapi import FastAPI
 from playwright.sync_api import Browser, ConsoleMessage, Page, expect
 
-from reedling.app import create_app
 from reedling.services.shared.passwords import hash_password
-from reedling.wiring import open_context, read_settings
+from reedling.wiring import open_context
+from tests.conftest import app_over
 
 ROOT = Path(__file__).parents[2]
 DESK = {"width": 1280, "height": 800}
@@ -45,10 +45,7 @@ def browser_type_launch_args() -> dict[str, Any]:
 def address(demo_dir: Path) -> Iterator[str]:
     """Where the application is served."""
     assert (ROOT / "web/dist/index.html").is_file(), "The interface is not built: run make web."
-    settings = read_settings(
-        {"REEDLING_DATA": str(demo_dir), "REEDLING_DEMO": "yes", "REEDLING_WEB": str(ROOT / "web/dist")}
-    )
-    with served(create_app(open_context(demo_dir), settings)) as port:
+    with served(app_over(open_context(demo_dir), demo_dir, web=str(ROOT / "web/dist"))) as port:
         yield f"http://127.0.0.1:{port}"
 
 
@@ -129,6 +126,5 @@ def plain_address(demo_dir: Path) -> Iterator[str]:
     context = open_context(demo_dir)
     with context.store.writing() as unit:
         unit.people.set_password("runa", hash_password("quiet water under reeds"))
-    settings = read_settings({"REEDLING_DATA": str(demo_dir), "REEDLING_WEB": str(ROOT / "web/dist")})
-    with served(create_app(context, settings)) as port:
+    with served(app_over(context, demo_dir, demo=False, web=str(ROOT / "web/dist"))) as port:
         yield f"http://reedling.test:{port}"
