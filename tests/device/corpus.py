@@ -5,6 +5,7 @@ from __future__ import annotations
 import random
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import get_args
 
 from reedling.core.guidance.finish_rules import FinishRule
@@ -53,6 +54,18 @@ from reedling.core.runsheet.events import (
 from reedling.core.runsheet.job import job_run, record
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet, Source
+from reedling.core.runsheet.site_events import (
+    BreakBegan,
+    BreakEnded,
+    CustomerSaid,
+    EquipmentFound,
+    PartTyped,
+    SignedOff,
+    StepAdded,
+    TimeCorrected,
+    WorkAnswered,
+    WorkRecommended,
+)
 from reedling.errors import ReedlingError
 from tests.core.rollup.test_outlook import sound_plan
 from tests.plans import at
@@ -207,6 +220,25 @@ def any_answer(rng: random.Random, question: Question) -> Answer:
     return "as seen"
 
 
+def beside_the_steps(rng: random.Random, line: str, when: datetime) -> FieldEvent:
+    """Something that no step asks for."""
+    record_ = rng.choice("abc")
+    return rng.choice(
+        (
+            BreakBegan(at=when),
+            BreakEnded(at=when),
+            TimeCorrected(at=when, visit=rng.choice((1, 2)), time="arrived", to=at(8), reason="Forgot"),
+            PartTyped(at=when, record=record_, text="seat kti", quantity=1, line=line),
+            EquipmentFound(at=when, record=record_, name="Booster pump"),
+            StepAdded(at=when, record=record_, phase="Prove", text="Cleaned it", minutes=4),
+            WorkRecommended(at=when, record=record_, text="New teeth", price=rng.choice((None, 480.0))),
+            WorkAnswered(at=when, record=record_, accepted=rng.random() < 0.5),
+            SignedOff(at=when, picture="p", name="H. Osk", role=rng.choice(("Keeper", ""))),
+            CustomerSaid(at=when, comment="Quick", rating=rng.choice((None, 4, 9))),
+        )
+    )
+
+
 def any_event(rng: random.Random, sheet: Runsheet, job: Job, minute: int) -> FieldEvent:
     """Something a technician might record now, or might not be able to."""
     run = job_run(sheet, job)
@@ -242,7 +274,9 @@ def any_event(rng: random.Random, sheet: Runsheet, job: Job, minute: int) -> Fie
         return HelpAdded(at=when, thread=rng.choice("ab"), text="The left one?")
     if choice < 0.956:
         return HelpEnded(at=when, thread=rng.choice("ab"), kept=rng.random() < 0.5)
-    if choice < 0.965:
+    if choice < 0.96:
+        return beside_the_steps(rng, line.id, when)
+    if choice < 0.967:
         return NoteWritten(at=when, text="Left as found", line=rng.choice((line.id, None)))
     if choice < 0.98:
         return Coded(at=when, cause="C", remedy="R")

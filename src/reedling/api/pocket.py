@@ -68,6 +68,20 @@ class SubmissionAnswer(BaseModel):
     refusal: ProblemAnswer | None = None
 
 
+class CarriedPart(BaseModel):
+    """A part to carry, in its own unit: wanted for certain, perhaps on top, in the van, and what is missing."""
+
+    part: str
+    name: str
+    unit: str
+    wanted: float
+    perhaps: float
+    in_van: float
+    short: float
+    perhaps_short: float
+    orders: list[str]
+
+
 class PocketLists(BaseModel):
     """What a technician chooses from."""
 
@@ -80,6 +94,25 @@ class PocketLists(BaseModel):
 def own_orders(person: Technician, context: Ctx) -> PocketDay:
     """The technician's orders, by the time planned, and what of theirs waits for the office."""
     return pocket_views.own_day(context, person)
+
+
+@router.get("/pocket/parts-to-carry")
+def own_parts(person: Technician, context: Ctx) -> list[CarriedPart]:
+    """What the technician needs to carry for the orders taken along, what is short first."""
+    return [
+        CarriedPart(
+            part=p.part,
+            name=p.name,
+            unit=p.unit,
+            wanted=p.wanted,
+            perhaps=p.perhaps,
+            in_van=p.in_van,
+            short=p.short,
+            perhaps_short=p.perhaps_short,
+            orders=list(p.orders),
+        )
+        for p in pocket_views.own_parts(context, person)
+    ]
 
 
 @router.get("/pocket/lists")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated
 
 from fastapi import Query
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, JsonValue
 
 from reedling.api.access import Ctx, OfficePerson, Planner, Writer
 from reedling.api.guarded import guarded_router
@@ -15,17 +15,21 @@ from reedling.core.orders.receipts import Decision
 from reedling.core.orders.taking_along import MOST_DAYS, TakingAlong
 from reedling.core.people import Person
 from reedling.core.runsheet.job_state import OrderState
+from reedling.core.runsheet.site_events import Settling
 from reedling.services.actions import loose_records as loose_actions
 from reedling.services.actions import orders as orders_actions
 from reedling.services.actions import settings as settings_actions
+from reedling.services.actions import site_records as site_record_actions
 from reedling.services.actions.orders_by_hand import HandAct, change_order
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views import loose_records as loose_views
 from reedling.services.views import orders as orders_views
 from reedling.services.views import pocket as pocket_views
+from reedling.services.views import site_records as site_record_views
 from reedling.services.views.loose_records import LooseLine
 from reedling.services.views.orders import OrderPage, OrdersPage
 from reedling.services.views.pocket import Loads
+from reedling.services.views.site_records import SiteRecordLine
 
 router = guarded_router("/api/v1", "run")
 
@@ -76,6 +80,19 @@ class LooseDecided(BaseModel):
     submission: str
     order: str
     decision: Decision
+
+
+class SiteRecordSettling(BaseModel):
+    """What a site record is: ``target`` is the part, the asset, or the symptom of the order to log.
+
+    ``entry`` enters a new asset under that code; ``remember`` keeps the spelling with the part.
+    """
+
+    decision: Settling
+    target: str = Field(default="", max_length=100)
+    reason: str = Field(default="", max_length=2000)
+    remember: bool = True
+    entry: dict[str, JsonValue] | None = None
 
 
 class OrderIdentity(BaseModel):
@@ -166,6 +183,34 @@ def decide(body: LooseDecision, person: OfficePerson, context: Ctx) -> list[Loos
         for r in decided
         if r.decision is not None
     ]
+
+
+@router.get("/site-records")
+def site_records(
+    _person: OfficePerson, context: Ctx, order: Annotated[str | None, Query(max_length=50)] = None
+) -> list[SiteRecordLine]:
+    """What the field recorded beside its steps and waits for the office, the oldest first."""
+    return list(site_record_views.waiting_site_records(context, order_id=order))
+
+
+@router.post("/orders/{order_id}/site-records/{record}/settling", status_code=204)
+def settle_site_record(
+    order_id: str, record: str, body: SiteRecordSettling, person: OfficePerson, context: Ctx
+) -> None:
+    """Say what a site record is: a part of the catalogue, an asset of the register, an order; or set it aside."""
+    match body.decision:
+        case "matched":
+            site_record_actions.match_part(
+                context, person, order_id, record, body.target, remember=body.remember
+            )
+        case "entered":
+            site_record_actions.enter_equipment(
+                context, person, order_id, record, asset=body.target, entry=body.entry
+            )
+        case "ordered":
+            site_record_actions.order_work(context, person, order_id, record, body.target)
+        case "set aside":
+            site_record_actions.set_record_aside(context, person, order_id, record, body.reason)
 
 
 @router.get("/settings/taking-along")

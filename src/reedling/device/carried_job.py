@@ -9,6 +9,8 @@ import json
 from dataclasses import dataclass
 from typing import Any
 
+from reedling.core.guidance.catalogue import Part
+from reedling.core.guidance.likeness import PartNames, meant_parts
 from reedling.core.orders.states import state_after
 from reedling.core.runsheet.events import FieldEvent
 from reedling.core.runsheet.job import record
@@ -51,6 +53,12 @@ class CarriedJob:
 def take_up(runsheet: str, job: str, state: OrderState) -> CarriedJob:
     """A job to carry on, from the JSON of its runsheet and of what was recorded before, and its order's state."""
     return CarriedJob(load(Runsheet, json.loads(runsheet)), load(Job, json.loads(job)), state)
+
+
+def likely(text: str, parts: str) -> str:
+    """The parts that may have been meant by a text, as JSON; ``parts`` are those of the catalogue, as JSON."""
+    names = PartNames.of(load(Part, part) for part in json.loads(parts))
+    return json.dumps([dump(found) for found in meant_parts(text, names)], ensure_ascii=False)
 
 
 def _refusal(error: ReedlingError) -> dict[str, Any]:

@@ -94,6 +94,8 @@ class Summaries:
                 cause=job.cause,
                 remedy=job.remedy,
                 n_helped=job.n_helped,
+                n_beside=job.n_beside,
+                rating=job.rating,
                 return_reasons=list(job.return_reasons),
             )
         )
@@ -433,6 +435,8 @@ def _line(row: JobSummaryRow) -> JobLine:
         doubtful_finish=row.doubtful_finish,
         planned_minutes=row.planned_minutes,
         n_helped=row.n_helped,
+        n_beside=row.n_beside,
+        rating=row.rating,
     )
 
 

@@ -390,6 +390,20 @@ class HelpThreadRow(Base):
     kept: Mapped[bool | None]
 
 
+class SiteRecordRow(Base):
+    """Something recorded beside the steps of an order, so that what waits for the office is found."""
+
+    __tablename__ = "site_records"
+    __table_args__ = (Index("site_records_waiting", "waits", "kind"),)
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
+    id: Mapped[str] = mapped_column(String, primary_key=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    kind: Mapped[str]
+    text: Mapped[str]
+    at: Mapped[datetime] = mapped_column(Instant)
+    waits: Mapped[bool]
+
+
 class HelpReplyRow(Base):
     """What the office said or marked on a help thread."""
 
@@ -538,6 +552,8 @@ class JobSummaryRow(Base):
     cause: Mapped[str] = mapped_column(String, server_default="")
     remedy: Mapped[str] = mapped_column(String, server_default="")
     n_helped: Mapped[int] = mapped_column(server_default="0")
+    n_beside: Mapped[int] = mapped_column(server_default="0")
+    rating: Mapped[int | None]
     return_reasons: Mapped[list[str]] = mapped_column(JSON, server_default="[]")
 
 

@@ -33,6 +33,7 @@ from reedling.store.pictures import Pictures
 from reedling.store.proposals import DecidedProposals
 from reedling.store.register import Register
 from reedling.store.settings import SettingsHeld
+from reedling.store.site_records import KeptSiteRecords
 from reedling.store.sqlite import is_busy, told_plainly
 from reedling.store.summaries import Summaries
 from reedling.store.uploads import Uploads
@@ -54,6 +55,7 @@ class Unit:
     uploads: Uploads
     loose_records: LooseRecords
     help: HelpThreads
+    site_records: KeptSiteRecords
     proposals: DecidedProposals
     evidence_reads: EvidenceReads
     settings: SettingsHeld
@@ -197,6 +199,7 @@ class Store:
                 uploads=Uploads(session, self.pictures_dir),
                 loose_records=LooseRecords(session),
                 help=HelpThreads(session),
+                site_records=KeptSiteRecords(session),
                 proposals=DecidedProposals(session),
                 evidence_reads=EvidenceReads(session),
                 settings=SettingsHeld(session),

@@ -22,12 +22,21 @@ export const keys = {
   order: (id: string) => ["order", id] as const,
   inbox: ["inbox"] as const,
   loose: ["loose"] as const,
+  siteRecords: ["site-records"] as const,
   takingAlong: ["taking-along"] as const,
 };
 
 /** Everything that counts or lists orders may have changed. */
 export function ordersChanged(cache: QueryClient) {
-  for (const key of [keys.orders, keys.inbox, keys.loose, keys.waiting, ["order"], ["evidence"]]) {
+  for (const key of [
+    keys.orders,
+    keys.inbox,
+    keys.loose,
+    keys.siteRecords,
+    keys.waiting,
+    ["order"],
+    ["evidence"],
+  ]) {
     void cache.invalidateQueries({ queryKey: key });
   }
 }
@@ -400,6 +409,13 @@ export const useOrder = (id: string) =>
   useQuery({
     queryKey: keys.order(id),
     queryFn: () => need(client.GET("/api/v1/orders/{order_id}", { params: { path: { order_id: id } } })),
+  });
+
+/** What the field recorded beside the steps and waits for the office; of one order where it is named. */
+export const useSiteRecords = (order?: string) =>
+  useQuery({
+    queryKey: [...keys.siteRecords, order ?? ""],
+    queryFn: () => need(client.GET("/api/v1/site-records", { params: { query: { order } } })),
   });
 
 /** What devices recorded, jobs could not take in, and nobody has decided on. */

@@ -3,6 +3,7 @@ import { useState } from "react";
 import type { FieldEvent, ReturnReason } from "../api/types";
 import { Look } from "../ui/Look";
 import { Links } from "../ui/PocketStep";
+import { BesideSteps } from "./BesideSteps";
 import type { CarriedOrder } from "./carried-order";
 import { now } from "./outbox";
 import { StillOpen } from "./StillOpen";
@@ -13,6 +14,8 @@ export interface MoreProps {
   page: CarriedOrder;
   current: string | null;
   record: (...events: FieldEvent[]) => Promise<boolean>;
+  keepPicture: (blob: Blob, name: string) => Promise<string | null>;
+  standIns: boolean;
   onJump: (line: string | null) => void;
   onClose: () => void;
 }
@@ -26,7 +29,7 @@ export function More(props: MoreProps) {
   );
 }
 
-function MoreDrawer({ shown, page, current, record, onJump, onClose }: MoreProps) {
+function MoreDrawer({ shown, page, current, record, keepPicture, standIns, onJump, onClose }: MoreProps) {
   const lists = usePocketLists();
   const choices = useKeptChoices();
   const [part, setPart] = useState<string | null>(null);
@@ -130,6 +133,16 @@ function MoreDrawer({ shown, page, current, record, onJump, onClose }: MoreProps
         </section>
       )}
       <section>
+        <h2>Break</h2>
+        <button
+          type="button"
+          className="pocket-other"
+          onClick={() => send({ kind: "break began", at: now() })}
+        >
+          Begin a break
+        </button>
+      </section>
+      <section>
         <h2>A return is needed</h2>
         <Select
           aria-label="Reason for return"
@@ -150,6 +163,13 @@ function MoreDrawer({ shown, page, current, record, onJump, onClose }: MoreProps
           Leave, return needed
         </button>
       </section>
+      <BesideSteps
+        page={page}
+        current={current}
+        record={record}
+        keepPicture={keepPicture}
+        standIns={standIns}
+      />
       {page.run.runsheet.links.length > 0 && (
         <section>
           <h2>Documents</h2>

@@ -5,6 +5,7 @@ import { useSignOut } from "../api/queries";
 import type { OrderLine, Person } from "../api/types";
 import { count, dayTime, minutes } from "../ui/format";
 import { Mark } from "../ui/Mark";
+import { opened } from "../ui/opened";
 import { Trouble } from "../ui/Trouble";
 import { type OwnDay, useOwnDay } from "./day";
 import { clearOrders, peopleWithUnsent } from "./device-store";
@@ -13,6 +14,8 @@ import { standingWords, useOutbox } from "./outbox";
 import { megabytes, useRoom } from "./room";
 import { Folded, Loose, Unsent } from "./Unsent";
 import "./pocket.css";
+
+const ToCarry = opened(() => import("./ToCarry").then((m) => m.ToCarry), null);
 
 /** A technician's orders, in the order they are planned. */
 export function PocketHome({ person }: { person: Person }) {
@@ -109,6 +112,7 @@ export function PocketHome({ person }: { person: Person }) {
             sent. They go when {others === 1 ? "that person signs" : "those people sign"} in here.
           </p>
         )}
+        <ToCarry />
         {orders?.length === 0 && <p>Nothing is planned for you. New orders appear here.</p>}
         <ul className="pocket-orders">
           {(orders ?? []).map(({ line: order }) => (

@@ -65,6 +65,8 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
   const [drawing, setDrawing] = useState<{ question: Question; picture: string } | null>(null);
   const [pressed, setPressed] = useState<Record<string, Answer>>({});
   const onSite = line.state === "On site";
+  const visit = job.visits.at(-1);
+  const pause = onSite ? visit?.breaks.find((one) => !one.ended_at) : undefined;
   const shown = run.progress.lines.filter((l) => ["due", "done", "skipped"].includes(l.state));
   const at = here && shown.some((l) => l.line === here) ? here : run.progress.next_line;
   const current = onSite ? run.runsheet.lines.find((l) => l.id === at) : undefined;
@@ -84,7 +86,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
 
   // Showing a due step is starting it; the times are recorded, nobody types them.
   const begin = useEffectEvent((line: string) => {
-    if (!running && progress?.state === "due")
+    if (!running && !pause && progress?.state === "due")
       void carrying.record({ kind: "step started", at: now(), line });
   });
   const currentLine = current?.id;
@@ -154,6 +156,16 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
   async function next() {
     if (!current) return;
     await record({ kind: "step done", at: now(), line: current.id });
+  }
+
+  /** The break is over; the step that was under way goes on. */
+  async function goOn() {
+    const at = now();
+    const isDue = current && progress?.state === "due";
+    await record(
+      { kind: "break ended", at },
+      ...(isDue ? [{ kind: "step started", at, line: current.id } as const] : []),
+    );
   }
 
   async function arrive() {
@@ -234,6 +246,11 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
             is recorded without a place.
           </p>
         )}
+        {pause && (
+          <p role="status" className="pconsequence">
+            On a break since {dayTime(pause.began_at)}. It ends with the next thing you record.
+          </p>
+        )}
         {onSite && current && (
           <PocketStep
             key={current.id}
@@ -287,7 +304,12 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
             {Object.values(job.help).some((thread) => thread.ended_at === null) ? "Question" : "Ask for help"}
           </button>
         )}
-        {current && (
+        {pause && (
+          <button type="button" className="pocket-main" onClick={goOn}>
+            Go on working
+          </button>
+        )}
+        {current && !pause && (
           <button
             type="button"
             className="pocket-main"
@@ -334,6 +356,8 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
           page={order}
           current={current?.id ?? null}
           record={record}
+          keepPicture={(blob, name) => box.keepPicture({ order: line.id, question: "", name, blob })}
+          standIns={standIns}
           onJump={(to) => {
             setHere(to);
             setMore(false);

@@ -1,4 +1,4 @@
-import type { FieldEvent, Job, OrderLine, PocketOrder, RunView } from "../api/types";
+import type { FieldEvent, Job, MeantPart, OrderLine, PocketLists, PocketOrder, RunView } from "../api/types";
 import type { Asked, Told } from "./rules.worker";
 
 /** Where a job stands: worked out by the rules of the core, on the server or here. */
@@ -70,6 +70,12 @@ export class Rules {
   async record(key: string, events: FieldEvent[]): Promise<Recorded> {
     const told = await this.ask({ call: "record", key, events: JSON.stringify(events) });
     return { refused: JSON.parse(told.refused), view: JSON.parse(told.view) } as Recorded;
+  }
+
+  /** The parts that may have been meant by what was typed, likeliest first. */
+  async likely(text: string, parts: PocketLists["parts"]): Promise<MeantPart[]> {
+    const told = await this.ask({ call: "likely", text, parts: JSON.stringify(parts) });
+    return JSON.parse(told.view);
   }
 
   private async ask(asked: Asking) {

@@ -4,7 +4,8 @@ import type { PyodideAPI } from "pyodide";
 /** What the page asks of the rules, and what they answer: always text, so that nothing is decided here. */
 export type Asked =
   | { id: number; call: "open"; key: string; runsheet: string; job: string; state: string; parcels: string[] }
-  | { id: number; call: "record"; key: string; events: string };
+  | { id: number; call: "record"; key: string; events: string }
+  | { id: number; call: "likely"; text: string; parts: string };
 export type Told = { id: number; refused: string; view: string } | { id: number; failed: string };
 
 interface Carried {
@@ -14,6 +15,7 @@ interface Carried {
 }
 interface Rules {
   take_up: (runsheet: string, job: string, state: string) => Carried;
+  likely: (text: string, parts: string) => string;
 }
 
 const carried = new Map<string, Carried>();
@@ -41,6 +43,8 @@ async function boot(): Promise<Rules> {
 }
 
 function answer(asked: Asked, found: Rules): Told {
+  if (asked.call === "likely")
+    return { id: asked.id, refused: "null", view: found.likely(asked.text, asked.parts) };
   if (asked.call === "open") {
     carried.get(asked.key)?.destroy();
     const job = found.take_up(asked.runsheet, asked.job, asked.state);

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { choices, pocketLists } from "./day";
+import { choices, partsToCarry, pocketLists } from "./day";
 
 /** Parts, causes and remedies to choose from; without a network those fetched last. */
 export const usePocketLists = () =>
@@ -13,3 +13,7 @@ export const usePocketLists = () =>
 /** What may be chosen in general; without a network as it was fetched last. */
 export const useKeptChoices = () =>
   useQuery({ queryKey: ["pocket-choices"], queryFn: choices, staleTime: 300_000, networkMode: "always" });
+
+/** What the orders taken along want carried. */
+export const usePartsToCarry = () =>
+  useQuery({ queryKey: ["parts-to-carry"], queryFn: partsToCarry, staleTime: 60_000, networkMode: "always" });

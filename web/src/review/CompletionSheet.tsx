@@ -5,7 +5,7 @@ import { client, need } from "../api/client";
 import { ordersChanged, useCache, useCompletion } from "../api/queries";
 import { mayWrite } from "../api/roles";
 import type { CompletionPage, Line, Person } from "../api/types";
-import { day, dayTime, minutes, number, time } from "../ui/format";
+import { count, day, dayTime, minutes, number, time } from "../ui/format";
 import { phaseWord } from "../ui/phases";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { PhotoOnSite } from "./PhotoOnSite";
@@ -152,6 +152,7 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
             ))}
           </>
         )}
+        <Beside beside={job.beside} />
         {page.written_back.length > 0 && (
           <>
             <h2 style={{ marginTop: 18 }}>Written back</h2>
@@ -169,6 +170,13 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
             {visit.arrived_at && `, arrived ${since(visit.headed_out_at, visit.arrived_at)}`}
             {visit.left_at && `, left ${since(visit.arrived_at ?? visit.headed_out_at, visit.left_at)}`}.{" "}
             {visit.outcome === "return needed" && `Return needed: ${visit.reason}. ${visit.note}`}
+            {visit.breaks.length > 0 && ` ${count(visit.breaks.length, "break")}.`}
+            {visit.corrections.map((one) => (
+              <span key={one.at} className="soft">
+                {" "}
+                “{one.time}” was {dayTime(one.was)}, corrected: {one.reason}.
+              </span>
+            ))}
           </p>
         ))}
       </aside>
@@ -245,3 +253,49 @@ function pastWords(line: Line, job: CompletionPage["page"]["job"]): string {
   if (job.past.skipped[line.id] !== undefined) return `left out (${job.past.skipped[line.id]})`;
   return "begun";
 }
+
+/** What was recorded beside the steps: the customer, signatures, and what the office made of the rest. */
+function Beside({ beside }: { beside: CompletionPage["page"]["job"]["beside"] }) {
+  const { customer, signed } = beside;
+  const settled = (one: { settled?: { decision: string; target: string; reason: string } | null }) =>
+    one.settled
+      ? `${one.settled.decision} ${one.settled.target || one.settled.reason}`
+      : "waits for the office";
+  const lines = [
+    ...Object.values(beside.steps).map((s) => `Done beside the steps: ${s.text}, ${number(s.minutes)} min`),
+    ...Object.values(beside.parts).map(
+      (p) => `Part typed: ${number(p.quantity)} × “${p.text}”, ${settled(p)}`,
+    ),
+    ...Object.values(beside.equipment).map((e) => `Equipment found: ${e.name}, ${settled(e)}`),
+    ...Object.values(beside.work).map(
+      (w) => `Further work: ${w.text}, ${answered(w.accepted)}, ${settled(w)}`,
+    ),
+  ];
+  if (!customer && signed.length === 0 && lines.length === 0) return null;
+  return (
+    <>
+      <h2 style={{ marginTop: 18 }}>Beside the steps</h2>
+      {customer && (
+        <p style={{ margin: "6px 0" }}>
+          Customer:{" "}
+          {customer.rating !== null && customer.rating !== undefined && <b>{customer.rating} of 5 </b>}
+          {customer.comment && `“${customer.comment}”`}
+        </p>
+      )}
+      {signed.map((one) => (
+        <p key={one.picture} style={{ margin: "6px 0" }}>
+          Signed by {one.name}, {one.role} <span className="soft">{dayTime(one.at)}</span>
+          <PhotoOnSite id={one.picture} alt={`Signature of ${one.name}`} marks={[]} />
+        </p>
+      ))}
+      {lines.map((words) => (
+        <p key={words} style={{ margin: "6px 0" }}>
+          {words}
+        </p>
+      ))}
+    </>
+  );
+}
+
+const answered = (accepted: boolean | null | undefined) =>
+  accepted === true ? "accepted" : accepted === false ? "declined" : "not answered";

@@ -1,5 +1,4 @@
-import { Button, Popover, Textarea } from "@mantine/core";
-import { useState } from "react";
+import { Button } from "@mantine/core";
 import { Link } from "react-router";
 import { client, need } from "../api/client";
 import { keys } from "../api/queries";
@@ -9,6 +8,7 @@ import { eventWords } from "../ui/event-words";
 import { count, dayTime } from "../ui/format";
 import { groupsOf, type LooseGroup } from "../ui/loose-groups";
 import { Trouble } from "../ui/Trouble";
+import { SetAside } from "./SetAside";
 
 const CHANGED = [keys.loose, keys.orders, keys.inbox, keys.waiting, ["order"], ["evidence"]];
 
@@ -84,7 +84,6 @@ function What({ group, names }: { group: LooseGroup; names: Map<string, string> 
 }
 
 function OpenGroup({ group, names }: { group: LooseGroup; names: Map<string, string> }) {
-  const [reason, setReason] = useState("");
   const decide = useChange(
     (body: { decision: "taken in" | "set aside"; reason: string }) =>
       need(
@@ -106,27 +105,7 @@ function OpenGroup({ group, names }: { group: LooseGroup; names: Map<string, str
         >
           Take {group.lines.length === 1 ? "it" : `all ${group.lines.length}`} in
         </Button>
-        <Popover position="bottom-start" width={300} trapFocus>
-          <Popover.Target>
-            <Button size="compact-sm" variant="default">
-              Set aside
-            </Button>
-          </Popover.Target>
-          <Popover.Dropdown>
-            <Textarea
-              label="Why it is set aside"
-              value={reason}
-              onChange={(e) => setReason(e.currentTarget.value)}
-            />
-            <Button
-              mt="xs"
-              disabled={!reason.trim()}
-              onClick={() => decide.mutate({ decision: "set aside", reason })}
-            >
-              Set it aside
-            </Button>
-          </Popover.Dropdown>
-        </Popover>
+        <SetAside onSet={(reason) => decide.mutate({ decision: "set aside", reason })} />
       </div>
     </div>
   );

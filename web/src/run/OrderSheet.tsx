@@ -20,6 +20,7 @@ import { Trouble } from "../ui/Trouble";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { ByHand } from "./ByHand";
 import { LooseRecords } from "./LooseRecords";
+import { SiteRecords } from "./SiteRecords";
 
 /** One order: what it was issued, who goes and when, how far it has come. */
 export function OrderSheet({ person }: { person: Person }) {
@@ -126,6 +127,7 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
             </p>
           )}
           <LooseRecords lines={page.loose} names={namesOf(page)} />
+          <SiteRecords order={page.line.id} />
           {page.doubts.map((doubt) => (
             <p key={doubt.line + doubt.sentence} className="note bad">
               {doubt.sentence}

@@ -11,6 +11,7 @@ import { More } from "../ui/More";
 import { Trouble } from "../ui/Trouble";
 import { LogOrder } from "./LogOrder";
 import { LooseRecords } from "./LooseRecords";
+import { SiteRecords } from "./SiteRecords";
 
 const OPEN: OrderLine["state"][] = ["Logged", "Planned", "Heading out", "On site", "Return needed"];
 const CLOSED: OrderLine["state"][] = ["Finished", "Reviewed", "Cancelled"];
@@ -90,6 +91,7 @@ export function OrdersPage({ person }: { person: Person }) {
           </div>
           <Trouble error={open.going.error ?? closed.going.error} />
           <LooseRecords lines={loose.data ?? []} />
+          <SiteRecords />
           <OrderRows title={`Open, ${open.total}`} rows={open.rows} chosen={inOrder[row]?.id} />
           <More shown={open.rows.length} total={open.total} what="order" going={open.going} />
           <OrderRows title={`Closed, ${closed.total}`} rows={closed.rows} chosen={inOrder[row]?.id} />

@@ -23,6 +23,24 @@ export function eventWords(event: FieldEvent, names: Map<string, string>): strin
       return `more on the question: “${event.text}”`;
     case "help ended":
       return event.kept ? "question ended and kept" : "question ended, not kept";
+    case "part typed":
+      return `part used: ${event.quantity} × “${event.text}”`;
+    case "equipment found":
+      return `equipment found: ${event.name}`;
+    case "step added":
+      return `done beside the steps: ${event.text}`;
+    case "work recommended":
+      return `further work recommended: ${event.text}`;
+    case "work answered":
+      return event.accepted ? "further work accepted" : "further work declined";
+    case "signed off":
+      return `signed by ${event.name}, ${event.role}`;
+    case "customer said":
+      return `customer: “${event.comment}”${event.rating ? `, ${event.rating} of 5` : ""}`;
+    case "time corrected":
+      return `${event.time} of visit ${event.visit} corrected: ${event.reason}`;
+    case "record settled":
+      return `site record ${event.decision} ${event.target || event.reason}`;
     case "coded":
       return `cause ${event.cause}, remedy ${event.remedy}`;
     case "left site":

@@ -29,6 +29,7 @@ DepartureKind = Literal[
     "no longer asked",
     "doubtful time",
     "left open",
+    "done beside",
     "part not planned",
     "part not used",
     "return",
@@ -67,6 +68,14 @@ def departures(
             Departure(kind="left open", line=rule.line or "", sentence=f"Finished without: {rule.says}")
             for rule in open_rules(run, job)
         ]
+    out += [
+        Departure(
+            kind="done beside",
+            line="",
+            sentence=f"“{step.text}” was done in {number_text(step.minutes)} min; no step asks for it.",
+        )
+        for step in job.beside.steps.values()
+    ]
     out += [
         Departure(
             kind="return",

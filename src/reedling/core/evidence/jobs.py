@@ -44,3 +44,5 @@ class JobLine:
     doubtful_finish: bool
     planned_minutes: float | None = None
     n_helped: int = 0
+    n_beside: int = 0
+    rating: int | None = None

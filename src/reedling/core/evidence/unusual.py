@@ -12,6 +12,9 @@ LONG_SHARE = 1.6
 SHORT_SHARE = 0.5
 """A job that took less than this part of its planned minutes was quick."""
 
+POOR_RATING = 2
+"""A rating of so much or less, of 5, is poor."""
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Unusual:
@@ -22,7 +25,7 @@ class Unusual:
 
 
 def unusual(job: JobLine) -> Unusual:
-    """Weigh a job: help asked for, findings, further visits, minutes far from its plan, times that cannot be, and
+    """Weigh a job: help asked for, findings, further visits, a poor rating, what was recorded beside the steps, minutes far from its plan, times that cannot be, and
     at last how much else differed from the plan."""
     found: list[tuple[float, str]] = []
     if job.n_helped:
@@ -41,6 +44,10 @@ def unusual(job: JobLine) -> Unusual:
             found.append((2.0 * ratio, f"took {number_text(round(ratio, 1))} times its plan"))
         elif ratio <= SHORT_SHARE:
             found.append((3.0, f"took {round(ratio * 100)} % of its plan"))
+    if job.rating is not None and job.rating <= POOR_RATING:
+        found.append((2.0 * (POOR_RATING + 2 - job.rating), f"the customer rated it {job.rating} of 5"))
+    if job.n_beside:
+        found.append((1.0 * job.n_beside, f"{_counted(job.n_beside, 'thing')} recorded beside the steps"))
     others = job.n_departures - job.n_findings
     if others > 3:
         found.append((0.5 * others, f"{others} other things differ from the plan"))

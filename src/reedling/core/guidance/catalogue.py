@@ -71,7 +71,8 @@ class Skill:
 class Part:
     """A thing consumed; quantities are counted in ``unit``.
 
-    ``stocked`` names where it is kept, ``substitutes`` the parts that will do instead, best first.
+    ``stocked`` names where it is kept, ``substitutes`` the parts that will do instead, best first,
+    ``spellings`` what technicians typed for it and the office confirmed.
     """
 
     code: str
@@ -80,6 +81,7 @@ class Part:
     stocked: tuple[str, ...] = ()
     substitutes: tuple[str, ...] = ()
     links: tuple[Link, ...] = ()
+    spellings: tuple[str, ...] = ()
 
     def amount(self, quantity: float) -> str:
         """So much of it, in words.

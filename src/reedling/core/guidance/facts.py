@@ -89,6 +89,7 @@ _JOB_COUNTS = {
     "job.findings": "the number of findings to act on or stop for",
     "job.left_out": "the number of steps left out",
     "job.visits": "the number of visits",
+    "job.signatures": "the number of signatures beside the steps",
 }
 
 

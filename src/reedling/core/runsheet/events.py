@@ -11,6 +11,7 @@ from datetime import datetime, timedelta
 from typing import Literal
 
 from reedling.core.logic.conditions import Answer
+from reedling.core.runsheet.site_events import SiteEvent
 
 ReturnReason = Literal[
     "part to order", "part to fetch", "more time", "other trade", "no access", "watch and see"
@@ -199,6 +200,7 @@ FieldEvent = (
     | HelpEnded
     | Coded
     | LeftSite
+    | SiteEvent
 )
 
 

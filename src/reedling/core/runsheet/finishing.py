@@ -35,6 +35,7 @@ def facts_of_job(run: Run, job: Job) -> dict[str, Answer]:
         ),
         "job.left_out": float(len(job.skipped)),
         "job.visits": float(len(job.visits)),
+        "job.signatures": float(len(job.beside.signed)),
     }
     if job.cause is not None:
         known["job.cause"] = job.cause

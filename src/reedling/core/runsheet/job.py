@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
-from datetime import datetime
 
 from reedling.core.guidance.questions import answer_problem
 from reedling.core.runsheet.events import (
@@ -26,7 +25,8 @@ from reedling.core.runsheet.events import (
     StepStarted,
 )
 from reedling.core.runsheet.finishing import open_rules
-from reedling.core.runsheet.job_state import HelpThread, HelpWords, Job, Note, StepTimes, Used, Visit
+from reedling.core.runsheet.job_state import HelpThread, HelpWords, Job, Note, StepTimes, Used
+from reedling.core.runsheet.job_visits import back_at_work, check_break, check_coming, leave, with_visit_event
 from reedling.core.runsheet.lines import Line, Runsheet, may_be_skipped
 from reedling.core.runsheet.past import (
     answered_again,
@@ -42,7 +42,35 @@ from reedling.core.runsheet.progress import (
     progress_of,
     take_up,
 )
+from reedling.core.runsheet.site_events import (
+    BreakBegan,
+    BreakEnded,
+    CustomerSaid,
+    EquipmentFound,
+    PartTyped,
+    RecordSettled,
+    SignedOff,
+    StepAdded,
+    TimeCorrected,
+    WorkAnswered,
+    WorkRecommended,
+)
+from reedling.core.runsheet.site_records import SiteRecordEvent, check_site_record, with_site_record
+from reedling.core.runsheet.step_times import pause, start, stop
 from reedling.errors import Conflict, InvalidInput
+
+_RECORDS = (
+    PartTyped,
+    EquipmentFound,
+    StepAdded,
+    WorkRecommended,
+    WorkAnswered,
+    SignedOff,
+    CustomerSaid,
+    RecordSettled,
+)
+_WORK = (StepStarted, Answered, StepDone, StepSkipped, PartUsed, LeftSite)
+"""What is recorded at work, so that a break that was not ended is over by then."""
 
 MOST_MARKS = 40
 """Marks on one picture."""
@@ -88,13 +116,21 @@ def record(runsheet: Runsheet, job: Job, event: FieldEvent) -> Job:
     Conflict
         ``jobs.order_of_events`` when the event cannot come now (arriving twice, work before
         arrival); ``jobs.not_shown`` when it is about a line or question that is not wanted;
-        ``jobs.unfinished`` when the job is said to be finished and steps are still due.
+        ``jobs.unfinished`` when the job is said to be finished and steps are still due;
+        ``jobs.break`` for a break that cannot begin or end now; ``jobs.office_only`` for what only the
+        office records.
     InvalidInput
         ``jobs.answer`` when an answer does not fit its question; ``jobs.line`` for a line the
         runsheet does not have; ``jobs.proof_missing``, ``jobs.reason`` and ``jobs.skip`` as
         their sentences say.
     """
     _check(runsheet, job, event)
+    return _apply(runsheet, job, event)
+
+
+def settle_record(runsheet: Runsheet, job: Job, event: RecordSettled) -> Job:
+    """The job after the office settled one of its site records. Raises what :func:`check_site_record` raises."""
+    check_site_record(job.beside, event)
     return _apply(runsheet, job, event)
 
 
@@ -108,18 +144,21 @@ def record_late(runsheet: Runsheet, job: Job, events: Sequence[FieldEvent]) -> J
         _check(runsheet, job, event, late=True)
         job = _apply(runsheet, job, event)
     is_there = job.visit is not None and job.visit.arrived_at is not None
-    return job if is_there or not events else _pause(job, events[-1].at)
+    return job if is_there or not events else pause(job, events[-1].at)
 
 
 def _check(runsheet: Runsheet, job: Job, event: FieldEvent, *, late: bool = False) -> None:
-    match event:
-        case HeadedOut():
-            return _check_head_out(job)
-        case Arrived():
-            return _check_arrival(job)
+    if isinstance(event, RecordSettled):
+        raise Conflict("jobs.office_only", "the office settles this, not the field.", where="Site record")
+    if isinstance(event, HeadedOut | Arrived | TimeCorrected):
+        return check_coming(job, event)
     if not late or isinstance(event, LeftSite):
         _need_on_site(job, event)
+    if isinstance(event, _RECORDS):
+        return _check_record(runsheet, job, event)
     match event:
+        case BreakBegan() | BreakEnded():
+            check_break(job, event)
         case StepStarted():
             _shown_line(runsheet, job, event.line)
         case Answered():
@@ -142,13 +181,15 @@ def _check(runsheet: Runsheet, job: Job, event: FieldEvent, *, late: bool = Fals
 
 
 def _apply(runsheet: Runsheet, job: Job, event: FieldEvent) -> Job:
+    if isinstance(event, HeadedOut | Arrived | TimeCorrected | BreakBegan | BreakEnded):
+        return with_visit_event(job, event)
+    if isinstance(event, _RECORDS):
+        return _with_record(job, event)
+    if isinstance(event, _WORK):
+        job = back_at_work(job, event.at)
     match event:
-        case HeadedOut():
-            return replace(job, visits=(*job.visits, Visit(headed_out_at=event.at)))
-        case Arrived():
-            return replace(job, visits=(*job.visits[:-1], replace(job.visits[-1], arrived_at=event.at)))
         case StepStarted():
-            return _start(job, event)
+            return start(job, event.line, event.at)
         case Answered():
             return _answer(runsheet, job, event)
         case StepDone():
@@ -167,25 +208,7 @@ def _apply(runsheet: Runsheet, job: Job, event: FieldEvent) -> Job:
         case Coded():
             return replace(job, cause=event.cause, remedy=event.remedy)
         case LeftSite():
-            return _leave(job, event)
-
-
-def _check_head_out(job: Job) -> None:
-    if job.visit is not None:
-        raise Conflict("jobs.order_of_events", "you are already on the way or on site.", where="Heading out")
-    if job.finished_at is not None:
-        raise Conflict("jobs.order_of_events", "this job is finished.", where="Heading out")
-
-
-def _check_arrival(job: Job) -> None:
-    visit = job.visit
-    if visit is None or visit.arrived_at is not None:
-        raise Conflict(
-            "jobs.order_of_events",
-            "you can arrive once, after heading out.",
-            where="Arriving",
-            hint="Head out first." if visit is None else "",
-        )
+            return leave(job, event)
 
 
 def _need_on_site(job: Job, event: FieldEvent) -> None:
@@ -264,6 +287,21 @@ def _check_part(runsheet: Runsheet, job: Job, event: PartUsed) -> None:
         _line(job_run(runsheet, job), event.line)
     if not 0 < event.quantity < float("inf"):
         raise InvalidInput("jobs.quantity", "the quantity must be above 0.", where=f"Part {event.part}")
+
+
+def _check_record(runsheet: Runsheet, job: Job, event: SiteRecordEvent) -> None:
+    if isinstance(event, PartTyped) and event.line is not None:
+        _line(job_run(runsheet, job), event.line)
+    check_site_record(job.beside, event)
+
+
+def _with_record(job: Job, event: SiteRecordEvent) -> Job:
+    job = replace(job, beside=with_site_record(job.beside, event))
+    typed = job.beside.parts.get(event.record) if isinstance(event, RecordSettled) else None
+    if typed is None or event.kind != "record settled" or event.decision != "matched":
+        return job
+    used = Used(part=event.target, quantity=typed.quantity, line=typed.line)
+    return replace(job, parts=(*job.parts, used))
 
 
 def _check_marks(job: Job, event: PictureMarked) -> None:
@@ -361,39 +399,6 @@ def _as_sentence(words: str) -> str:
     return words if words.endswith((".", "?")) else f"{words}."
 
 
-def _start(job: Job, event: StepStarted) -> Job:
-    job = _pause(job, event.at, keep=event.line)
-    held = job.times.get(event.line)
-    if held is not None and held.running_since is not None:
-        return job
-    times = (
-        replace(held, running_since=event.at)
-        if held
-        else StepTimes(line=event.line, started_at=event.at, running_since=event.at)
-    )
-    return replace(job, times={**job.times, event.line: times})
-
-
-def _pause(job: Job, at: datetime, *, keep: str | None = None) -> Job:
-    """One pair of hands: starting a step, or leaving, ends the stretch of the one before."""
-    times = {
-        key: t if t.running_since is None or key == keep else _stop(t, at) for key, t in job.times.items()
-    }
-    return replace(job, times=times)
-
-
-def _stop(times: StepTimes, at: datetime) -> StepTimes:
-    if times.running_since is None:
-        return times
-    worked = (at - times.running_since).total_seconds() / 60
-    return replace(
-        times,
-        minutes=times.minutes + max(0.0, worked),
-        running_since=None,
-        backwards=times.backwards or worked < 0,
-    )
-
-
 def _answer(runsheet: Runsheet, job: Job, event: Answered) -> Job:
     question = event.question
     held = job.answers.get(question)
@@ -413,7 +418,7 @@ def _answer(runsheet: Runsheet, job: Job, event: Answered) -> Job:
 def _finish_step(runsheet: Runsheet, job: Job, event: StepDone) -> Job:
     held = job.times.get(event.line) or StepTimes(line=event.line, started_at=event.at)
     order = held.order or 1 + sum(1 for t in job.times.values() if t.order is not None)
-    finished = replace(_stop(held, event.at), finished_at=event.at, order=order)
+    finished = replace(stop(held, event.at), finished_at=event.at, order=order)
     job = replace(
         job,
         times={**job.times, event.line: finished},
@@ -450,16 +455,3 @@ def _close(runsheet: Runsheet, job: Job) -> Job:
         if (kept.answers, kept.done, kept.skipped) == (job.answers, job.done, job.skipped):
             return job
         job = kept
-
-
-def _leave(job: Job, event: LeftSite) -> Job:
-    job = _pause(job, event.at)
-    assert job.visit is not None
-    visit = replace(
-        job.visit,
-        left_at=event.at,
-        outcome=event.outcome,
-        reason=event.reason if event.outcome == "return needed" else None,
-        note=event.note,
-    )
-    return replace(job, visits=(*job.visits[:-1], visit))

@@ -9,12 +9,32 @@ from typing import Literal
 from reedling.core.logic.conditions import Answer
 from reedling.core.runsheet.events import PictureMark, ReturnReason
 from reedling.core.runsheet.past import NOTHING, Past
+from reedling.core.runsheet.site_events import TimeOfVisit
+from reedling.core.runsheet.site_records import SiteRecords
 
 OrderState = Literal[
     "Logged", "Planned", "Heading out", "On site", "Return needed", "Finished", "Reviewed", "Cancelled"
 ]
 OPEN_STATES: tuple[OrderState, ...] = ("Logged", "Planned", "Heading out", "On site", "Return needed")
 """States in which an order still waits for work."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Break:
+    """A break on site; ``ended_at`` is ``None`` while it goes on."""
+
+    began_at: datetime
+    ended_at: datetime | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Correction:
+    """A time of a visit that was put right: which, what it was before, and why."""
+
+    at: datetime
+    time: TimeOfVisit
+    was: datetime
+    reason: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -27,13 +47,25 @@ class Visit:
     outcome: Literal["finished", "return needed"] | None = None
     reason: ReturnReason | None = None
     note: str = ""
+    breaks: tuple[Break, ...] = ()
+    corrections: tuple[Correction, ...] = ()
+
+    @property
+    def on_break(self) -> bool:
+        """Whether a break goes on."""
+        return bool(self.breaks) and self.breaks[-1].ended_at is None
+
+    @property
+    def break_minutes(self) -> float:
+        """Minutes of the breaks that are over."""
+        return sum((b.ended_at - b.began_at).total_seconds() / 60 for b in self.breaks if b.ended_at)
 
     @property
     def minutes_on_site(self) -> float | None:
-        """Minutes from arrival to leaving; nothing while either is missing."""
+        """Minutes from arrival to leaving, without the breaks; nothing while either is missing."""
         if self.arrived_at is None or self.left_at is None:
             return None
-        return (self.left_at - self.arrived_at).total_seconds() / 60
+        return (self.left_at - self.arrived_at).total_seconds() / 60 - self.break_minutes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -101,7 +133,7 @@ class Job:
     """The state of an order's work, made by :func:`record`. ``reasons`` stand beside answers.
 
     ``past`` is what was recorded and a later answer closed; it is not among ``answers`` or ``done``. ``marks``
-    is what was drawn on pictures, by the picture; ``help`` are the help threads, by their identity.
+    is what was drawn on pictures, by the picture; ``help`` are the help threads, by their identity, ``beside`` is what was recorded beside the steps.
     """
 
     answers: dict[str, Answer] = field(default_factory=dict)
@@ -115,6 +147,7 @@ class Job:
     notes: tuple[Note, ...] = ()
     marks: dict[str, tuple[PictureMark, ...]] = field(default_factory=dict)
     help: dict[str, HelpThread] = field(default_factory=dict)
+    beside: SiteRecords = field(default_factory=SiteRecords)
     cause: str | None = None
     remedy: str | None = None
 

@@ -22,7 +22,15 @@ from reedling.core.guidance.questions import (
     judge_reading,
 )
 from reedling.core.guidance.skills import PartNeed
-from reedling.core.logic.conditions import Answer, Answers, Condition, evaluate, lower_first, number_text
+from reedling.core.logic.conditions import (
+    Answer,
+    Answers,
+    Condition,
+    evaluate,
+    lower_first,
+    number_text,
+    questions_of,
+)
 from reedling.core.logic.kleene import Truth
 from reedling.core.runsheet.lines import Line, Runsheet
 from reedling.core.runsheet.past import NOTHING, Past, lines_ever
@@ -357,7 +365,19 @@ def _named(question: Question, line: Line) -> str:
 
 def wanted_parts(run: Run, line: Line) -> tuple[PartNeed, ...]:
     """The parts of a line that are wanted with the answers so far."""
-    return tuple(p for p in line.parts if _holds(run, p.condition))
+    return tuple(p for p in line.parts if part_wanted(run, p) is True)
+
+
+def part_wanted(run: Run, need: PartNeed) -> Truth:
+    """Whether a part of a line is wanted with the answers so far; nothing while an answer still decides.
+
+    As with a line, what asks only about questions that nobody will answer is not wanted.
+    """
+    known: Mapping[str, Answer | None] = run.standing.known
+    truth = evaluate(need.condition, known, run.is_settled)  # type: ignore[arg-type]
+    if truth is None and all(run.is_settled(q) for q in questions_of(need.condition)):
+        return False
+    return truth
 
 
 def _holds(run: Run, condition: Condition | None) -> bool:

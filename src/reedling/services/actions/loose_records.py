@@ -5,17 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from reedling.core.evidence.steps import step_records
-from reedling.core.orders.orders import Order
 from reedling.core.orders.receipts import Decision, LooseRecord
 from reedling.core.people import Person
 from reedling.core.runsheet.events import by_right_clock
 from reedling.core.runsheet.job import record_late, replay
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.services.context import Context
-from reedling.services.shared.first_time import summary_of
+from reedling.services.shared.late_records import keep_late
 from reedling.services.shared.needed import need_order
-from reedling.services.shared.recording import WorkedOut, check_references, keep_job, work_out
+from reedling.services.shared.recording import check_references
 from reedling.store.unit import Unit
 
 
@@ -57,15 +55,12 @@ def _put_on_job(context: Context, unit: Unit, person: Person, loose: LooseRecord
     events = [by_right_clock(event, ahead) for event in loose.events]
     before = replay(order.runsheet, unit.orders.events(order.id))
     received_at = max(unit.orders.received_at(order.id) or loose.received_at, loose.received_at)
-    counted = work_out(unit, order, before, received_at)
     lists = unit.catalogues.get()
     for n, event in enumerate(events):
         check_references(unit, order, lists, record_late(order.runsheet, before, events[:n]), event)
     job = record_late(order.runsheet, before, events)
-    if counted.summary is not None:
-        _uncount(unit, order, counted)
     unit.orders.add_events(order.id, loose.submission, loose.person, loose.events)
-    keep_job(context, unit, person, work_out(unit, order, job, received_at), events)
+    keep_late(context, unit, person, order, before, job, events, received_at)
 
 
 def _need_open(unit: Unit, submissions: Sequence[str]) -> list[LooseRecord]:
@@ -89,18 +84,3 @@ def _decide(
     )
     unit.loose_records.decide(decided)
     return decided
-
-
-def _uncount(unit: Unit, order: Order, counted: WorkedOut) -> None:
-    """Take a finished job out of the figures, and put back what earlier jobs on the asset answered last."""
-    assert counted.summary is not None
-    unit.summaries.forget(counted.summary, counted.records)
-    for other in unit.summaries.orders_on(order.asset.code):
-        if other.order == order.id:
-            continue
-        found = need_order(unit, other.order)
-        job = replay(found.runsheet, unit.orders.events(found.id))
-        records = step_records(found.id, found.runsheet, job)
-        summary = summary_of(found, job, records, unit.orders.received_at(found.id))
-        if summary is not None:
-            unit.summaries.keep_answers(summary)

@@ -68,6 +68,7 @@ def take_in_past_jobs(context: Context, jobs: Sequence[PastJob], numbers: Mappin
                     )
                     number += len(sent.events)
                 unit.help.keep(past.order.id, past.order.technician or "", past.job)
+                unit.site_records.keep(past.order.id, past.order.technician or "", past.job)
                 unit.changes.add(past.changes)
                 for picture, data in past.pictures:
                     unit.pictures.add(picture, data)

@@ -20,6 +20,7 @@ from reedling.core.runsheet.events import Answered, Coded, FieldEvent, HelpAsked
 from reedling.core.runsheet.job import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.progress import laid_question, write_backs
+from reedling.core.runsheet.site_events import EquipmentFound, SignedOff
 from reedling.errors import InvalidInput
 from reedling.exchange.content import dump_value
 from reedling.services.context import Context
@@ -69,6 +70,7 @@ def keep_job(
         keep_list_changes(context, unit, person, "assets", before, after, note=f"written back by {order.id}")
     unit.orders.save(order)
     unit.help.keep(order.id, person.id, job)
+    unit.site_records.keep(order.id, person.id, job)
     unit.orders.replace_step_records(
         order.id, found.records, incident_type=order.incident_type, closed=found.summary is not None
     )
@@ -101,7 +103,7 @@ def check_references(unit: Unit, order: Order, lists: Catalogue, job: Job, event
         found = laid_question(job_run(order.runsheet, job), event.question)
         if found and found[1].kind in ("photo", "signature"):
             known, named = _may_be(unit, order, str(event.value)), "picture of that name"
-    elif isinstance(event, HelpAsked) and event.picture is not None:
+    elif isinstance(event, HelpAsked | EquipmentFound | SignedOff) and event.picture is not None:
         known, named = _may_be(unit, order, event.picture), "picture of that name"
     if not known:
         raise InvalidInput("events.unknown_code", f"there is no {named}.", where=event.kind.capitalize())

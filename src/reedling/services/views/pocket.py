@@ -10,7 +10,8 @@ from reedling.core.orders.states import FOR_THE_FIELD
 from reedling.core.orders.taking_along import TakingAlong, check_rule, is_taken_along
 from reedling.core.people import Person
 from reedling.core.register.assets import day_on_site
-from reedling.core.runsheet.job import replay
+from reedling.core.rollup.carrying import PartToCarry, what_to_carry
+from reedling.core.runsheet.job import job_run, replay
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet, pictures_of
 from reedling.core.runsheet.run_view import RunView, job_view
@@ -84,6 +85,25 @@ def own_day(context: Context, person: Person) -> PocketDay:
             taking_along=rule,
             loose=loose_lines(unit.loose_records.find(person=person.id, open_only=True), names),
         )
+
+
+def own_parts(context: Context, person: Person) -> tuple[PartToCarry, ...]:
+    """The parts that a technician needs for the orders taken along, against what is in the van."""
+    now = context.clock()
+    with context.reading() as unit:
+        lists = unit.catalogues.get()
+        rule = unit.settings.taking_along()
+        jobs = []
+        for heading in unit.orders.headings(states=FOR_THE_FIELD, technician=person.id):
+            if _is_taken(rule, heading, now):
+                order = need_order(unit, heading.id)
+                job = replay(order.runsheet, unit.orders.events(order.id))
+                jobs.append((order.id, job_run(order.runsheet, job), job))
+        stock: dict[str, float] = {}
+        for held in lists.van_stock:
+            if held.technician == person.name:
+                stock[held.part] = stock.get(held.part, 0) + held.quantity
+        return what_to_carry(jobs, stock, {part.code: part for part in lists.parts})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,0 +1,152 @@
+"""What the field records beside its steps: breaks, times put right, what the customer said, what was found on site.
+
+``at`` is an aware UTC instant from the device; ``record`` is the identity that the device gave.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+
+from reedling.core.guidance.phases import Phase
+
+TimeOfVisit = Literal["headed out", "arrived", "left"]
+"""A time of a visit that may be put right."""
+Settling = Literal["matched", "entered", "ordered", "set aside"]
+"""What the office made of a site record: a part of the catalogue, an asset of the register, an order, nothing."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BreakBegan:
+    """The technician stopped work for a break; it ends with the next work that is recorded, if not before."""
+
+    at: datetime
+    kind: Literal["break began"] = "break began"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BreakEnded:
+    """The technician went on with the work."""
+
+    at: datetime
+    kind: Literal["break ended"] = "break ended"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TimeCorrected:
+    """A time of the ``visit``, counted from 1, was another than the one recorded, with the reason why."""
+
+    at: datetime
+    visit: int
+    time: TimeOfVisit
+    to: datetime
+    reason: str
+    kind: Literal["time corrected"] = "time corrected"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartTyped:
+    """A part was consumed that was not found in the catalogue, in the technician's words."""
+
+    at: datetime
+    record: str
+    text: str
+    quantity: float
+    line: str | None = None
+    kind: Literal["part typed"] = "part typed"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EquipmentFound:
+    """Equipment stands on site that the register does not have, with a picture of its plate where one was taken."""
+
+    at: datetime
+    record: str
+    name: str
+    model: str = ""
+    serial: str = ""
+    picture: str | None = None
+    kind: Literal["equipment found"] = "equipment found"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StepAdded:
+    """Something was done that no step asked for, with the minutes it took."""
+
+    at: datetime
+    record: str
+    phase: Phase
+    text: str
+    minutes: float
+    kind: Literal["step added"] = "step added"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WorkRecommended:
+    """Further work is recommended to the customer; ``price`` is what was said it would cost, where it was."""
+
+    at: datetime
+    record: str
+    text: str
+    price: float | None = None
+    kind: Literal["work recommended"] = "work recommended"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WorkAnswered:
+    """The customer accepted or declined further work that was recommended; a later answer replaces an earlier one."""
+
+    at: datetime
+    record: str
+    accepted: bool
+    kind: Literal["work answered"] = "work answered"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SignedOff:
+    """Somebody signed for the visit, with their name and what they are; ``picture`` is the signature."""
+
+    at: datetime
+    picture: str
+    name: str
+    role: str
+    kind: Literal["signed off"] = "signed off"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CustomerSaid:
+    """What the customer said of the work, and a rating from 1 (poor) to 5 (very good); later words replace earlier."""
+
+    at: datetime
+    comment: str = ""
+    rating: int | None = None
+    kind: Literal["customer said"] = "customer said"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RecordSettled:
+    """The office settled a site record: ``target`` is the part, asset or order; set aside, ``reason`` says why."""
+
+    at: datetime
+    record: str
+    decision: Settling
+    target: str = ""
+    reason: str = ""
+    kind: Literal["record settled"] = "record settled"
+
+
+SiteEvent = (
+    BreakBegan
+    | BreakEnded
+    | TimeCorrected
+    | PartTyped
+    | EquipmentFound
+    | StepAdded
+    | WorkRecommended
+    | WorkAnswered
+    | SignedOff
+    | CustomerSaid
+    | RecordSettled
+)
+"""What is recorded beside the steps."""

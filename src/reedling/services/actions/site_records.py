@@ -1,0 +1,172 @@
+"""Settle what the field recorded beside its steps."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from reedling.core.guidance.likeness import words_of
+from reedling.core.orders.orders import Order
+from reedling.core.orders.receipts import Receipt
+from reedling.core.people import Person
+from reedling.core.runsheet.job import replay, settle_record
+from reedling.core.runsheet.job_state import Job
+from reedling.core.runsheet.site_events import RecordSettled, Settling
+from reedling.errors import InvalidInput
+from reedling.services.actions.catalogue import rewrite_list
+from reedling.services.actions.orders import log_order
+from reedling.services.actions.register import Rewritten, rewrite_register
+from reedling.services.context import Context
+from reedling.services.shared.late_records import keep_late
+from reedling.services.shared.lists import ListPage
+from reedling.services.shared.matched import OrderToMatch
+from reedling.services.shared.needed import need_asset, need_order
+from reedling.store.unit import Unit
+
+
+def match_part(
+    context: Context, person: Person, order_id: str, record: str, part: str, *, remember: bool
+) -> None:
+    """Say which part of the catalogue a typed one is: it counts as that part from now on.
+
+    With ``remember`` the spelling is kept with the part, and finds it at once when it is typed again.
+
+    Raises
+    ------
+    InvalidInput
+        ``events.unknown_code`` when there is no such part.
+    Conflict
+        ``jobs.site_record`` when there is no such record waiting.
+    """
+    with context.reading() as unit:
+        if part not in {p.code for p in unit.catalogues.get().parts}:
+            raise InvalidInput("events.unknown_code", f"there is no part {part}.", where=order_id)
+        text = _job(unit, need_order(unit, order_id)).beside.parts
+    _settle(context, person, order_id, record, "matched", target=part)
+    if remember:
+        _remember(context, person, part, text[record].text, order_id)
+
+
+def enter_equipment(
+    context: Context,
+    person: Person,
+    order_id: str,
+    record: str,
+    *,
+    asset: str,
+    entry: Mapping[str, Any] | None = None,
+) -> None:
+    """Say which asset of the register found equipment is; with ``entry`` it is entered there first.
+
+    Raises
+    ------
+    NotFound
+        ``assets.unknown`` when there is no such asset.
+    InvalidInput
+        What entering it raises.
+    Conflict
+        ``jobs.site_record`` when there is no such record waiting.
+    """
+    _try(
+        context, order_id, RecordSettled(at=context.clock(), record=record, decision="entered", target=asset)
+    )
+    if entry is not None:
+
+        def entries_after(_before: ListPage) -> Rewritten:
+            return Rewritten(put=((None, {**entry, "code": asset}),))
+
+        rewrite_register(context, person, "assets", entries_after, note=f"found on {order_id}")
+    with context.reading() as unit:
+        need_asset(unit, asset)
+    _settle(context, person, order_id, record, "entered", target=asset)
+
+
+def order_work(context: Context, person: Person, order_id: str, record: str, symptom: str) -> Order:
+    """Log an order for further work that was recommended; gives the new order.
+
+    Raises
+    ------
+    Conflict
+        ``jobs.site_record`` when there is no such record waiting; what logging an order raises.
+    """
+    _try(context, order_id, RecordSettled(at=context.clock(), record=record, decision="ordered", target=""))
+    with context.reading() as unit:
+        order = need_order(unit, order_id)
+        work = _job(unit, order).beside.work[record]
+    made = log_order(
+        context,
+        person,
+        OrderToMatch(asset=order.asset.code, symptom=symptom),
+        f"Recommended on {order_id}: {work.text}",
+    )
+    _settle(context, person, order_id, record, "ordered", target=made.id)
+    return made
+
+
+def set_record_aside(context: Context, person: Person, order_id: str, record: str, reason: str) -> None:
+    """Leave a site record as it is, with a reason.
+
+    Raises
+    ------
+    Conflict
+        ``jobs.site_record`` when there is no such record waiting.
+    InvalidInput
+        ``jobs.reason`` without one.
+    """
+    _settle(context, person, order_id, record, "set aside", reason=reason)
+
+
+def _job(unit: Unit, order: Order) -> Job:
+    return replay(order.runsheet, unit.orders.events(order.id))
+
+
+def _try(context: Context, order_id: str, event: RecordSettled) -> None:
+    """Refuse what could not be settled, before anything else is done for it."""
+    with context.reading() as unit:
+        order = need_order(unit, order_id)
+        settle_record(order.runsheet, _job(unit, order), event)
+
+
+def _settle(
+    context: Context,
+    person: Person,
+    order_id: str,
+    record: str,
+    decision: Settling,
+    *,
+    target: str = "",
+    reason: str = "",
+) -> None:
+    now = context.clock()
+    event = RecordSettled(at=now, record=record, decision=decision, target=target, reason=reason)
+    with context.writing() as unit:
+        order = need_order(unit, order_id)
+        before = _job(unit, order)
+        after = settle_record(order.runsheet, before, event)
+        received_at = unit.orders.received_at(order_id) or now
+        receipt = Receipt(
+            submission=context.new_id(),
+            order=order_id,
+            n_events=1,
+            state=order.state,
+            received_at=now,
+            loose="",
+            n_recorded=unit.orders.n_events(order_id) + 1,
+        )
+        unit.orders.add_submission(receipt, person.id, digest="")
+        unit.orders.add_events(order_id, receipt.submission, person.id, [event])
+        keep_late(context, unit, person, order, before, after, [event], received_at)
+
+
+def _remember(context: Context, person: Person, part: str, text: str, order_id: str) -> None:
+    def entries_after(before: ListPage) -> list[dict[str, Any]]:
+        return [_with_spelling(e, text) if e["code"] == part else e for e in before.entries]
+
+    rewrite_list(context, person, "parts", entries_after, note=f"typed on {order_id}")
+
+
+def _with_spelling(entry: dict[str, Any], text: str) -> dict[str, Any]:
+    held = [entry["name"], entry["code"], *entry["spellings"]]
+    if any(list(words_of(one)) == list(words_of(text)) for one in held):
+        return entry
+    return {**entry, "spellings": [*entry["spellings"], text]}

@@ -1,0 +1,50 @@
+"""Put further events on a job whose figures may have been counted already."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from reedling.core.evidence.steps import step_records
+from reedling.core.orders.orders import Order
+from reedling.core.people import Person
+from reedling.core.runsheet.events import FieldEvent
+from reedling.core.runsheet.job import replay
+from reedling.core.runsheet.job_state import Job
+from reedling.services.context import Context
+from reedling.services.shared.first_time import summary_of
+from reedling.services.shared.needed import need_order
+from reedling.services.shared.recording import WorkedOut, keep_job, work_out
+from reedling.store.unit import Unit
+
+
+def keep_late(
+    context: Context,
+    unit: Unit,
+    person: Person,
+    order: Order,
+    before: Job,
+    after: Job,
+    events: Sequence[FieldEvent],
+    received_at: datetime,
+) -> None:
+    """Write what further events made of a job; a closed order stays closed, its figures are worked out anew."""
+    counted = work_out(unit, order, before, received_at)
+    if counted.summary is not None:
+        _uncount(unit, order, counted)
+    keep_job(context, unit, person, work_out(unit, order, after, received_at), events)
+
+
+def _uncount(unit: Unit, order: Order, counted: WorkedOut) -> None:
+    """Take a finished job out of the figures, and put back what earlier jobs on the asset answered last."""
+    assert counted.summary is not None
+    unit.summaries.forget(counted.summary, counted.records)
+    for other in unit.summaries.orders_on(order.asset.code):
+        if other.order == order.id:
+            continue
+        found = need_order(unit, other.order)
+        job = replay(found.runsheet, unit.orders.events(found.id))
+        records = step_records(found.id, found.runsheet, job)
+        summary = summary_of(found, job, records, unit.orders.received_at(found.id))
+        if summary is not None:
+            unit.summaries.keep_answers(summary)
