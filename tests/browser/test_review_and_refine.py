@@ -7,6 +7,7 @@ import re
 from playwright.sync_api import expect
 
 from tests.browser.conftest import SignInAs
+from tests.browser.test_author import row
 
 
 def test_from_the_desk_a_proposal_is_followed_to_its_jobs_and_into_a_draft(sign_in_as: SignInAs) -> None:
@@ -83,3 +84,26 @@ def test_what_has_nothing_unusual_is_marked_as_read_together(sign_in_as: SignInA
     button.click()
     expect(rows).to_have_count(before - n)
     expect(button).to_have_count(0)
+
+
+def test_a_draft_is_replayed_on_past_jobs(sign_in_as: SignInAs) -> None:
+    ines = sign_in_as("Ines Varga", "/refine")
+    proposal = ines.get_by_role("article").filter(has_text="Read hydraulic pressure at stall")
+    proposal.get_by_role("button", name="Draft it").click()
+    ines.get_by_role("link", name="Replay the draft on past jobs").click()
+    # Another figure of the author's changes nothing of what jobs take.
+    expect(ines.get_by_text("The draft changes no minutes of the last")).to_be_visible(timeout=30_000)
+    ines.goto("/author/IT-001?plan=WP-001&step=handover")
+    ines.get_by_role("button", name="Send for review").wait_for()
+    row(ines, "handover")
+    with ines.expect_response("**/documents/WP-001/draft"):
+        ines.keyboard.press("Delete")
+    expect(ines.locator('[data-step="handover"]')).to_have_count(0)
+    ines.get_by_role("link", name="Replay the draft on past jobs").click()
+    expect(ines.get_by_text("The draft would have saved")).to_be_visible(timeout=30_000)
+    steps = ines.get_by_label("Where the minutes change")
+    expect(steps.get_by_text("not in the draft")).to_be_visible()
+    jobs = ines.get_by_label("Jobs that change most").get_by_role("link")
+    expect(jobs).to_have_count(5)
+    jobs.first.click()
+    expect(ines.get_by_text("What differed from the plan").first).to_be_visible()

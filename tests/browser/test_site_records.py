@@ -69,7 +69,9 @@ def test_parts_work_and_equipment_reach_the_office_and_are_settled(
     marek.get_by_label("Why it is set aside").fill("It is the neighbour's")
     marek.get_by_role("button", name="Set it aside").click()
     expect(marek.get_by_text("site records to settle")).to_have_count(0)
-    expect(marek.get_by_role("row", name=re.compile("Rake 1, Farrow Lode.*Stalls Logged")).first).to_be_visible()
+    expect(
+        marek.get_by_role("row", name=re.compile("Rake 1, Farrow Lode.*Stalls Logged")).first
+    ).to_be_visible()
 
     open_beside(on_site, "Further work")
     on_site.reload()

@@ -10,10 +10,11 @@ from pydantic import BaseModel, Field
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import guarded_router
 from reedling.services.actions import proposals as proposals_actions
-from reedling.services.views import fault_guides
+from reedling.services.views import fault_guides, replays
 from reedling.services.views import proposals as proposals_views
 from reedling.services.views.fault_guides import FaultGuideView
 from reedling.services.views.proposals import ProposalsPage
+from reedling.services.views.replays import ReplayView
 
 router = guarded_router("/api/v1", "refine")
 
@@ -54,6 +55,12 @@ def fault_guide(
     """A fault guide drafted from closed jobs; ``yes`` and ``no`` name checks that were answered."""
     said = dict.fromkeys(yes, True) | dict.fromkeys(no, False)
     return fault_guides.fault_guide(context, document, said)
+
+
+@router.get("/documents/{document}/replay")
+def replay(document: str, _person: OfficePerson, context: Ctx) -> ReplayView:
+    """What the draft of a plan would have changed over closed jobs, in minutes, parts and visits."""
+    return replays.replay_draft(context, document)
 
 
 @router.post("/proposals/{key}/draft")

@@ -105,6 +105,17 @@ class JobEvidence:
         n_jobs, n_since = self.session.execute(query).one()
         return n_jobs, n_since
 
+    def issued_with(self, document: str, *, most: int) -> tuple[str, ...]:
+        """The latest finished jobs that were issued with a document, at whatever revision."""
+        query = (
+            select(JobSourceRow.order_id)
+            .join(JobSummaryRow, JobSummaryRow.order_id == JobSourceRow.order_id)
+            .where(JobSourceRow.document_id == document)
+            .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
+            .limit(most)
+        )
+        return tuple(self.session.scalars(query))
+
     def step_jobs(self, document: str, revision: str, *, most: int = 2_000) -> Mapping[str, list[StepJob]]:
         """What the latest finished jobs that were issued with a revision of a document said of each of its steps."""
         latest = (

@@ -23,6 +23,7 @@ const TogetherPage = opened(() => import("../review/TogetherPage").then((m) => m
 const HelpPage = opened(() => import("../review/HelpPage").then((m) => m.HelpPage));
 const CompletionSheet = opened(() => import("../review/CompletionSheet").then((m) => m.CompletionSheet));
 const EvidenceSheet = opened(() => import("../review/EvidenceSheet").then((m) => m.EvidenceSheet));
+const ReplayPage = opened(() => import("../refine/ReplayPage").then((m) => m.ReplayPage));
 const RefinePage = opened(() => import("../refine/RefinePage").then((m) => m.RefinePage));
 const ComparePage = opened(() => import("../refine/ComparePage").then((m) => m.ComparePage));
 
@@ -54,6 +55,7 @@ export function DeskPages({ person }: { person: Person }) {
           <Route path="/review/:incident/together" element={<TogetherPage />} />
           <Route path="/review/:incident" element={<EvidenceSheet person={person} />} />
           <Route path="/refine" element={<RefinePage person={person} />} />
+          <Route path="/refine/:incident/:document/replay" element={<ReplayPage />} />
           <Route path="/refine/documents/:document" element={<ComparePage />} />
           <Route path="/refine/:incident/:document" element={<ComparePage />} />
           <Route

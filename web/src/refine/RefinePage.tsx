@@ -110,6 +110,7 @@ function Rows({ rows, person }: { rows: { plan: PlanView; incident: string }[]; 
               <Link to={`/refine/${incident}/${plan.document}?older=${plan.in_force}&newer=${plan.letter}`}>
                 Compare with {plan.in_force}
               </Link>
+              , <Link to={`/refine/${incident}/${plan.document}/replay`}>replay on past jobs</Link>
             </td>
           </tr>
         ))}
