@@ -96,7 +96,7 @@ def test_a_draft_is_replayed_on_past_jobs(sign_in_as: SignInAs) -> None:
     ines.goto("/author/IT-001?plan=WP-001&step=handover")
     ines.get_by_role("button", name="Send for review").wait_for()
     row(ines, "handover")
-    with ines.expect_response("**/documents/WP-001/draft"):
+    with ines.expect_response(re.compile("/documents/WP-001/")):
         ines.keyboard.press("Delete")
     expect(ines.locator('[data-step="handover"]')).to_have_count(0)
     ines.get_by_role("link", name="Replay the draft on past jobs").click()
