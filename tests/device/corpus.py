@@ -59,6 +59,7 @@ from reedling.core.runsheet.site_events import (
     BreakEnded,
     CustomerSaid,
     EquipmentFound,
+    FixMarked,
     PartTyped,
     SignedOff,
     StepAdded,
@@ -235,6 +236,7 @@ def beside_the_steps(rng: random.Random, line: str, when: datetime) -> FieldEven
             WorkAnswered(at=when, record=record_, accepted=rng.random() < 0.5),
             SignedOff(at=when, picture="p", name="H. Osk", role=rng.choice(("Keeper", ""))),
             CustomerSaid(at=when, comment="Quick", rating=rng.choice((None, 4, 9))),
+            FixMarked(at=when, cause="C", remedy="R", helped=rng.random() < 0.5),
         )
     )
 

@@ -24,10 +24,12 @@ from reedling.services.actions.orders_by_hand import HandAct, change_order
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views import loose_records as loose_views
 from reedling.services.views import orders as orders_views
+from reedling.services.views import past_fixes as past_fix_views
 from reedling.services.views import pocket as pocket_views
 from reedling.services.views import site_records as site_record_views
 from reedling.services.views.loose_records import LooseLine
 from reedling.services.views.orders import OrderPage, OrdersPage
+from reedling.services.views.past_fixes import PastFixView
 from reedling.services.views.pocket import Loads
 from reedling.services.views.site_records import SiteRecordLine
 
@@ -142,6 +144,12 @@ def order(order_id: str, _person: OfficePerson, context: Ctx) -> OrderPage:
 def trace(order_id: str, _person: OfficePerson, context: Ctx) -> list[MatchTrace]:
     """Which rows the order met when it was logged, and why not the nearest of the others."""
     return list(orders_views.order_trace(context, order_id))
+
+
+@router.get("/orders/{order_id}/past-fixes")
+def past_fixes(order_id: str, _person: OfficePerson, context: Ctx) -> list[PastFixView]:
+    """What solved jobs like this order, the likeliest first; none once it is closed."""
+    return list(past_fix_views.past_fixes(context, order_id))
 
 
 @router.post("/orders/{order_id}/documents")

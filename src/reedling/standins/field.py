@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import random
 import uuid
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from dataclasses import field as field_of
 from datetime import datetime, timedelta
@@ -36,6 +36,7 @@ from reedling.core.runsheet.job import job_progress, job_run, record
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Line
 from reedling.core.runsheet.progress import progress_of
+from reedling.core.runsheet.site_events import CustomerSaid, StepAdded
 from reedling.demo.loader import load_start, release_later_revisions
 from reedling.services.actions.orders import log_order, plan_visit
 from reedling.services.actions.orders_by_hand import change_order
@@ -48,6 +49,7 @@ from reedling.standins.field_truth import (
     KINDS,
     NOTES,
     QUESTIONS,
+    SAID_BY_CUSTOMERS,
     SURVEY,
     UNSERVED,
     Habit,
@@ -213,7 +215,9 @@ def _carry_out(
     clock.now = logged_at
     planner = field.by_role("planner")[0]
     asked = OrderToMatch(asset=asset.code, symptom=kind.symptom)
-    order = field.office.log(planner, asked, rng.choice(kind.reports))
+    order = field.office.log(
+        planner, asked, _report(kind, trouble, rng.choice(kind.reports), asset, logged_at)
+    )
     technician = _crew(field, asset)
     at = logged_at + timedelta(hours=rng.uniform(1, 3))
     fetch = rng.random() < trouble.fetch
@@ -227,6 +231,32 @@ def _carry_out(
         at = left_at + timedelta(days=rng.randint(1, 3))
     if clock.now < end - timedelta(days=REVIEWED_AFTER_DAYS):
         field.office.read(field.by_role("engineer")[0], order.id)
+
+
+def _report(kind: Kind, trouble: Trouble, usual: str, asset: Asset, logged_at: datetime) -> str:
+    """What the caller says: half of them tell more than the symptom, some of those the wrong thing."""
+    dice = random.Random(f"{asset.code} {logged_at.isoformat()} report")
+    seen = trouble if dice.random() < 0.9 else dice.choice(kind.troubles)
+    return dice.choice(seen.said) if seen.said and dice.random() < 0.5 else usual
+
+
+def _beside_the_steps(
+    order: Order, trouble: Trouble, now: datetime, *, is_late: bool
+) -> Iterator[FieldEvent]:
+    """What no step asks for: the customer's word, and what is done all the same."""
+    dice = random.Random(f"{order.id} beside")
+    if trouble.also_done and dice.random() < 0.35:
+        yield StepAdded(
+            at=now,
+            record=f"{order.id} also",
+            phase="Put right",
+            text=dice.choice((trouble.also_done, f"{trouble.also_done} as well", trouble.also_done.lower())),
+            minutes=float(dice.randint(6, 14)),
+        )
+    if dice.random() < 0.4:
+        rating = dice.choices((1, 2, 3, 4, 5), (3, 6, 14, 40, 37) if is_late else (1, 2, 10, 42, 45))[0]
+        words = SAID_BY_CUSTOMERS[rating] if dice.random() < 0.5 else ("",)
+        yield CustomerSaid(at=now, comment=dice.choice(words), rating=rating)
 
 
 def _quiet(field: Field, kind: Kind, at: datetime) -> list[Asset]:
@@ -296,6 +326,8 @@ def _visit(
             if dice.random() < taken.chance:
                 add(PartUsed(at=now, part=taken.part, quantity=dice.choice(taken.quantities)))
         add(Coded(at=now, cause=trouble.cause, remedy=trouble.remedy))
+        for event in _beside_the_steps(order, trouble, now, is_late=len(job.visits) > 1):
+            add(event)
         if any(rule.weight == "must" for rule in open_rules(job_run(order.runsheet, job), job)):
             add(NoteWritten(at=now, text=dice.choice(NOTES), line=None))
         add(LeftSite(at=now + timedelta(minutes=rng.uniform(1, 4)), outcome="finished"))

@@ -50,6 +50,10 @@ class Trouble:
     fetch: float = 0.0
     back: float = 0.05
     takes: tuple[Taken, ...] = ()
+    said: tuple[str, ...] = ()
+    """What callers say who saw or heard more than the symptom."""
+    also_done: str = ""
+    """Something done at most of these jobs that no step asks for."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,6 +119,11 @@ KINDS: tuple[Kind, ...] = (
                 "debris",
                 "cleared",
                 {"WP-001:bar": near(112, 6, 0), "WP-001:debris-found": always(True), **_RAKE_PROVED},
+                said=(
+                    "Rake groans and stops, branches in the channel.",
+                    "A lot of weed since the storm, rake stuck.",
+                    "Something wedged behind the tines, it hums and stops.",
+                ),
             ),
             Trouble(
                 0.30,
@@ -127,6 +136,11 @@ KINDS: tuple[Kind, ...] = (
                 },
                 fetch=0.55,
                 takes=(Taken("OIL-32", 0.6, (2, 3, 3, 5)),),
+                said=(
+                    "Lifts slowly and gives up, no weed on it.",
+                    "Weak, hisses at the valve block, then stops.",
+                    "Creeps up empty, sinks back by itself.",
+                ),
             ),
             Trouble(
                 0.15,
@@ -135,6 +149,11 @@ KINDS: tuple[Kind, ...] = (
                 {"WP-001:bar": near(83, 4, 0), "WP-001:seat": always("sound"), **_RAKE_PROVED},
                 back=0.3,
                 takes=(Taken("OIL-32", 1.0, (4, 5, 8)), Taken("HOSE-WR3", 0.2)),
+                said=(
+                    "Oil on the floor under the rake, it jerks.",
+                    "Foaming tank, jerks on the way up.",
+                    "Jerks and stops, puddle below the hose.",
+                ),
             ),
             Trouble(
                 0.10,
@@ -149,6 +168,10 @@ KINDS: tuple[Kind, ...] = (
                 fetch=0.6,
                 back=0.2,
                 takes=(Taken("CHAIN-12B", 1.0, (3, 3, 6)),),
+                said=(
+                    "Clanks loudly, chain jumps.",
+                    "Bangs on the way up, chain hangs loose.",
+                ),
             ),
         ),
         slow={"WP-001:debris": 0.75, "WP-001:isolate": 1.15, "WP-001:other": 1.2},
@@ -179,6 +202,12 @@ KINDS: tuple[Kind, ...] = (
                     **_PUMP_PROVED,
                 },
                 back=0.15,
+                also_done="Cleaned the strainer basket",
+                said=(
+                    "Rattles, then trips, rags in the wet well.",
+                    "Hums without turning, then trips.",
+                    "Little flow since the storm, trips when it labours.",
+                ),
             ),
             Trouble(
                 0.18,
@@ -191,6 +220,10 @@ KINDS: tuple[Kind, ...] = (
                     **_PUMP_PROVED,
                 },
                 fetch=0.8,
+                said=(
+                    "Trips at once, smells burnt.",
+                    "Breaker goes with a bang, damp in the housing.",
+                ),
             ),
             Trouble(
                 0.12,
@@ -203,6 +236,10 @@ KINDS: tuple[Kind, ...] = (
                     **_PUMP_PROVED,
                 },
                 fetch=0.4,
+                said=(
+                    "Trips whenever it rains.",
+                    "Cable chafed at the hatch, trips at once.",
+                ),
             ),
             Trouble(
                 0.2,
@@ -210,6 +247,10 @@ KINDS: tuple[Kind, ...] = (
                 "reset",
                 {"WP-002:megohm": near(150, 40, 0), "WP-002:impeller": always("free"), **_PUMP_PROVED},
                 back=0.2,
+                said=(
+                    "Runs well for an hour, then trips on warm days.",
+                    "Trips since the panel was worked on.",
+                ),
             ),
         ),
         slow={"WP-002:lift": 1.35, "WP-002:ask": 1.5},
@@ -226,6 +267,10 @@ KINDS: tuple[Kind, ...] = (
                 "cleaned",
                 {"WP-003:ma": near(11, 2), "WP-003:moves": always(True), **_LEVEL_PROVED},
                 back=0.12,
+                said=(
+                    "Reading drifts slowly, grease on the water.",
+                    "Level reads high, scum in the well.",
+                ),
             ),
             Trouble(
                 0.25,
@@ -233,6 +278,10 @@ KINDS: tuple[Kind, ...] = (
                 "remade",
                 {"WP-003:ma": near(2.6, 0.6), "WP-003:wiring": among("loose", "no-supply"), **_LEVEL_PROVED},
                 takes=(Taken("GLAND-20", 0.6, (1, 1, 2)),),
+                said=(
+                    "Reading comes and goes when the door slams.",
+                    "Flickers between zero and full.",
+                ),
             ),
             Trouble(
                 0.2,
@@ -244,6 +293,10 @@ KINDS: tuple[Kind, ...] = (
                     **_LEVEL_PROVED,
                 },
                 fetch=0.5,
+                said=(
+                    "Stuck at one value since the lightning.",
+                    "Reads the same in air and in water.",
+                ),
             ),
         ),
         slow={"WP-003:clean": 1.3},
@@ -368,6 +421,15 @@ NOTES = (
     "Old scoring on the seat; a new one would be better.",
 )
 """What technicians write about a valve seat."""
+
+SAID_BY_CUSTOMERS: Mapping[int, tuple[str, ...]] = {
+    1: ("Nobody told us they would have to come again.",),
+    2: ("It took two visits, and we pumped by hand meanwhile.", "Late, and in a hurry."),
+    3: ("Works again, for how long we shall see.",),
+    4: ("Done well, arrived later than said.", "Explained what it was."),
+    5: ("Quick, clean, and showed us what to watch.", "Thank you for coming so soon."),
+}
+"""What keepers say to a technician, by how they rate the work."""
 
 QUESTIONS = (
     "Where does the gauge screw in on this pack?",

@@ -13,11 +13,13 @@ from reedling.core.evidence.jobs import EvidenceRead
 from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.evidence.readings import KeptReading
 from reedling.core.faultguide.learning import ClosedJob, seen_on
+from reedling.core.pastfixes.solved import FaultCall, Remedied, SolvedJob
 from reedling.core.refining.proposals import PartJob, StepJob, wanted_a_part
 from reedling.store.counters import JOB_WRITES, writes_of
 from reedling.store.kept import Kept, only_reads
 from reedling.store.summaries import outcomes_of
 from reedling.store.tables import (
+    AssetRow,
     JobChoiceRow,
     JobPartRow,
     JobReadingRow,
@@ -231,6 +233,43 @@ class JobEvidence:
             )
             for row in rows
         ]
+
+    def solved_jobs(self) -> tuple[SolvedJob, ...]:
+        """Every finished job that was coded, with its call and its fix, in the order they were finished."""
+        query = (
+            select(
+                JobSummaryRow.order_id,
+                JobSummaryRow.finished_at,
+                JobSummaryRow.cause,
+                JobSummaryRow.remedy,
+                JobSummaryRow.fix_confirmed,
+                JobSummaryRow.model,
+                OrderRow.report,
+                OrderRow.symptom,
+                OrderRow.asset_id,
+                AssetRow.equipment,
+            )
+            .join(OrderRow, OrderRow.id == JobSummaryRow.order_id)
+            .outerjoin(AssetRow, AssetRow.id == OrderRow.asset_id)
+            .where(JobSummaryRow.cause != "", JobSummaryRow.remedy != "")
+            .order_by(JobSummaryRow.finished_at, JobSummaryRow.order_id)
+        )
+        return tuple(
+            SolvedJob(
+                order=row.order_id,
+                call=FaultCall(
+                    report=row.report,
+                    symptom=row.symptom,
+                    model=row.model,
+                    equipment=row.equipment or "",
+                    asset=row.asset_id,
+                ),
+                fix=Remedied(cause=row.cause, remedy=row.remedy),
+                finished_at=row.finished_at,
+                confirmed=row.fix_confirmed,
+            )
+            for row in self.session.execute(query)
+        )
 
     def readings(self, incident_type: str) -> tuple[KeptReading, ...]:
         """Every number that the finished jobs of an incident type read or worked out, in the order they were finished."""

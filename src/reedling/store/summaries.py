@@ -96,6 +96,7 @@ class Summaries:
                 n_helped=job.n_helped,
                 n_beside=job.n_beside,
                 rating=job.rating,
+                fix_confirmed=job.fix_confirmed,
                 return_reasons=list(job.return_reasons),
             )
         )

@@ -554,6 +554,7 @@ class JobSummaryRow(Base):
     n_helped: Mapped[int] = mapped_column(server_default="0")
     n_beside: Mapped[int] = mapped_column(server_default="0")
     rating: Mapped[int | None]
+    fix_confirmed: Mapped[bool] = mapped_column(server_default="0")
     return_reasons: Mapped[list[str]] = mapped_column(JSON, server_default="[]")
 
 

@@ -1,10 +1,11 @@
 import { Select, Textarea } from "@mantine/core";
 import { useState } from "react";
-import type { FieldEvent } from "../api/types";
+import type { FieldEvent, PastFixView } from "../api/types";
 import { count, number } from "../ui/format";
 import { Look } from "../ui/Look";
 import type { CarriedOrder } from "./carried-order";
 import { now } from "./outbox";
+import { PocketPastFixes } from "./PocketPastFixes";
 import { StillOpen } from "./StillOpen";
 import { usePocketLists } from "./use-lists";
 
@@ -38,6 +39,11 @@ function CloseOutFields({ page, record }: CloseOutProps) {
       void record({ kind: "coded", at: now(), cause: nextCause, remedy: nextRemedy });
   }
 
+  function solvedBy(fix: PastFixView) {
+    setCause(fix.cause);
+    setRemedy(fix.remedy);
+  }
+
   async function keepNote() {
     if (await record({ kind: "note written", at: now(), text: note.trim(), line: null })) setNote("");
   }
@@ -47,6 +53,7 @@ function CloseOutFields({ page, record }: CloseOutProps) {
       <p className="pstep-place">Every step is done</p>
       <h2>What was it?</h2>
       <StillOpen rules={stillOpen} />
+      <PocketPastFixes page={page} record={record} onSolved={solvedBy} />
       <Select
         label="Cause found"
         size="md"

@@ -6,6 +6,7 @@ import { Links } from "../ui/PocketStep";
 import { BesideSteps } from "./BesideSteps";
 import type { CarriedOrder } from "./carried-order";
 import { now } from "./outbox";
+import { PocketPastFixes } from "./PocketPastFixes";
 import { StillOpen } from "./StillOpen";
 import { useKeptChoices, usePocketLists } from "./use-lists";
 
@@ -112,6 +113,7 @@ function MoreDrawer({ shown, page, current, record, keepPicture, standIns, onJum
           Keep note
         </button>
       </section>
+      <PocketPastFixes page={page} record={record} />
       {here && page.run.may_be_skipped.includes(here.id) && (
         <section>
           <h2>Leave this step out</h2>

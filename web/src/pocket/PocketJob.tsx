@@ -21,6 +21,7 @@ const loadMarkPicture = () => import("../ui/MarkPicture").then((m) => m.MarkPict
 const MarkPicture = opened(loadMarkPicture, null);
 const loadHelp = () => import("./Help").then((m) => m.Help);
 const Help = opened(loadHelp, null);
+const PastFixes = opened(() => import("./PocketPastFixes").then((m) => m.PocketPastFixes), null);
 
 /** One job on the phone: head out, arrive, one step after another, close out. */
 export function PocketJob({ person }: { person: Person }) {
@@ -240,6 +241,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
           }}
         />
         {!onSite && <Before page={order} />}
+        {!onSite && <PastFixes page={order} record={record} />}
         {line.state === "Heading out" && !standIns && !window.isSecureContext && (
           <p className="pconsequence">
             This page is not opened over HTTPS, so the browser does not tell where the phone is. Your arrival

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { client, need, Refused, Unreachable } from "../api/client";
-import type { FieldEvent, Job, LooseLine, OrderLine, PocketOrder, RunView } from "../api/types";
+import type { FieldEvent, Job, LooseLine, OrderLine, PastFixView, PocketOrder, RunView } from "../api/types";
 import { keepOrder, keepView, type Parcel, parcelsOf, takenOrder } from "./device-store";
 import { SENT, type Sent, useOutbox } from "./outbox";
 import { type JobView, rulesOfPage } from "./rules";
@@ -16,6 +16,7 @@ export interface CarriedOrder {
   job: Job;
   run: RunView;
   loose: LooseLine[];
+  pastFixes: PastFixView[];
 }
 
 export interface Carrying {
@@ -212,7 +213,14 @@ export function useCarriedOrder(person: string, id: string): Carrying {
 
   const order =
     base && view
-      ? { line: { ...base.line, state: view.state }, job: view.job, run: view.run, loose: base.loose }
+      ? {
+          line: { ...base.line, state: view.state },
+          job: view.job,
+          run: view.run,
+          loose: base.loose,
+          // Orders taken along before there were past fixes have none.
+          pastFixes: base.past_fixes ?? [],
+        }
       : null;
   return { order, error: order ? null : error, news, refused, isReady, record };
 }

@@ -20,6 +20,7 @@ import { Trouble } from "../ui/Trouble";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { ByHand } from "./ByHand";
 import { LooseRecords } from "./LooseRecords";
+import { PastFixes } from "./PastFixes";
 import { SiteRecords } from "./SiteRecords";
 
 /** One order: what it was issued, who goes and when, how far it has come. */
@@ -148,6 +149,7 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
         </div>
       </main>
       <aside className="margin" aria-label="Why these plans, and what was done to the order">
+        <PastFixes order={page.line.id} />
         <Trouble error={trace.error} />
         {trace.data && <TraceList trace={trace.data} />}
         <h2 style={{ marginTop: 18 }}>What was done from the desk</h2>

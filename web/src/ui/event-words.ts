@@ -37,6 +37,8 @@ export function eventWords(event: FieldEvent, names: Map<string, string>): strin
       return `signed by ${event.name}, ${event.role}`;
     case "customer said":
       return `customer: “${event.comment}”${event.rating ? `, ${event.rating} of 5` : ""}`;
+    case "fix marked":
+      return `past fix ${event.cause}, ${event.remedy}: ${event.helped ? "solved it" : "was not it"}`;
     case "time corrected":
       return `${event.time} of visit ${event.visit} corrected: ${event.reason}`;
     case "record settled":

@@ -46,7 +46,8 @@ class JobSummary:
     likely minutes of the steps it turned out to want (nothing where it wanted none). ``sources`` are the documents of its runsheet with their revisions, ``answers`` what was
     answered last to each question, ``parts`` how much of each part it took. ``technician`` is
     whose order it was last, ``n_helped`` counts the help threads that were kept, ``n_beside`` what was
-    recorded beside the steps, ``rating`` is the customer's from 1 to 5, ``return_reasons`` are those
+    recorded beside the steps, ``rating`` is the customer's from 1 to 5,
+    ``fix_confirmed`` says that a technician marked the fix it was coded with as found by past fixes, ``return_reasons`` are those
     of visits that needed another one, in their order, ``readings`` the numbers it read or worked
     out, ``choices`` what was chosen of yes or no and one of, by the question as written.
     """
@@ -76,6 +77,7 @@ class JobSummary:
     n_helped: int = 0
     n_beside: int = 0
     rating: int | None = None
+    fix_confirmed: bool = False
     return_reasons: tuple[str, ...] = ()
     readings: tuple[TakenReading, ...] = ()
     choices: tuple[tuple[str, str], ...] = ()
@@ -126,6 +128,9 @@ def summarise_job(
         n_helped=sum(thread.kept is True for thread in job.help.values()),
         n_beside=job.beside.n_recorded,
         rating=job.beside.customer.rating if job.beside.customer else None,
+        fix_confirmed=any(
+            m.helped and (m.cause, m.remedy) == (job.cause, job.remedy) for m in job.beside.fixes
+        ),
         return_reasons=tuple(v.reason for v in job.visits if v.reason is not None),
         readings=_readings(runsheet, job),
         choices=_choices(runsheet, job),

@@ -47,6 +47,7 @@ from reedling.core.runsheet.site_events import (
     BreakEnded,
     CustomerSaid,
     EquipmentFound,
+    FixMarked,
     PartTyped,
     RecordSettled,
     SignedOff,
@@ -67,6 +68,7 @@ _RECORDS = (
     WorkAnswered,
     SignedOff,
     CustomerSaid,
+    FixMarked,
     RecordSettled,
 )
 _WORK = (StepStarted, Answered, StepDone, StepSkipped, PartUsed, LeftSite)

@@ -125,6 +125,17 @@ class CustomerSaid:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class FixMarked:
+    """A past fix was tried: whether it was what solved this, too. A later mark of the same fix replaces an earlier one."""
+
+    at: datetime
+    cause: str
+    remedy: str
+    helped: bool
+    kind: Literal["fix marked"] = "fix marked"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RecordSettled:
     """The office settled a site record: ``target`` is the part, asset or order; set aside, ``reason`` says why."""
 
@@ -147,6 +158,7 @@ SiteEvent = (
     | WorkAnswered
     | SignedOff
     | CustomerSaid
+    | FixMarked
     | RecordSettled
 )
 """What is recorded beside the steps."""

@@ -9,6 +9,7 @@ from reedling.core.guidance.phases import Phase
 from reedling.core.runsheet.site_events import (
     CustomerSaid,
     EquipmentFound,
+    FixMarked,
     PartTyped,
     RecordSettled,
     Settling,
@@ -97,6 +98,15 @@ class CustomerWord:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class MarkedFix:
+    """A past fix that was tried, and whether it helped."""
+
+    cause: str
+    remedy: str
+    helped: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SiteRecords:
     """All that was recorded beside the steps, by the identities that the device gave."""
 
@@ -106,6 +116,7 @@ class SiteRecords:
     work: dict[str, FurtherWork] = field(default_factory=dict)
     signed: tuple[SignedBy, ...] = ()
     customer: CustomerWord | None = None
+    fixes: tuple[MarkedFix, ...] = ()
 
     @property
     def n_recorded(self) -> int:
@@ -121,6 +132,7 @@ SiteRecordEvent = (
     | WorkAnswered
     | SignedOff
     | CustomerSaid
+    | FixMarked
     | RecordSettled
 )
 """The events that these records are made of."""
@@ -186,6 +198,10 @@ def with_site_record(records: SiteRecords, event: SiteRecordEvent) -> SiteRecord
         case CustomerSaid():
             word = CustomerWord(at=event.at, comment=event.comment.strip(), rating=event.rating)
             return replace(records, customer=word)
+        case FixMarked():
+            mark = MarkedFix(cause=event.cause, remedy=event.remedy, helped=event.helped)
+            others = (m for m in records.fixes if (m.cause, m.remedy) != (mark.cause, mark.remedy))
+            return replace(records, fixes=(*others, mark))
         case RecordSettled():
             return _settle(records, event)
 

@@ -20,7 +20,7 @@ from reedling.core.runsheet.events import Answered, Coded, FieldEvent, HelpAsked
 from reedling.core.runsheet.job import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.progress import laid_question, write_backs
-from reedling.core.runsheet.site_events import EquipmentFound, SignedOff
+from reedling.core.runsheet.site_events import EquipmentFound, FixMarked, SignedOff
 from reedling.errors import InvalidInput
 from reedling.exchange.content import dump_value
 from reedling.services.context import Context
@@ -94,7 +94,7 @@ def check_references(unit: Unit, order: Order, lists: Catalogue, job: Job, event
     named = ""
     if isinstance(event, PartUsed):
         known, named = event.part in {p.code for p in lists.parts}, f"part {event.part}"
-    elif isinstance(event, Coded):
+    elif isinstance(event, Coded | FixMarked):
         if event.cause not in {c.code for c in lists.causes}:
             known, named = False, f"cause {event.cause}"
         elif event.remedy not in {r.code for r in lists.remedies}:

@@ -20,6 +20,7 @@ from reedling.services.context import Context
 from reedling.services.shared.needed import need_field_order, need_order
 from reedling.services.views.loose_records import LooseLine, loose_lines
 from reedling.services.views.orders import OrderLine, order_line
+from reedling.services.views.past_fixes import PastFixView, past_fixes_of
 from reedling.store.unit import Unit
 
 
@@ -49,7 +50,7 @@ class PocketOrder:
     """One order to carry out: the runsheet as issued, the job so far, and where it stands on it.
 
     With ``runsheet`` and ``job`` a device carries the job on by itself; ``run`` is for showing it before it can.
-    ``n_recorded`` counts the events recorded so far, ``pictures`` are those of its instructions that go along.
+    ``n_recorded`` counts the events recorded so far, ``past_fixes`` are what solved jobs like it, ``pictures`` are those of its instructions that go along.
     """
 
     line: OrderLine
@@ -60,6 +61,7 @@ class PocketOrder:
     n_recorded: int
     pictures: tuple[str, ...]
     loose: tuple[LooseLine, ...]
+    past_fixes: tuple[PastFixView, ...]
 
 
 def own_day(context: Context, person: Person) -> PocketDay:
@@ -184,6 +186,7 @@ def own_order(context: Context, order_id: str, person: Person) -> PocketOrder:
             n_recorded=len(events),
             pictures=_pictures(unit.settings.taking_along(), order.runsheet),
             loose=loose_lines(unit.loose_records.find(order=order_id, person=person.id), names),
+            past_fixes=past_fixes_of(unit, order),
         )
 
 

@@ -31,10 +31,14 @@ def upgrade() -> None:
     op.create_index("site_records_waiting", "site_records", ["waits", "kind"])
     op.add_column("job_summaries", sa.Column("n_beside", sa.Integer(), server_default="0", nullable=False))
     op.add_column("job_summaries", sa.Column("rating", sa.Integer(), nullable=True))
+    op.add_column(
+        "job_summaries", sa.Column("fix_confirmed", sa.Boolean(), server_default="0", nullable=False)
+    )
 
 
 def downgrade() -> None:
     """Take the database back."""
+    op.drop_column("job_summaries", "fix_confirmed")
     op.drop_column("job_summaries", "rating")
     op.drop_column("job_summaries", "n_beside")
     op.drop_table("site_records")
