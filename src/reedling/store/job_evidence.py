@@ -14,18 +14,21 @@ from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.evidence.readings import KeptReading
 from reedling.core.faultguide.learning import ClosedJob, seen_on
 from reedling.core.pastfixes.solved import FaultCall, Remedied, SolvedJob
+from reedling.core.refining.missing_steps import DoneBeside
 from reedling.core.refining.proposals import PartJob, StepJob, wanted_a_part
 from reedling.store.counters import JOB_WRITES, writes_of
 from reedling.store.kept import Kept, only_reads
 from reedling.store.summaries import outcomes_of
 from reedling.store.tables import (
     AssetRow,
+    EventRow,
     JobChoiceRow,
     JobPartRow,
     JobReadingRow,
     JobSourceRow,
     JobSummaryRow,
     OrderRow,
+    SiteRecordRow,
     StepRecordRow,
 )
 
@@ -117,6 +120,27 @@ class JobEvidence:
             .limit(most)
         )
         return tuple(self.session.scalars(query))
+
+    def done_beside(self, document: str) -> tuple[DoneBeside, ...]:
+        """What finished jobs that were issued with a document did and no step asked for, in the order recorded."""
+        issued = select(JobSourceRow.order_id).where(JobSourceRow.document_id == document)
+        query = (
+            select(EventRow.order_id, EventRow.payload)
+            .join(SiteRecordRow, SiteRecordRow.order_id == EventRow.order_id)
+            .where(
+                SiteRecordRow.kind == "step added",
+                EventRow.kind == "step added",
+                EventRow.payload["record"].as_string() == SiteRecordRow.id,
+                EventRow.order_id.in_(issued),
+            )
+            .order_by(SiteRecordRow.at, SiteRecordRow.order_id, SiteRecordRow.id)
+        )
+        return tuple(
+            DoneBeside(
+                order=order, phase=payload["phase"], text=payload["text"], minutes=float(payload["minutes"])
+            )
+            for order, payload in self.session.execute(query)
+        )
 
     def step_jobs(self, document: str, revision: str, *, most: int = 2_000) -> Mapping[str, list[StepJob]]:
         """What the latest finished jobs that were issued with a revision of a document said of each of its steps."""

@@ -6,8 +6,9 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from reedling.core.guidance.documents import Content
-from reedling.core.guidance.editing import RemoveStep, edit_plan
+from reedling.core.guidance.editing import AddStep, RemoveStep, edit_plan
 from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.phases import Phase
 from reedling.core.guidance.plans import Minutes, Plan, Step, step_by_id
 from reedling.core.guidance.skills import PartNeed
 
@@ -41,7 +42,20 @@ class AddPartNeed:
     kind: Literal["add part"] = "add part"
 
 
-DraftedChange = SetStepMinutes | AddToDetail | AddPartNeed | RemoveStep
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddWholeStep:
+    """Add a step at the end of its phase; ``step`` is its identity."""
+
+    step: str
+    phase: Phase
+    text: str
+    likely: float
+    low: float
+    high: float
+    kind: Literal["add whole step"] = "add whole step"
+
+
+DraftedChange = SetStepMinutes | AddToDetail | AddPartNeed | AddWholeStep | RemoveStep
 
 
 def changed(content: Content, change: DraftedChange) -> Content | None:
@@ -51,7 +65,11 @@ def changed(content: Content, change: DraftedChange) -> Content | None:
             return None
         need = PartNeed(part=change.part, quantity=change.quantity)
         return replace(content, parts=(*content.parts, need))
-    if not isinstance(content, Plan) or (step := step_by_id(content, change.step)) is None:
+    if not isinstance(content, Plan):
+        return None
+    if isinstance(change, AddWholeStep):
+        return _with_step(content, change)
+    if (step := step_by_id(content, change.step)) is None:
         return None
     if isinstance(change, RemoveStep):
         return edit_plan(content, change, new_id="", new_proof_id="")
@@ -63,6 +81,18 @@ def changed(content: Content, change: DraftedChange) -> Content | None:
             return None
         new = replace(step, detail=f"{step.detail}\n{change.text}".strip())
     return _with(content, step, new) if new != step else None
+
+
+def _with_step(plan: Plan, change: AddWholeStep) -> Plan | None:
+    if step_by_id(plan, change.step) or any(step.text == change.text for step in plan.steps):
+        return None
+    added = edit_plan(
+        plan, AddStep(text=change.text, phase=change.phase), new_id=change.step, new_proof_id="done"
+    )
+    new = step_by_id(added, change.step)
+    assert new is not None
+    minutes = Minutes(likely=change.likely, low=change.low, high=change.high)
+    return _with(added, new, replace(new, minutes=minutes))
 
 
 def _with(plan: Plan, old: Step, new: Step) -> Plan:

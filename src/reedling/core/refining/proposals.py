@@ -42,7 +42,13 @@ GROWN_BY = 1.5
 """What was declined returns once its jobs are this many times as many."""
 
 ProposalKind = Literal[
-    "re-time a step", "illustrate a step", "drop a step", "retire a branch", "add a part", "carry a part"
+    "re-time a step",
+    "illustrate a step",
+    "drop a step",
+    "retire a branch",
+    "add a step",
+    "add a part",
+    "carry a part",
 ]
 
 

@@ -9,6 +9,7 @@ from reedling.core.guidance.catalogue import Part
 from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
+from reedling.core.refining.missing_steps import proposals_of_missing_steps
 from reedling.core.refining.proposals import (
     PlanEvidence,
     Proposal,
@@ -16,6 +17,9 @@ from reedling.core.refining.proposals import (
     proposals_of_plan,
 )
 from reedling.store.unit import Unit
+
+MOST_COUNTED = 100_000
+"""Jobs of a plan that are counted."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,7 +61,14 @@ def _suggested(unit: Unit, incident_type: str) -> Iterator[Suggested]:
                 steps=unit.job_evidence.step_jobs(document, plan.letter),
                 asked=unit.help.asked_at(document),
             )
-            for proposal in proposals_of_plan(evidence, models):
+            missing = proposals_of_missing_steps(
+                document,
+                plan.letter,
+                plan.content,
+                len(unit.job_evidence.issued_with(document, most=MOST_COUNTED)),
+                unit.job_evidence.done_beside(document),
+            )
+            for proposal in (*proposals_of_plan(evidence, models), *missing):
                 if proposal.key not in seen:
                     seen.add(proposal.key)
                     yield Suggested(proposal=proposal, incident_type=incident.document, base=plan)
