@@ -53,6 +53,9 @@ export const theme = createTheme({
     Drawer: { defaultProps: { closeButtonProps: { "aria-label": "Close" } } },
     Modal: { defaultProps: { closeButtonProps: { "aria-label": "Close" } } },
     Notification: { defaultProps: { closeButtonProps: { "aria-label": "Close" } } },
+    // A menu that is open stays, also where what arrives meanwhile moves its field out of sight.
+    Popover: { defaultProps: { hideDetached: false } },
+    Combobox: { defaultProps: { hideDetached: false } },
     Button: { defaultProps: { size: "xs" }, styles: { root: { height: 32, fontSize: 13 } } },
     TextInput: { defaultProps: { size: "xs" } },
     NumberInput: { defaultProps: { size: "xs", hideControls: true } },
