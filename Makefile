@@ -10,7 +10,7 @@ SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 export REEDLING_DATA := $(DATA)
 export REEDLING_PORT := $(PORT)
 
-.PHONY: demo test check lint types contracts interface fix web client stale-client bench torture screenshots clean
+.PHONY: demo test check lint types contracts interface fix web client stale-client bench truth torture screenshots clean
 
 demo: $(STAMPS)/python $(STAMPS)/web  ## install, build, load the demo, serve
 	@if [ -n "$(RESET)" ] || [ ! -f "$(DATA)/reedling.sqlite" ]; then $(BIN)/reedling demo $(if $(RESET),--reset); \
@@ -56,6 +56,9 @@ web: $(STAMPS)/web
 
 bench: $(STAMPS)/python-test $(STAMPS)/web chromium
 	$(BIN)/python -m tests.bench
+
+truth: $(STAMPS)/python-test  ## whether what the screens say is true, in worlds that know; writes docs/truth.md
+	$(BIN)/python -m tests.truth
 
 torture: $(STAMPS)/python-test $(STAMPS)/web  ## kill, crowd and fuzz a server of its own; KILLS=, MIXED=, FUZZ= seconds, WALKS=
 	$(BIN)/python -m tests.torture --kills $(or $(KILLS),60) --mixed $(or $(MIXED),60) --fuzz $(or $(FUZZ),60) --walks $(or $(WALKS),1000)

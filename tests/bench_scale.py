@@ -72,6 +72,7 @@ def pages(server: Server) -> list[tuple[str, str, Ask]]:
     """What is measured: who asks, what it is called, how it is asked for."""
     ines, marek, runa = (server.client(who) for who in ("ines", "marek", "runa"))
     order = marek.get("/api/v1/orders?state=Reviewed").json()["rows"][0]["id"]
+    planned = marek.get("/api/v1/orders?state=Planned").json()["rows"][0]["id"]
     own = runa.get("/api/v1/pocket/orders").json()["orders"][0]["line"]["id"]
     ines.post("/api/v1/documents/WP-001/draft")
     ines.post("/api/v1/documents/DT-001/draft")
@@ -94,6 +95,14 @@ def pages(server: Server) -> list[tuple[str, str, Ask]]:
             "two revisions by outcome",
             get("/api/v1/incident-types/IT-001/outcomes?plan=WP-001&older=A&newer=B"),
         ),
+        ("ines", "all jobs together", get("/api/v1/incident-types/IT-001/jobs-together")),
+        ("ines", "all jobs together, filtered", get("/api/v1/incident-types/IT-001/jobs-together?model=WR3")),
+        ("ines", "the desk", get("/api/v1/desk")),
+        ("ines", "proposals", get("/api/v1/proposals")),
+        ("ines", "a fault guide", get("/api/v1/incident-types/IT-001/fault-guide")),
+        ("ines", "replay of a draft", get("/api/v1/documents/WP-001/replay")),
+        ("ines", "past fixes of an order", get(f"/api/v1/orders/{planned}/past-fixes")),
+        ("marek", "site records to settle", get("/api/v1/site-records")),
         ("ines", "completions to read", get("/api/v1/completions")),
         ("ines", "a completion", get(f"/api/v1/completions/{order}")),
         ("ines", "coverage map", get("/api/v1/coverage?across=symptom")),

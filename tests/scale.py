@@ -22,6 +22,11 @@ _COPIED = {
     "step_records": ("order_id",),
     "job_summaries": ("order_id",),
     "job_sources": ("order_id",),
+    "job_parts": ("order_id",),
+    "job_readings": ("order_id",),
+    "job_choices": ("order_id",),
+    "recorded_codes": ("order_id",),
+    "site_records": ("order_id",),
 }
 _TIMES = {"orders": ("logged_at", "finished_at", "planned_for"), "job_summaries": ("finished_at",)}
 
@@ -60,7 +65,7 @@ def _copy(held: sqlite3.Connection, table: str, keys: tuple[str, ...], copy: int
     columns = [row[1] for row in held.execute(f"PRAGMA table_info({table})")]
     order = "id" if table == "orders" else "order_id"
     taken = []
-    kept = [c for c in columns if not (c == "id" and table == "events")]
+    kept = [c for c in columns if not (c == "id" and table in ("events", "job_readings"))]
     for column in kept:
         if column in keys:
             taken.append(f"{column} || '-{copy}'")

@@ -5,10 +5,11 @@ A unit that writes may see what is then rolled back, so it takes from here and p
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Mapping
+from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime
-from typing import Any
+from threading import Lock
+from typing import Any, TypeVar, cast
 
 from sqlalchemy.orm import Session
 
@@ -18,11 +19,13 @@ from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.documents import Content, Revision
 from reedling.core.orders.orders import OrderInShort
 
+T = TypeVar("T")
+
 MOST_CONTENTS = 1_000
 """Contents of revisions in memory; beyond it they are read again."""
 
 
-MOST_ANSWERS = 24
+MOST_ANSWERS = 48
 """Answers in memory; each may name thousands of orders."""
 
 
@@ -43,7 +46,7 @@ class Kept:
     ``step_counts`` by plan, with the count of finished jobs they are of; ``brought_into_force_on`` the day on
     which it was last looked for revisions whose day has come; ``columns`` the finished jobs of each incident type, with the
     count of finished jobs they are of; ``answers`` what was worked out from all
-    orders, with the mark of what it rests on."""
+    orders, with the mark of what it rests on; ``working`` holds back those who ask for one that somebody works out."""
 
     catalogue: tuple[int, Catalogue] | None = None
     contents: dict[tuple[str, str], KeptContent] = field(default_factory=dict)
@@ -52,6 +55,25 @@ class Kept:
     brought_into_force_on: date | None = None
     columns: dict[tuple[str, ...], tuple[int, JobColumns]] = field(default_factory=dict)
     answers: dict[Hashable, tuple[object, Any]] = field(default_factory=dict)
+    working: dict[Hashable, Lock] = field(default_factory=dict)
+
+    def answer(self, key: Hashable, mark: object, work_out: Callable[[], T]) -> T:
+        """What ``work_out`` gives, from before where it is of the same mark; of those who ask at once one works it out."""
+        held = self.answers.get(key)
+        if held is not None and held[0] == mark:
+            return cast(T, held[1])
+        with self.working.setdefault(key, Lock()):
+            held = self.answers.get(key)
+            if held is not None and held[0] == mark:
+                return cast(T, held[1])
+            found = work_out()
+            self.answers.pop(key, None)
+            while len(self.answers) >= MOST_ANSWERS:
+                oldest = next(iter(self.answers))
+                self.answers.pop(oldest, None)
+                self.working.pop(oldest, None)
+            self.answers[key] = (mark, found)
+            return found
 
     def content(self, document: str, letter: str, version: int, changed_at: datetime) -> Content | None:
         """What a revision says at a version, if it was read or written before."""

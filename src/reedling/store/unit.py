@@ -25,7 +25,7 @@ from reedling.store.evidence_reads import EvidenceReads
 from reedling.store.help_threads import HelpThreads
 from reedling.store.illustrations import Illustrations
 from reedling.store.job_evidence import JobEvidence
-from reedling.store.kept import MOST_ANSWERS, Kept, only_reads
+from reedling.store.kept import Kept, only_reads
 from reedling.store.loose_records import LooseRecords
 from reedling.store.orders import Orders
 from reedling.store.people import People
@@ -98,15 +98,18 @@ class Unit:
         """
         if not only_reads(self.session):
             return work_out()
-        kept, mark = self.documents.kept, self.what_decides()
-        held = kept.answers.get(key)
-        if held is not None and held[0] == mark:
-            return held[1]  # type: ignore[no-any-return]
-        found = work_out()
-        if len(kept.answers) >= MOST_ANSWERS:
-            kept.answers.clear()
-        kept.answers[key] = (mark, found)
-        return found
+        return self.documents.kept.answer(key, self.what_decides(), work_out)
+
+    def kept_of_jobs(self, key: Hashable, work_out: Callable[[], T]) -> T:
+        """As :meth:`kept_answer`, for what rests on finished jobs, guidance in force and lists alone."""
+        if not only_reads(self.session):
+            return work_out()
+        mark = (
+            self.documents.in_force_mark(),
+            writes_of(self.session, CATALOGUE_WRITES),
+            self.summaries.n_written(),
+        )
+        return self.documents.kept.answer(key, mark, work_out)
 
     def next_number(self, prefix: str) -> int:
         """The next number for identities with this prefix, never given out before."""

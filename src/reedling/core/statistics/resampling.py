@@ -8,6 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 
 N_DRAWS = 2_000
+FEWEST_DRAWS = 400
+MOST_DRAWN = 4_000_000
+"""Values drawn in all: a large sample is drawn less often, its interval being narrow anyway."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -53,6 +56,7 @@ def median_difference(
         return None
     rng = np.random.default_rng(seed)
     one, other = np.asarray(first, dtype=float), np.asarray(second, dtype=float)
+    n_draws = min(n_draws, max(FEWEST_DRAWS, MOST_DRAWN // max(len(one), len(other))))
     drawn = np.median(_drawn(other, n_draws, rng), axis=1) - np.median(_drawn(one, n_draws, rng), axis=1)
     low, high = np.quantile(drawn, _tails(confidence))
     return Ranged(
@@ -76,6 +80,7 @@ def mean_interval(
 
 
 def _drawn(sample: np.ndarray, n_draws: int, rng: np.random.Generator) -> np.ndarray:
+    n_draws = min(n_draws, max(FEWEST_DRAWS, MOST_DRAWN // len(sample)))
     return sample[rng.integers(0, len(sample), (n_draws, len(sample)))]
 
 

@@ -105,12 +105,12 @@ class FaultGuideView:
 def fault_guide(context: Context, document: str, said: Mapping[str, bool]) -> FaultGuideView | None:
     """The guide that closed jobs make, and what it says after some checks were answered."""
     with context.reading() as unit:
-        incident = (
-            unit.documents.released(document) or current_revision(unit, document, ("incident type",))
-        ).content
+        revision = unit.documents.released(document) or current_revision(unit, document, ("incident type",))
+        incident = revision.content
         assert isinstance(incident, IncidentType)
-        found = unit.kept_answer(
-            ("fault guide", document, unit.summaries.n_written()), lambda: _learn(unit, incident, document)
+        found = unit.kept_of_jobs(
+            ("fault guide", document, revision.letter, revision.version),
+            lambda: _learn(unit, incident, document),
         )
         causes = {c.code: c.label for c in unit.catalogues.get().causes}
     if found is None or not found.guide.checks:

@@ -8,7 +8,7 @@ from reedling.core.evidence.doubtful_times import step_doubt
 from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.plans import Plan
-from reedling.core.guidance.reuse import Library
+from reedling.core.guidance.reuse import Library, references
 from reedling.core.orders.orders import Order
 from reedling.core.refining.proposals import FOR_A_PART
 from reedling.core.refining.replay import PastWork, Replayed, replay_jobs
@@ -69,10 +69,9 @@ def replay_draft(context: Context, document: str) -> ReplayView:
         orders = unit.job_evidence.issued_with(document, most=MOST_JOBS)
         replayed = None
         if len(orders) >= FEWEST_JOBS:
-            replayed = unit.kept_answer(
-                ("replay", document, draft.letter, draft.version, before.letter, unit.summaries.n_written()),
-                lambda: _replayed(unit, before, draft, orders),
-            )
+            written = [one.revision for one in unit.documents.at_hand(*references(draft.content)).values()]
+            key = tuple((r.document, r.letter, r.version) for r in (before, draft, *written))
+            replayed = unit.kept_of_jobs(("replay", *key), lambda: _replayed(unit, before, draft, orders))
         names = {part.code: part.name for part in unit.catalogues.get().parts}
         return ReplayView(
             document=document,
@@ -88,8 +87,8 @@ def replay_draft(context: Context, document: str) -> ReplayView:
 
 def _replayed(unit: Unit, before: Revision, draft: Revision, orders: tuple[str, ...]) -> Replayed:
     assert isinstance(draft.content, Plan)
-    jobs = unit.kept_answer(
-        ("past work", draft.document, unit.summaries.n_written()),
+    jobs = unit.kept_of_jobs(
+        ("past work", draft.document),
         lambda: [_past_work(unit, need_order(unit, order)) for order in orders],
     )
     chances = {

@@ -1,0 +1,142 @@
+"""Whether what the screens say is true, tried in worlds whose truth is known. Run by ``make truth``; writes docs/truth.md.
+
+The suite tries the same in fewer worlds; here each promise is tried in all of them, and the table is renewed.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+
+from reedling.core.pastfixes.ranking import FixRanker
+from reedling.core.refining.missing_steps import proposals_of_missing_steps
+from tests.core.pastfixes.history import History
+from tests.core.pastfixes.test_ranking import by_text, hits
+from tests.core.refining.test_missing_steps import field
+from tests.core.refining.test_proposals import PLAN, kinds, world
+from tests.core.refining.test_replay import n_held
+from tests.core.refining.worlds import DRAFTS
+
+DOCUMENT = Path(__file__).parents[1] / "docs/truth.md"
+N_WORLDS = 100
+
+Row = tuple[str, str, str]
+"""What is promised, what was found, and whether it was kept."""
+
+
+def replays() -> Iterator[Row]:
+    """The range of a replay holds the difference of many simulated jobs."""
+    for draft in DRAFTS:
+        for n_jobs in (40, 120):
+            held = n_held(draft, N_WORLDS, n_jobs)
+            yield (
+                f"replay on {n_jobs} jobs, {draft.name}: the range holds the true difference in at least 90 of 100 worlds",
+                f"{held} of {N_WORLDS}",
+                kept(held >= 90),
+            )
+
+
+def proposals() -> Iterator[Row]:
+    """Nothing is proposed where nothing is wrong; what was planted is."""
+    shown = sum(bool(kinds(world(seed))) for seed in range(N_WORLDS))
+    yield (
+        "proposals where nothing is wrong: in at most 14 of 100 worlds (10 % false discoveries, and chance)",
+        f"{shown} of {N_WORLDS}",
+        kept(shown <= 14),
+    )
+    slow = sum(
+        ("re-time a step", "read") in kinds(world(seed, slow={"read": 1.5})) for seed in range(N_WORLDS)
+    )
+    yield (
+        "a step that takes 1.5 times its minutes is re-timed in at least 95",
+        f"{slow} of 100",
+        kept(slow >= 95),
+    )
+    helped = sum(
+        ("illustrate a step", "read") in kinds(world(seed, help_at={"read B": 0.3, "read A": 0.02}))
+        for seed in range(N_WORLDS)
+    )
+    yield (
+        "a step at which 30 % ask for help on one model is to be illustrated in at least 95",
+        f"{helped} of 100",
+        kept(helped >= 95),
+    )
+    none = sum(bool(proposals_of_missing_steps("W", "A", PLAN, 150, field(seed))) for seed in range(N_WORLDS))
+    yield "a step to add where nobody does the same: in at most 5 of 100", f"{none} of 100", kept(none <= 5)
+    found = sum(
+        bool(proposals_of_missing_steps("W", "A", PLAN, 150, field(seed, planted=0.12)))
+        for seed in range(N_WORLDS)
+    )
+    yield (
+        "what one job in eight does beside the steps is proposed in at least 95",
+        f"{found} of 100",
+        kept(found >= 95),
+    )
+
+
+def past_fixes() -> Iterator[Row]:
+    """Ranked better than by text, and as sure as it says."""
+    ours, text = [], []
+    bands: dict[int, list[tuple[float, bool]]] = {}
+    for seed in range(20):
+        history = History(seed)
+        before, asked = history.solved(500), history.solved(200, 500)
+        ranker = FixRanker.of(before)
+        ranked = [ranker.rank(job.call) for job in asked]
+        ours.append(hits([[p.fix for p in found] for found in ranked], asked))
+        text.append(hits(by_text(before, asked), asked))
+        for job, found in zip(asked, ranked, strict=True):
+            for shown in found:
+                if shown.confidence:
+                    share = shown.confidence.share
+                    bands.setdefault(min(int(share * 5), 4), []).append((share, shown.fix == job.fix))
+    better = sum(o > t for o, t in zip(ours, text, strict=True))
+    yield (
+        "past fixes: the first is the true one more often than by BM25 on the text, in each of 20 histories",
+        f"in {better} of 20; {np.mean(ours):.0%} against {np.mean(text):.0%}",
+        kept(better == 20),
+    )
+    for band, shown_there in sorted(bands.items()):
+        told, came = (float(np.mean(column)) for column in zip(*shown_there, strict=True))
+        yield (
+            f"shown at {band * 20} to {band * 20 + 20} %: within 10 points of what came true",
+            f"told {told:.0%}, came true {came:.0%}, {len(shown_there):,} shown",
+            kept(abs(told - came) <= 0.10 or len(shown_there) < 80),
+        )
+
+
+def kept(holds: bool) -> str:
+    """Whether a promise was kept, in a word."""
+    return "kept" if holds else "**not kept**"
+
+
+def main() -> None:
+    """Try everything and write the table."""
+    parts: tuple[tuple[str, Callable[[], Iterator[Row]]], ...] = (
+        ("Replay", replays),
+        ("Proposals", proposals),
+        ("Past fixes", past_fixes),
+    )
+    lines = [
+        "# What is promised, tried in worlds whose truth is known",
+        "",
+        "Written by `make truth`. Each line is a promise of the screens, tried in seeded worlds that know what is so.",
+        "The suite tries the same in fewer worlds.",
+        "",
+        "| promise | found | |",
+        "|---|---|---|",
+    ]
+    for name, rows in parts:
+        began = time.perf_counter()
+        for promise, found, verdict in rows():
+            lines.append(f"| {promise} | {found} | {verdict} |")
+            print(f"{promise}: {found}, {verdict}")
+        print(f"{name}: {time.perf_counter() - began:.0f} s")
+    DOCUMENT.write_text("\n".join(lines) + "\n", "utf-8")
+
+
+if __name__ == "__main__":
+    main()
