@@ -51,3 +51,14 @@ def test_what_to_carry_names_what_is_short_and_for_which_orders(sign_in_as: Sign
     carry.locator("summary").click()
     expect(carry.get_by_role("listitem").first).to_contain_text("in the van")
     expect(carry.get_by_role("listitem").first).to_contain_text("WO-")
+
+
+def test_a_technician_reads_two_weeks_of_times_also_without_a_network(on_site: Page) -> None:
+    on_site.goto("/pocket")
+    on_site.get_by_role("link", name="Your times").click()
+    expect(on_site.get_by_text("on site").first).to_be_visible()
+    expect(on_site.get_by_text("not left yet").first).to_be_visible()
+    on_site.get_by_role("button", name="‹ Your orders").click()
+    on_site.context.set_offline(True)
+    on_site.get_by_role("link", name="Your times").click()
+    expect(on_site.get_by_text("not left yet").first).to_be_visible()

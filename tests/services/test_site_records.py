@@ -23,6 +23,7 @@ from reedling.services.actions.site_records import enter_equipment, match_part, 
 from reedling.services.actions.submissions import submit_events
 from reedling.services.context import Context
 from reedling.services.views.completions import completion, inbox
+from reedling.services.views.desk import desk
 from reedling.services.views.loose_records import all_loose
 from reedling.services.views.orders import order_page
 from reedling.services.views.pocket import own_order, own_parts
@@ -66,6 +67,7 @@ def test_all_that_waits_is_listed_with_what_it_may_be(context: Context, finished
     assert (meant.part, meant.why) == ("RV-SEAT", "one letter apart")
     assert found["work"].work is not None
     assert found["work"].work.accepted is False
+    assert "3 site records to settle" in [line.what for line in desk(context, INES).lines]
     before = count_waiting(context).run
     set_record_aside(context, MAREK, finished, "found", "It stands on the neighbour's ground")
     assert count_waiting(context).run == before - 1

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Annotated
 from uuid import UUID
 
-from fastapi import Response, UploadFile
+from fastapi import Query, Response, UploadFile
 from pydantic import AwareDatetime, BaseModel, Field
 
 from reedling.api.access import Anyone, Ctx, Technician
@@ -12,6 +13,7 @@ from reedling.api.error_mapping import ProblemAnswer, problem_of
 from reedling.api.guarded import DOCUMENT_BODY, PICTURE_BODY, guarded_router
 from reedling.core.guidance.catalogue import Cause, Part, Remedy
 from reedling.core.orders.receipts import Picture, Receipt, Upload
+from reedling.core.orders.time_sheets import TimeSheetDay
 from reedling.core.runsheet.events import FieldEvent
 from reedling.errors import ReedlingError
 from reedling.services.actions import pictures as pictures_actions
@@ -21,6 +23,7 @@ from reedling.services.views import help as help_views
 from reedling.services.views import lists as lists_views
 from reedling.services.views import pictures as pictures_views
 from reedling.services.views import pocket as pocket_views
+from reedling.services.views import time_sheets as time_sheet_views
 from reedling.services.views.help import HelpView
 from reedling.services.views.pocket import PocketDay, PocketOrder
 
@@ -113,6 +116,14 @@ def own_parts(person: Technician, context: Ctx) -> list[CarriedPart]:
         )
         for p in pocket_views.own_parts(context, person)
     ]
+
+
+@router.get("/pocket/time-sheet")
+def own_time_sheet(
+    person: Technician, context: Ctx, days: Annotated[int, Query(ge=1, le=time_sheet_views.MOST_DAYS)] = 14
+) -> list[TimeSheetDay]:
+    """The technician's days with the times of each visit and what they come to, the latest first."""
+    return list(time_sheet_views.own_time_sheet(context, person, days))
 
 
 @router.get("/pocket/lists")

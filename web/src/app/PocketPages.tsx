@@ -8,6 +8,7 @@ import { opened } from "../ui/opened";
 
 /** Fetched after the first page is drawn, and with it what fields and dialogs need: there may be no network later. */
 const Notices = opened(() => import("../ui/Look").then((m) => m.Notices), null);
+const TimeSheet = opened(() => import("../pocket/TimeSheet").then((m) => m.TimeSheet));
 const PasswordPage = opened(() => import("./PocketPassword").then((m) => m.PocketPassword));
 
 /** All that a technician opens. */
@@ -17,6 +18,7 @@ export function PocketPages({ person }: { person: Person }) {
     <>
       <Routes>
         <Route path="/pocket" element={<PocketHome person={person} />} />
+        <Route path="/pocket/times" element={<TimeSheet person={person.id} />} />
         <Route path="/pocket/:order" element={<PocketJob person={person} />} />
         <Route path="/password" element={<PasswordPage />} />
         <Route path="*" element={<Navigate to="/pocket" replace />} />

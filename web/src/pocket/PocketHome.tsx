@@ -66,6 +66,9 @@ export function PocketHome({ person }: { person: Person }) {
         </div>
         <div className="pocket-bar-row">
           <span role="status">{standingWords(outbox, outbox.parcels, outbox.pictures)}</span>
+          <Link to="/pocket/times" className="pocket-quiet light">
+            Your times
+          </Link>
           <Link to="/password" className="pocket-quiet light">
             Your password
           </Link>
@@ -112,7 +115,7 @@ export function PocketHome({ person }: { person: Person }) {
             sent. They go when {others === 1 ? "that person signs" : "those people sign"} in here.
           </p>
         )}
-        <ToCarry />
+        <ToCarry person={person.id} />
         {orders?.length === 0 && <p>Nothing is planned for you. New orders appear here.</p>}
         <ul className="pocket-orders">
           {(orders ?? []).map(({ line: order }) => (

@@ -4,8 +4,8 @@ import { usePartsToCarry } from "./use-lists";
 import "./pocket.css";
 
 /** What to carry for the orders on the phone: what the van lacks first, then the rest. */
-export function ToCarry() {
-  const found = usePartsToCarry();
+export function ToCarry({ person }: { person: string }) {
+  const found = usePartsToCarry(person);
   const parts = found.data ?? [];
   if (parts.length === 0) return null;
   const short = parts.filter((part) => part.short > 0);

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useState } from "react";
 import { client, need, Unreachable } from "../api/client";
-import type { CarriedPart, Choices, OrderLine, PocketDay, PocketLists } from "../api/types";
+import type { CarriedPart, Choices, OrderLine, PocketDay, PocketLists, TimeSheetDay } from "../api/types";
 import { clearOrders, dayName, keepAnswer, keepOrder, keptAnswer, takenOrders } from "./device-store";
 import { rulesOfPage } from "./rules";
 
@@ -82,7 +82,7 @@ async function takeAlong(person: string, day: PocketDay, tell: (done: number, of
     for (const id of order.pictures) pictures.add(id);
   }
   await takePictures([...pictures].map((id) => `/api/v1/illustrations/${id}`));
-  await Promise.allSettled([pocketLists(), choices(), partsToCarry()]);
+  await Promise.allSettled([pocketLists(), choices(), partsToCarry(person)]);
   await clearOrders(person, new Set(day.orders.filter((o) => o.taken).map((o) => o.line.id)));
 }
 
@@ -117,5 +117,9 @@ export const pocketLists = (): Promise<PocketLists> =>
 export const choices = (): Promise<Choices> => orKept("choices", () => need(client.GET("/api/v1/choices")));
 
 /** What the orders taken along want carried, against the van; without a network as it was fetched last. */
-export const partsToCarry = (): Promise<CarriedPart[]> =>
-  orKept("parts-to-carry", () => need(client.GET("/api/v1/pocket/parts-to-carry")));
+export const partsToCarry = (person: string): Promise<CarriedPart[]> =>
+  orKept(`parts-to-carry ${person}`, () => need(client.GET("/api/v1/pocket/parts-to-carry")));
+
+/** The technician's last two weeks; without a network as they were fetched last. */
+export const ownTimeSheet = (person: string): Promise<TimeSheetDay[]> =>
+  orKept(`time-sheet ${person}`, () => need(client.GET("/api/v1/pocket/time-sheet")));

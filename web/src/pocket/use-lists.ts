@@ -15,5 +15,10 @@ export const useKeptChoices = () =>
   useQuery({ queryKey: ["pocket-choices"], queryFn: choices, staleTime: 300_000, networkMode: "always" });
 
 /** What the orders taken along want carried. */
-export const usePartsToCarry = () =>
-  useQuery({ queryKey: ["parts-to-carry"], queryFn: partsToCarry, staleTime: 60_000, networkMode: "always" });
+export const usePartsToCarry = (person: string) =>
+  useQuery({
+    queryKey: ["parts-to-carry", person],
+    queryFn: () => partsToCarry(person),
+    staleTime: 60_000,
+    networkMode: "always",
+  });

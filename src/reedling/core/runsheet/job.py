@@ -71,7 +71,7 @@ _RECORDS = (
     FixMarked,
     RecordSettled,
 )
-_WORK = (StepStarted, Answered, StepDone, StepSkipped, PartUsed, LeftSite)
+_ENDS_A_BREAK = (StepStarted, Answered, StepDone, StepSkipped, PartUsed, LeftSite)
 """What is recorded at work, so that a break that was not ended is over by then."""
 
 MOST_MARKS = 40
@@ -187,7 +187,7 @@ def _apply(runsheet: Runsheet, job: Job, event: FieldEvent) -> Job:
         return with_visit_event(job, event)
     if isinstance(event, _RECORDS):
         return _with_record(job, event)
-    if isinstance(event, _WORK):
+    if isinstance(event, _ENDS_A_BREAK):
         job = back_at_work(job, event.at)
     match event:
         case StepStarted():

@@ -81,6 +81,17 @@ def desk(context: Context, person: Person) -> Desk:
                     cost="work is held up",
                 )
             )
+        beside = unit.site_records.find(waiting=True)
+        if beside:
+            lines.append(
+                DeskLine(
+                    what=f"{_n(len(beside), 'site record')} to settle",
+                    detail="Parts in the technicians' words, equipment found, further work recommended.",
+                    to="/run",
+                    since=beside[0].at,
+                    cost="time is lost",
+                )
+            )
         for heading in unit.documents.headings():
             if heading.state == "In review" and person.role == "approver":
                 lines.append(

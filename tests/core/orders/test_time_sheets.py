@@ -1,0 +1,64 @@
+"""A time sheet against a plain walk over every visit."""
+
+from __future__ import annotations
+
+from datetime import UTC, date, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from reedling.core.orders.time_sheets import time_sheet
+from reedling.core.register.assets import Site
+from reedling.core.runsheet.job_state import Break, Job, Visit
+
+START = datetime(2026, 5, 30, 18, 0, tzinfo=UTC)
+SITES = tuple(
+    Site(code=zone, name=zone, district="N", east=0, north=0, zone=zone) for zone in ("UTC", "Asia/Tokyo")
+)
+
+
+@st.composite
+def visits(draw: st.DrawFn) -> Visit:
+    out = START + timedelta(minutes=draw(st.integers(0, 4 * 24 * 60)))
+    arrived = out + timedelta(minutes=draw(st.integers(0, 90)))
+    pause = draw(st.integers(0, 30))
+    left = arrived + timedelta(minutes=pause + draw(st.integers(1, 200)))
+    is_there, is_gone = draw(st.booleans()), draw(st.booleans())
+    return Visit(
+        headed_out_at=out,
+        arrived_at=arrived if is_there else None,
+        left_at=left if is_there and is_gone else None,
+        breaks=(Break(began_at=arrived, ended_at=arrived + timedelta(minutes=pause)),) if is_there else (),
+    )
+
+
+@given(st.lists(st.tuples(st.sampled_from(SITES), st.lists(visits(), max_size=3)), max_size=5))
+def test_each_visit_stands_once_on_the_day_it_began_at_its_site(
+    orders: list[tuple[Site, list[Visit]]],
+) -> None:
+    first, last = date(2026, 5, 31), date(2026, 6, 2)
+    jobs = [(f"WO-{n}", site, Job(visits=tuple(own))) for n, (site, own) in enumerate(orders)]
+    found = time_sheet(jobs, first, last)
+    slow: dict[date, list[float]] = {}
+    for site, own in orders:
+        for visit in own:
+            day = visit.headed_out_at.astimezone(ZoneInfo(site.zone)).date()
+            if first <= day <= last:
+                totals = slow.setdefault(day, [0.0, 0.0, 0.0, 0])
+                if visit.arrived_at:
+                    totals[0] += (visit.arrived_at - visit.headed_out_at).total_seconds() / 60
+                    pause = sum(
+                        (b.ended_at - b.began_at).total_seconds() / 60 for b in visit.breaks if b.ended_at
+                    )
+                    totals[2] += pause
+                    if visit.left_at:
+                        totals[1] += (visit.left_at - visit.arrived_at).total_seconds() / 60 - pause
+                totals[3] += 1
+    assert [day.day for day in found] == sorted(slow, reverse=True)
+    for row in found:
+        travel, on_site, breaks, n = slow[row.day]
+        assert [row.travel, row.on_site, row.breaks] == pytest.approx([travel, on_site, breaks])
+        assert len(row.lines) == n
+        assert [line.headed_out_at for line in row.lines] == sorted(line.headed_out_at for line in row.lines)

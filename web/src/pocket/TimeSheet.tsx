@@ -1,0 +1,56 @@
+import { useQuery } from "@tanstack/react-query";
+import { useNavigate } from "react-router";
+import { dayYear, minutes, time } from "../ui/format";
+import { Trouble } from "../ui/Trouble";
+import { ownTimeSheet } from "./day";
+import "./pocket.css";
+
+/** The last two weeks, added up by themselves; a time that is wrong is put right on its order. */
+export function TimeSheet({ person }: { person: string }) {
+  const navigate = useNavigate();
+  const found = useQuery({
+    queryKey: ["time-sheet", person],
+    queryFn: () => ownTimeSheet(person),
+    networkMode: "always",
+  });
+  return (
+    <div className="pocket">
+      <header className="pocket-bar">
+        <div className="pocket-bar-row">
+          <button type="button" className="pocket-quiet light" onClick={() => navigate("/pocket")}>
+            ‹ Your orders
+          </button>
+        </div>
+      </header>
+      <main className="pocket-body">
+        <h1>Your times</h1>
+        <Trouble error={found.error} />
+        {found.data?.length === 0 && <p>You set off to no order in the last two weeks.</p>}
+        {found.data?.map((day) => (
+          <section key={day.day} aria-label={dayYear(day.day)} className="time-day">
+            <h2>{dayYear(day.day)}</h2>
+            <p>
+              <b>{minutes(day.on_site)}</b> on site, {minutes(day.travel)} on the way
+              {day.breaks > 0 && `, ${minutes(day.breaks)} break`}
+            </p>
+            <ul>
+              {day.lines.map((line) => (
+                <li key={`${line.order} ${line.headed_out_at}`}>
+                  {line.order}, {line.site}: {time(line.headed_out_at)}
+                  {line.arrived_at && ` – ${time(line.arrived_at)}`}
+                  {line.left_at ? ` – ${time(line.left_at)}` : ", not left yet"}
+                  {line.corrected && ", corrected"}
+                </li>
+              ))}
+            </ul>
+          </section>
+        ))}
+        <p className="soft">
+          From heading out, arriving and leaving, without the breaks. A wrong time is corrected on its order,
+          under More, Times and breaks.
+        </p>
+      </main>
+      <footer className="pocket-foot" />
+    </div>
+  );
+}
