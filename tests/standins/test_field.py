@@ -27,6 +27,7 @@ TABLES = (
     "pictures",
     "changes",
     "help_threads",
+    "site_records",
     "step_records",
     "step_summaries",
     "job_summaries",
