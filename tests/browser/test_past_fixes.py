@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import SignInAs
 from tests.browser.test_pocket import on_site
+from tests.browser.test_views import serious
 
 __all__ = ["on_site"]
 
@@ -18,6 +19,7 @@ def test_a_planner_reads_what_solved_jobs_like_it_and_opens_one(sign_in_as: Sign
     fixes = marek.get_by_label("Past fixes").get_by_role("listitem")
     expect(fixes).not_to_have_count(0)
     expect(fixes.first).to_contain_text(re.compile(r"Solved \d+ jobs?"))
+    assert serious(marek) == []
     fixes.first.get_by_role("link").first.click()
     expect(marek.get_by_text("What differed from the plan").first).to_be_visible()
 
@@ -58,6 +60,7 @@ def test_a_technician_reads_two_weeks_of_times_also_without_a_network(on_site: P
     on_site.get_by_role("link", name="Your times").click()
     expect(on_site.get_by_text("on site").first).to_be_visible()
     expect(on_site.get_by_text("not left yet").first).to_be_visible()
+    assert serious(on_site) == []
     on_site.get_by_role("button", name="‹ Your orders").click()
     on_site.context.set_offline(True)
     on_site.get_by_role("link", name="Your times").click()

@@ -8,6 +8,7 @@ from playwright.sync_api import expect
 
 from tests.browser.conftest import SignInAs
 from tests.browser.test_author import row
+from tests.browser.test_views import serious
 
 
 def test_from_the_desk_a_proposal_is_followed_to_its_jobs_and_into_a_draft(sign_in_as: SignInAs) -> None:
@@ -103,6 +104,7 @@ def test_a_draft_is_replayed_on_past_jobs(sign_in_as: SignInAs) -> None:
     expect(ines.get_by_text("The draft would have saved")).to_be_visible(timeout=30_000)
     steps = ines.get_by_label("Where the minutes change")
     expect(steps.get_by_text("not in the draft")).to_be_visible()
+    assert serious(ines) == []
     jobs = ines.get_by_label("Jobs that change most").get_by_role("link")
     expect(jobs).to_have_count(5)
     jobs.first.click()

@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import SignInAs
 from tests.browser.test_pocket import on_site
+from tests.browser.test_views import serious
 
 __all__ = ["on_site"]
 
@@ -46,6 +47,7 @@ def test_parts_work_and_equipment_reach_the_office_and_are_settled(
     on_site.get_by_role("button", name="Tell the office").click()
     open_beside(on_site, "What the customer says")
     on_site.get_by_label("In their words").fill("Came late")
+    assert serious(on_site) == []
     on_site.get_by_role("button", name="2", exact=True).click()
     on_site.get_by_role("button", name="Keep it").click()
     expect(on_site.get_by_role("button", name=re.compile("^What the customer says 1"))).to_be_visible()
@@ -57,6 +59,7 @@ def test_parts_work_and_equipment_reach_the_office_and_are_settled(
     marek.get_by_text("3 site records to settle").click()
     records = marek.get_by_label("Recorded beside the steps").locator(".site-record")
     expect(records).to_have_count(3)
+    assert serious(marek) == []
     part = records.filter(has_text="grey ring behind the cover")
     part.get_by_role("combobox").fill("seat")
     marek.get_by_role("option").first.click()

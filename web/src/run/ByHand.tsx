@@ -28,7 +28,7 @@ export function ByHand({ page }: { page: OrderPage }) {
                 order={line.id}
                 act="removed"
                 label="take off"
-                title={`Take ${d.title} off`}
+                title={`Take off ${d.title}`}
                 document={d.document}
               />
             )}
