@@ -32,7 +32,6 @@ export type CarriedPart = Schemas["CarriedPart"];
 export type ReplayView = Schemas["ReplayView"];
 export type Replayed = Schemas["Replayed"];
 export type PastFixView = Schemas["PastFixView"];
-export type TimeSheetDay = Schemas["TimeSheetDay"];
 export type PocketLists = Schemas["PocketLists"];
 export type PocketOrder = Schemas["PocketOrder"];
 export type TakingAlong = Schemas["TakingAlong"];

@@ -28,12 +28,27 @@ document.documentElement.dataset.mantineColorScheme =
 
 const root = document.getElementById("root");
 if (!root) throw new Error("The page has no place for the application.");
-createRoot(root).render(
-  <StrictMode>
-    <QueryClientProvider client={queries}>
-      <BrowserRouter>
-        <App />
-      </BrowserRouter>
-    </QueryClientProvider>
-  </StrictMode>,
+const page = createRoot(root);
+
+/** How long the page waits for its letters, in milliseconds; without them it is drawn all the same. */
+const LETTERS_MS = 1_000;
+
+// Drawn once its letters are here: what is drawn in others first moves, and a press in that moment goes astray.
+void Promise.race([
+  Promise.allSettled(
+    ["Atkinson Hyperlegible Next", "Bricolage Grotesque"].map((face) =>
+      document.fonts.load(`1em "${face} Variable"`),
+    ),
+  ),
+  new Promise((resolve) => setTimeout(resolve, LETTERS_MS)),
+]).then(() =>
+  page.render(
+    <StrictMode>
+      <QueryClientProvider client={queries}>
+        <BrowserRouter>
+          <App />
+        </BrowserRouter>
+      </QueryClientProvider>
+    </StrictMode>,
+  ),
 );

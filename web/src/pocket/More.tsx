@@ -1,6 +1,7 @@
 import { Drawer, NumberInput, Select, Textarea } from "@mantine/core";
 import { useState } from "react";
 import type { FieldEvent, ReturnReason } from "../api/types";
+import { dayTime } from "../ui/format";
 import { Look } from "../ui/Look";
 import { Links } from "../ui/PocketStep";
 import { BesideSteps } from "./BesideSteps";
@@ -199,5 +200,30 @@ function MoreDrawer({ shown, page, current, record, keepPicture, standIns, onJum
         </ol>
       </section>
     </Drawer>
+  );
+}
+
+/** Says that a break goes on. */
+export function BreakNotice({ since }: { since: string }) {
+  return (
+    <p role="status" className="pconsequence">
+      On a break since {dayTime(since)}. It ends with the next thing you record.
+    </p>
+  );
+}
+
+/** Ends the break; the step that was under way, where it is still due, goes on. */
+export function GoOn({ line, record }: { line?: string; record: MoreProps["record"] }) {
+  function goOn() {
+    const at = now();
+    return record(
+      { kind: "break ended", at },
+      ...(line ? [{ kind: "step started", at, line } as const] : []),
+    );
+  }
+  return (
+    <button type="button" className="pocket-main" onClick={goOn}>
+      Go on working
+    </button>
   );
 }

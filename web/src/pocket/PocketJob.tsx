@@ -17,6 +17,8 @@ const loadCloseOut = () => import("./CloseOut").then((m) => m.CloseOut);
 const loadMore = () => import("./More").then((m) => m.More);
 const CloseOut = opened(loadCloseOut, null);
 const More = opened(loadMore, null);
+const BreakNotice = opened(() => import("./More").then((m) => m.BreakNotice), null);
+const GoOn = opened(() => import("./More").then((m) => m.GoOn), null);
 const loadMarkPicture = () => import("../ui/MarkPicture").then((m) => m.MarkPicture);
 const MarkPicture = opened(loadMarkPicture, null);
 const loadHelp = () => import("./Help").then((m) => m.Help);
@@ -159,16 +161,6 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
     await record({ kind: "step done", at: now(), line: current.id });
   }
 
-  /** The break is over; the step that was under way goes on. */
-  async function goOn() {
-    const at = now();
-    const isDue = current && progress?.state === "due";
-    await record(
-      { kind: "break ended", at },
-      ...(isDue ? [{ kind: "step started", at, line: current.id } as const] : []),
-    );
-  }
-
   async function arrive() {
     const { east, north } = line.site;
     const position = standIns ? await standInPosition(east, north) : await whereAmI();
@@ -248,11 +240,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
             is recorded without a place.
           </p>
         )}
-        {pause && (
-          <p role="status" className="pconsequence">
-            On a break since {dayTime(pause.began_at)}. It ends with the next thing you record.
-          </p>
-        )}
+        {pause && <BreakNotice since={pause.began_at} />}
         {onSite && current && (
           <PocketStep
             key={current.id}
@@ -306,11 +294,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
             {Object.values(job.help).some((thread) => thread.ended_at === null) ? "Question" : "Ask for help"}
           </button>
         )}
-        {pause && (
-          <button type="button" className="pocket-main" onClick={goOn}>
-            Go on working
-          </button>
-        )}
+        {pause && <GoOn line={progress?.state === "due" ? current?.id : undefined} record={record} />}
         {current && !pause && (
           <button
             type="button"

@@ -1,8 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
+import { client, need } from "../api/client";
 import { dayYear, minutes, time } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
-import { ownTimeSheet } from "./day";
+import { orKept } from "./day";
 import "./pocket.css";
 
 /** The last two weeks, added up by themselves; a time that is wrong is put right on its order. */
@@ -10,7 +11,7 @@ export function TimeSheet({ person }: { person: string }) {
   const navigate = useNavigate();
   const found = useQuery({
     queryKey: ["time-sheet", person],
-    queryFn: () => ownTimeSheet(person),
+    queryFn: () => orKept(`time-sheet ${person}`, () => need(client.GET("/api/v1/pocket/time-sheet"))),
     networkMode: "always",
   });
   return (

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useState } from "react";
 import { client, need, Unreachable } from "../api/client";
-import type { CarriedPart, Choices, OrderLine, PocketDay, PocketLists, TimeSheetDay } from "../api/types";
+import type { CarriedPart, Choices, OrderLine, PocketDay, PocketLists } from "../api/types";
 import { clearOrders, dayName, keepAnswer, keepOrder, keptAnswer, takenOrders } from "./device-store";
 import { rulesOfPage } from "./rules";
 
@@ -97,7 +97,7 @@ async function takePictures(addresses: string[]) {
 }
 
 /** An answer of the server, or without a network the last one. */
-async function orKept<T>(name: string, ask: () => Promise<T>): Promise<T> {
+export async function orKept<T>(name: string, ask: () => Promise<T>): Promise<T> {
   try {
     const found = await ask();
     await keepAnswer(name, found).catch(() => undefined);
@@ -119,7 +119,3 @@ export const choices = (): Promise<Choices> => orKept("choices", () => need(clie
 /** What the orders taken along want carried, against the van; without a network as it was fetched last. */
 export const partsToCarry = (person: string): Promise<CarriedPart[]> =>
   orKept(`parts-to-carry ${person}`, () => need(client.GET("/api/v1/pocket/parts-to-carry")));
-
-/** The technician's last two weeks; without a network as they were fetched last. */
-export const ownTimeSheet = (person: string): Promise<TimeSheetDay[]> =>
-  orKept(`time-sheet ${person}`, () => need(client.GET("/api/v1/pocket/time-sheet")));
