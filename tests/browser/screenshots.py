@@ -156,11 +156,11 @@ def answer_check(page: Page) -> None:
 
 def always_look_for_debris(page: Page) -> None:
     """Have the draft look for debris whatever the pressure is, and replay that."""
-    draft = page.request.get("/api/v1/documents/WP-001/plan")
+    draft = page.request.get(f"{page.url.split('/refine')[0]}/api/v1/documents/WP-001/plan")
     steps = [step["id"] for step in draft.json()["content"]["steps"]]
     at = f"/steps/{steps.index('debris')}/condition"
     page.request.patch(
-        "/api/v1/documents/WP-001/draft",
+        f"{page.url.split('/refine')[0]}/api/v1/documents/WP-001/draft",
         data=[{"op": "replace", "path": at, "value": None}],
         headers={"if-match": draft.headers["etag"]},
     )
