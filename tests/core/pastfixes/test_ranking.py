@@ -22,7 +22,7 @@ def hits(ranked: Sequence[Sequence[Remedied]], asked: Sequence[SolvedJob]) -> fl
     return float(np.mean([bool(r) and r[0] == job.fix for r, job in zip(ranked, asked, strict=True)]))
 
 
-def by_text(before: Sequence[SolvedJob], asked: Sequence[SolvedJob]) -> list[list[Remedied]]:
+def by_text(before: Sequence[SolvedJob], asked: Sequence[SolvedJob]) -> Sequence[Sequence[Remedied]]:
     """Plain text ranking: the fix of the job whose words are most alike, by rank_bm25's Okapi BM25."""
     index = BM25Okapi([job.call.report.split() for job in before])
     out = []

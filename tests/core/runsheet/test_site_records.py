@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -176,7 +177,7 @@ def test_corrected_times_never_run_backwards_and_what_was_recorded_stays(wanted:
     assert all(event.reason.strip() and event.visit in (1, 2) and event.to <= at(605) for event in taken)
 
 
-def _times(job: Job) -> list[tuple[int, str, datetime | None]]:
+def _times(job: Job) -> Sequence[tuple[int, str, datetime | None]]:
     return [
         (n, name, value)
         for n, visit in enumerate(job.visits)

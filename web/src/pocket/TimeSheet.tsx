@@ -28,8 +28,8 @@ export function TimeSheet({ person }: { person: string }) {
         <Trouble error={found.error} />
         {found.data?.length === 0 && <p>You set off to no order in the last two weeks.</p>}
         {found.data?.map((day) => (
-          <section key={day.day} aria-label={dayYear(day.day)} className="time-day">
-            <h2>{dayYear(day.day)}</h2>
+          <section key={day.day} aria-label={dayWords(day.day)} className="time-day">
+            <h2>{dayWords(day.day)}</h2>
             <p>
               <b>{minutes(day.on_site)}</b> on site, {minutes(day.travel)} on the way
               {day.breaks > 0 && `, ${minutes(day.breaks)} break`}
@@ -47,11 +47,14 @@ export function TimeSheet({ person }: { person: string }) {
           </section>
         ))}
         <p className="soft">
-          From heading out, arriving and leaving, without the breaks. A wrong time is corrected on its order,
-          under More, Times and breaks.
+          From heading out, arriving and leaving, without the breaks. A wrong time is corrected on its order
+          while you are on site, under More, Times and breaks.
         </p>
       </main>
       <footer className="pocket-foot" />
     </div>
   );
 }
+
+/** A day as it is written, whatever zone the phone is in. */
+const dayWords = (day: string) => dayYear(`${day}T12:00`);

@@ -64,10 +64,20 @@ function OneRecord({ line, isNamed }: { line: SiteRecordLine; isNamed: boolean }
         )}
         {line.asset}, {line.technician}, {dayTime(line.at)}
       </div>
-      <Kind line={line} settle={(settling) => settle.mutate(settling)} busy={settle.isPending} />
+      <Kind
+        line={line}
+        settle={(settling) => settle.mutate(settling, { onSuccess: () => tellOfOrder(settling) })}
+        busy={settle.isPending}
+      />
       <Trouble error={settle.error} />
     </div>
   );
+}
+
+/** Told once it is so. */
+function tellOfOrder(settling: Settling) {
+  if (settling.decision === "ordered")
+    notifications.show({ message: "The order is logged. It waits for a technician." });
 }
 
 interface KindProps {
@@ -224,10 +234,7 @@ function Work({ line, settle, busy }: KindProps) {
           variant={work.accepted ? "filled" : "default"}
           loading={busy}
           disabled={!symptom}
-          onClick={() => {
-            settle({ decision: "ordered", target: symptom ?? "" });
-            notifications.show({ message: "The order is logged. It waits for a technician." });
-          }}
+          onClick={() => settle({ decision: "ordered", target: symptom ?? "" })}
         >
           Log an order for it
         </Button>
