@@ -5,6 +5,7 @@ A unit that writes may see what is then rolled back, so it takes from here and p
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime
@@ -27,6 +28,8 @@ MOST_CONTENTS = 1_000
 
 MOST_ANSWERS = 48
 """Answers in memory; each may name thousands of orders."""
+LONG_S = 0.5
+"""What took a processor longer than this is given from before, and worked out anew behind the answer."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +42,23 @@ class KeptContent:
     data: Mapping[str, Any] | None
 
 
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """What an answer rests on: what is asked (another ``basis`` makes it another question), and how many jobs are counted."""
+
+    basis: object
+    n_jobs: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class KeptAnswer:
+    """An answer with the mark of what it rests on, and the seconds of a processor that it took."""
+
+    mark: Mark
+    found: Any
+    seconds: float
+
+
 @dataclass(slots=True)
 class Kept:
     """``catalogue`` with the count of writes it is of; ``contents`` of revisions by document and letter;
@@ -46,7 +66,8 @@ class Kept:
     ``step_counts`` by plan, with the count of finished jobs they are of; ``brought_into_force_on`` the day on
     which it was last looked for revisions whose day has come; ``columns`` the finished jobs of each incident type, with the
     count of finished jobs they are of; ``answers`` what was worked out from all
-    orders, with the mark of what it rests on; ``working`` holds back those who ask for one that somebody works out."""
+    orders, with the mark of what it rests on; ``working`` holds back those who ask for one that somebody works out;
+    ``renewed`` are the questions that are being worked out behind an answer."""
 
     catalogue: tuple[int, Catalogue] | None = None
     contents: dict[tuple[str, str], KeptContent] = field(default_factory=dict)
@@ -54,25 +75,42 @@ class Kept:
     step_counts: dict[str, tuple[int, Mapping[str, StepCounts]]] = field(default_factory=dict)
     brought_into_force_on: date | None = None
     columns: dict[tuple[str, ...], tuple[int, JobColumns]] = field(default_factory=dict)
-    answers: dict[Hashable, tuple[object, Any]] = field(default_factory=dict)
+    answers: dict[Hashable, KeptAnswer] = field(default_factory=dict)
     working: dict[Hashable, Lock] = field(default_factory=dict)
+    renewed: set[Hashable] = field(default_factory=set)
 
-    def answer(self, key: Hashable, mark: object, work_out: Callable[[], T]) -> T:
-        """What ``work_out`` gives, from before where it is of the same mark; of those who ask at once one works it out."""
+    def answer(
+        self,
+        key: Hashable,
+        mark: Mark,
+        work_out: Callable[[], T],
+        renew: Callable[[], None] | None = None,
+    ) -> T:
+        """What ``work_out`` gives, from before where it is of the same mark; of those who ask at once one works it out.
+
+        Where only jobs were added and it took long, the answer is the one from before, and ``renew`` is called, once,
+        to have it worked out anew.
+        """
         held = self.answers.get(key)
-        if held is not None and held[0] == mark:
-            return cast(T, held[1])
+        if held is not None and held.mark == mark:
+            return cast(T, held.found)
+        if held is not None and renew is not None and held.seconds > LONG_S and held.mark.basis == mark.basis:
+            if key not in self.renewed:
+                self.renewed.add(key)
+                renew()
+            return cast(T, held.found)
         with self.working.setdefault(key, Lock()):
             held = self.answers.get(key)
-            if held is not None and held[0] == mark:
-                return cast(T, held[1])
+            if held is not None and held.mark == mark:
+                return cast(T, held.found)
+            began = time.thread_time()
             found = work_out()
             self.answers.pop(key, None)
             while len(self.answers) >= MOST_ANSWERS:
                 oldest = next(iter(self.answers))
                 self.answers.pop(oldest, None)
                 self.working.pop(oldest, None)
-            self.answers[key] = (mark, found)
+            self.answers[key] = KeptAnswer(mark, found, time.thread_time() - began)
             return found
 
     def content(self, document: str, letter: str, version: int, changed_at: datetime) -> Content | None:

@@ -5,12 +5,14 @@ from __future__ import annotations
 import random
 import time
 from collections.abc import Callable, Hashable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from threading import Lock
 from typing import TypeVar
 
+import structlog
 from sqlalchemy import Engine, text
 from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
@@ -25,7 +27,7 @@ from reedling.store.evidence_reads import EvidenceReads
 from reedling.store.help_threads import HelpThreads
 from reedling.store.illustrations import Illustrations
 from reedling.store.job_evidence import JobEvidence
-from reedling.store.kept import Kept, only_reads
+from reedling.store.kept import Kept, Mark, only_reads
 from reedling.store.loose_records import LooseRecords
 from reedling.store.orders import Orders
 from reedling.store.people import People
@@ -40,10 +42,15 @@ from reedling.store.uploads import Uploads
 
 T = TypeVar("T")
 
+_log = structlog.get_logger("reedling")
+
+Behind = Callable[[Callable[["Unit"], object], Callable[[], None]], None]
+"""Takes what is to be read once there is time for it, and what is to be told when that is done or has failed."""
+
 
 @dataclass(frozen=True, slots=True)
 class Unit:
-    """What a service may reach within one transaction."""
+    """What a service may reach within one transaction; ``behind`` has something read in a later one, and then tells."""
 
     session: Session
     people: People
@@ -64,6 +71,7 @@ class Unit:
     changes: Changes
     summaries: Summaries
     job_evidence: JobEvidence
+    behind: Behind | None = None
 
     @contextmanager
     def together(self) -> Iterator[None]:
@@ -98,18 +106,30 @@ class Unit:
         """
         if not only_reads(self.session):
             return work_out()
-        return self.documents.kept.answer(key, self.what_decides(), work_out)
+        return self.documents.kept.answer(key, Mark(self.what_decides()), work_out)
 
-    def kept_of_jobs(self, key: Hashable, work_out: Callable[[], T]) -> T:
-        """As :meth:`kept_answer`, for what rests on finished jobs, guidance in force and lists alone."""
+    def kept_of_jobs(self, key: Hashable, work_out: Callable[[Unit], T]) -> T:
+        """As :meth:`kept_answer`, for what rests on finished jobs, guidance in force and lists alone.
+
+        What takes long does not wait for jobs that were finished a moment ago: the answer is then the one from before
+        them, and the next is worked out behind it. Within ``work_out`` nothing is from before.
+        """
         if not only_reads(self.session):
-            return work_out()
-        mark = (
-            self.documents.in_force_mark(),
-            writes_of(self.session, CATALOGUE_WRITES),
-            self.summaries.n_written(),
+            return work_out(self)
+        kept = self.documents.kept
+        basis = (self.documents.in_force_mark(), writes_of(self.session, CATALOGUE_WRITES))
+        behind = self.behind
+
+        def renew() -> None:
+            assert behind is not None
+            behind(lambda unit: unit.kept_of_jobs(key, work_out), lambda: kept.renewed.discard(key))
+
+        return kept.answer(
+            key,
+            Mark(basis, self.summaries.n_written()),
+            lambda: work_out(replace(self, behind=None)),
+            None if behind is None else renew,
         )
-        return self.documents.kept.answer(key, mark, work_out)
 
     def next_number(self, prefix: str) -> int:
         """The next number for identities with this prefix, never given out before."""
@@ -135,12 +155,25 @@ class Store:
     pictures_dir: Path
     turn: Lock = field(default_factory=Lock)
     kept: Kept = field(default_factory=Kept)
+    worker: ThreadPoolExecutor = field(default_factory=lambda: ThreadPoolExecutor(1, "behind"))
 
     @contextmanager
     def reading(self) -> Iterator[Unit]:
         """A consistent view that writes nothing."""
         with self._unit(writes=False) as unit:
-            yield unit
+            yield replace(unit, behind=self._behind)
+
+    def _behind(self, read: Callable[[Unit], object], done: Callable[[], None]) -> None:
+        def work() -> None:
+            try:
+                with self._unit(writes=False) as unit:
+                    read(unit)
+            except Exception as error:
+                _log.error("not worked out behind an answer", exc_info=error)
+            finally:
+                done()
+
+        self.worker.submit(work)
 
     @contextmanager
     def writing(self) -> Iterator[Unit]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from reedling.core.statistics.intervals import Share, ShareDifference, difference_interval
 from reedling.core.statistics.resampling import Ranged, median_difference
@@ -72,10 +72,18 @@ def outcome_change(older: Share, newer: Share, strata: Sequence[Stratum] = ()) -
     )
 
 
-def with_minutes(change: OutcomeChange, older: Sequence[float], newer: Sequence[float]) -> OutcomeChange:
-    """The change with what became of the minutes on site: the difference of the medians with its bootstrap interval."""
+@dataclass(frozen=True, slots=True)
+class MinutesChange:
+    """By how many minutes on site the newer median differs, with its 95 % bootstrap interval, and that in words."""
+
+    minutes: Ranged
+    sentence: str
+
+
+def minutes_change(older: Sequence[float], newer: Sequence[float]) -> MinutesChange | None:
+    """What became of the minutes on site; nothing with fewer than :data:`MIN_JOBS_A_SIDE` jobs on a side."""
     if min(len(older), len(newer)) < MIN_JOBS_A_SIDE:
-        return change
+        return None
     found = median_difference(older, newer)
     assert found is not None
     size = f"{abs(found.value):.0f} min ({_least(found):.0f} to {_most(found):.0f})"
@@ -88,7 +96,7 @@ def with_minutes(change: OutcomeChange, older: Sequence[float], newer: Sequence[
             f"No clear change in minutes on site: {found.value:.0f} min ({found.low:.0f} to {found.high:.0f}), "
             f"median of {len(older)} and {len(newer)} jobs."
         ).replace("-", "−")
-    return replace(change, minutes=found, minutes_sentence=words)
+    return MinutesChange(found, words)
 
 
 def _least(found: Ranged) -> float:

@@ -33,7 +33,7 @@ class Suggested:
 
 def suggested(unit: Unit, incident_type: str = "") -> tuple[Suggested, ...]:
     """What the evidence suggests of every incident type in force, or one; each change of a document once."""
-    return unit.kept_of_jobs(("suggested", incident_type), lambda: tuple(_suggested(unit, incident_type)))
+    return unit.kept_of_jobs(("suggested", incident_type), lambda at: tuple(_suggested(at, incident_type)))
 
 
 def _suggested(unit: Unit, incident_type: str) -> Iterator[Suggested]:

@@ -5,13 +5,13 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from reedling.core.evidence.cross_filter import minutes_on_site_of, strata_of
 from reedling.core.evidence.jobs import JobLine, WantedJobs
 from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, settled_by
-from reedling.core.evidence.revision_outcomes import OutcomeChange, outcome_change, with_minutes
+from reedling.core.evidence.revision_outcomes import OutcomeChange, minutes_change, outcome_change
 from reedling.core.evidence.steps import StepEvidence, evidence_of
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
@@ -119,10 +119,18 @@ def compare_outcomes(context: Context, document: str, plan: str, older: str, new
             alike=("model", "symptom"),
             settled_by=settled_by(context.clock()),
         )
-        change = with_minutes(
-            outcome_change(before.fixed_first_time, after.fixed_first_time, strata),
-            *(minutes_on_site_of(columns, "revision", side) for side in sides),
+        change = outcome_change(before.fixed_first_time, after.fixed_first_time, strata)
+        minutes = unit.kept_of_jobs(
+            ("minutes on site", document, *sides),
+            lambda at: minutes_change(
+                *(
+                    minutes_on_site_of(at.job_evidence.columns(document, (plan,)), "revision", side)
+                    for side in sides
+                )
+            ),
         )
+        if minutes is not None:
+            change = replace(change, minutes=minutes.minutes, minutes_sentence=minutes.sentence)
         return RevisionOutcomes(older=before, newer=after, change=change)
 
 

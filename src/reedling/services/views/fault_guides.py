@@ -110,7 +110,7 @@ def fault_guide(context: Context, document: str, said: Mapping[str, bool]) -> Fa
         assert isinstance(incident, IncidentType)
         found = unit.kept_of_jobs(
             ("fault guide", document, revision.letter, revision.version),
-            lambda: _learn(unit, incident, document),
+            lambda at: _learn(at, incident, document),
         )
         causes = {c.code: c.label for c in unit.catalogues.get().causes}
     if found is None or not found.guide.checks:

@@ -51,7 +51,7 @@ def past_fixes_of(unit: Unit, order: Order) -> tuple[PastFixView, ...]:
     """As :func:`past_fixes`, within a transaction."""
     if not takes_records(order.state):
         return ()
-    ranker = unit.kept_of_jobs("past fixes", lambda: FixRanker.of(unit.job_evidence.solved_jobs()))
+    ranker = unit.kept_of_jobs("past fixes", lambda at: FixRanker.of(at.job_evidence.solved_jobs()))
     call = FaultCall(
         report=order.report,
         symptom=order.symptom,

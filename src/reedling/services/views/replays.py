@@ -71,26 +71,23 @@ def replay_draft(context: Context, document: str) -> ReplayView:
         if len(orders) >= FEWEST_JOBS:
             written = [one.revision for one in unit.documents.at_hand(*references(draft.content)).values()]
             key = tuple((r.document, r.letter, r.version) for r in (before, draft, *written))
-            replayed = unit.kept_of_jobs(("replay", *key), lambda: _replayed(unit, before, draft, orders))
+            replayed = unit.kept_of_jobs(("replay", *key), lambda at: _replayed(at, before, draft))
         names = {part.code: part.name for part in unit.catalogues.get().parts}
         return ReplayView(
             document=document,
             title=draft.content.title,
             before=before.letter,
             draft=draft.letter,
-            n_jobs=len(orders),
+            n_jobs=replayed.n_jobs if replayed else len(orders),
             fewest=FEWEST_JOBS,
             replayed=replayed,
             part_names={p.part: names.get(p.part, p.part) for p in replayed.parts} if replayed else {},
         )
 
 
-def _replayed(unit: Unit, before: Revision, draft: Revision, orders: tuple[str, ...]) -> Replayed:
+def _replayed(unit: Unit, before: Revision, draft: Revision) -> Replayed:
     assert isinstance(draft.content, Plan)
-    jobs = unit.kept_of_jobs(
-        ("past work", draft.document),
-        lambda: [_past_work(unit, need_order(unit, order)) for order in orders],
-    )
+    jobs = unit.kept_of_jobs(("past work", draft.document), lambda at: _past_works(at, draft.document))
     chances = {
         within(draft.document, step.id): step.chance
         for step in draft.content.steps
@@ -110,6 +107,11 @@ def _sheet(unit: Unit, revision: Revision, library: Library) -> Runsheet:
     return compile_runsheet(
         [(source, revision.content)], library=library, names=fact_names(unit.catalogues.get())
     )
+
+
+def _past_works(unit: Unit, document: str) -> list[PastWork]:
+    orders = unit.job_evidence.issued_with(document, most=MOST_JOBS)
+    return [_past_work(unit, need_order(unit, order)) for order in orders]
 
 
 def _past_work(unit: Unit, order: Order) -> PastWork:

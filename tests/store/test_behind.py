@@ -1,0 +1,121 @@
+"""What takes long is given from before while jobs are added, and worked out anew behind the answer."""
+
+from __future__ import annotations
+
+from threading import Event, Thread
+
+import pytest
+
+from reedling.services.context import Context
+from reedling.store import kept
+from reedling.store.kept import Kept, Mark
+from reedling.store.unit import Unit
+
+
+@pytest.fixture(autouse=True)
+def _all_is_long(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(kept, "LONG_S", -1.0)
+
+
+def test_an_answer_from_before_is_renewed_once_while_only_jobs_are_added() -> None:
+    answers, asked = Kept(), []
+    assert answers.answer("q", Mark("a", 1), lambda: 1) == 1
+    for _ in range(3):
+        assert answers.answer("q", Mark("a", 2), lambda: 2, lambda: asked.append("q")) == 1
+    assert asked == ["q"]
+
+
+def test_another_basis_is_another_question() -> None:
+    answers = Kept()
+    answers.answer("q", Mark("a", 1), lambda: 1)
+    assert answers.answer("q", Mark("b", 1), lambda: 2, lambda: None) == 2
+
+
+def test_what_is_quick_is_never_from_before(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(kept, "LONG_S", 60.0)
+    answers = Kept()
+    answers.answer("q", Mark("a", 1), lambda: 1)
+    assert answers.answer("q", Mark("a", 2), lambda: 2, lambda: None) == 2
+
+
+def _jobs(context: Context, n: list[int], inner: list[int]) -> tuple[int, int]:
+    """What a question and one within it give; both count how often they are worked out."""
+
+    def within(unit: Unit) -> int:
+        inner.append(1)
+        return len(inner)
+
+    def outer(unit: Unit) -> tuple[int, int]:
+        n.append(1)
+        return len(n), unit.kept_of_jobs("inner", within)
+
+    with context.reading() as unit:
+        return unit.kept_of_jobs("outer", outer)
+
+
+def test_what_an_answer_rests_on_is_never_older_than_the_answer(
+    context: Context, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    jobs, outer, inner = [1], list[int](), list[int]()
+    monkeypatch.setattr("reedling.store.summaries.Summaries.n_written", lambda self: len(jobs))
+    assert _jobs(context, outer, inner) == (1, 1)
+    jobs.append(1)
+    assert _jobs(context, outer, inner) == (1, 1)
+    context.store.worker.submit(lambda: None).result(timeout=30)
+    assert _jobs(context, outer, inner) == (2, 2)
+
+
+def test_what_fails_behind_an_answer_is_tried_again(
+    context: Context, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    jobs, fails = [1], [False]
+    monkeypatch.setattr("reedling.store.summaries.Summaries.n_written", lambda self: len(jobs))
+
+    def work_out(unit: Unit) -> int:
+        if fails[0]:
+            raise ZeroDivisionError
+        return len(jobs)
+
+    def ask() -> int:
+        with context.reading() as unit:
+            found = unit.kept_of_jobs("q", work_out)
+        context.store.worker.submit(lambda: None).result(timeout=30)
+        return found
+
+    assert ask() == 1
+    jobs.append(1)
+    fails[0] = True
+    assert ask() == 1
+    fails[0] = False
+    assert ask() == 1
+    assert ask() == 2
+
+
+def test_nobody_waits_while_it_is_worked_out(context: Context, monkeypatch: pytest.MonkeyPatch) -> None:
+    jobs, go_on = [1], Event()
+    go_on.set()
+    monkeypatch.setattr("reedling.store.summaries.Summaries.n_written", lambda self: len(jobs))
+
+    def work_out(unit: Unit) -> int:
+        go_on.wait(timeout=30)
+        return len(jobs)
+
+    found: list[int] = []
+
+    def ask() -> None:
+        with context.reading() as unit:
+            found.append(unit.kept_of_jobs("q", work_out))
+
+    ask()
+    jobs.append(1)
+    go_on.clear()
+    askers = [Thread(target=ask) for _ in range(4)]
+    for asker in askers:
+        asker.start()
+    for asker in askers:
+        asker.join(timeout=30)
+    assert found == [1] * 5
+    go_on.set()
+    context.store.worker.submit(lambda: None).result(timeout=30)
+    ask()
+    assert found[-1] == 2
