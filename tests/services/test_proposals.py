@@ -161,7 +161,7 @@ def test_a_fault_guide_from_closed_jobs_comes_near_the_truth_and_answers_move_it
         assert abs(row.learned.value - truth[row.cause]) < 0.15
         assert row.learned.low < row.learned.value < row.learned.high
     assert sum(row.now for row in guide.causes) == pytest.approx(1)
-    assert guide.at_least <= guide.best
+    assert guide.work.at_least <= guide.work.best
     low_pressure = next(check for check in guide.checks if check.look == "WP-001:bar!")
     assert low_pressure.bits > 0.3
     after = fault_guide(context, "IT-001", {"WP-001:bar!": True})
@@ -170,6 +170,6 @@ def test_a_fault_guide_from_closed_jobs_comes_near_the_truth_and_answers_move_it
     assert now["relief-valve"] > 0.4
     assert now["debris"] < 0.2
     assert next(c.said for c in after.checks if c.look == "WP-001:bar!") is True
-    assert after.next_line is not None
-    assert after.next_line.label != "Pressure outside its limits"
+    assert after.work.next_line is not None
+    assert after.work.next_line.label != "Pressure outside its limits"
     assert fault_guide(context, "IT-004", {}) is None, "a routine visit has no causes to tell apart"

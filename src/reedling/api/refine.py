@@ -4,19 +4,33 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import Query
+from fastapi import Query, Response
 from pydantic import BaseModel, Field
 
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import guarded_router
+from reedling.api.shapes import Identity
+from reedling.services.actions import guides as guides_actions
 from reedling.services.actions import proposals as proposals_actions
-from reedling.services.views import fault_guides, replays
+from reedling.services.actions.guides import PutInOrder
+from reedling.services.views import fault_guides, guides, replays
 from reedling.services.views import proposals as proposals_views
 from reedling.services.views.fault_guides import FaultGuideView
+from reedling.services.views.guides import GuideFigures, GuideView
 from reedling.services.views.proposals import ProposalsPage
 from reedling.services.views.replays import ReplayView
 
 router = guarded_router("/api/v1", "refine")
+
+
+Said = Annotated[tuple[str, ...], Query(max_length=50)]
+"""Checks that were answered."""
+
+
+class NewGuide(BaseModel):
+    """Whether a fault guide begins with what the closed jobs show."""
+
+    from_jobs: bool = False
 
 
 class ProposalReason(BaseModel):
@@ -49,12 +63,47 @@ def fault_guide(
     document: str,
     _person: OfficePerson,
     context: Ctx,
-    yes: Annotated[tuple[str, ...], Query(max_length=50)] = (),
-    no: Annotated[tuple[str, ...], Query(max_length=50)] = (),
+    yes: Said = (),
+    no: Said = (),
 ) -> FaultGuideView | None:
     """A fault guide drafted from closed jobs; ``yes`` and ``no`` name checks that were answered."""
     said = dict.fromkeys(yes, True) | dict.fromkeys(no, False)
     return fault_guides.fault_guide(context, document, said)
+
+
+@router.get("/incident-types/{document}/guide")
+def guide_of(document: str, _person: OfficePerson, context: Ctx) -> Identity:
+    """The fault guide of an incident type, in force or else being written; empty where there is none."""
+    return Identity(id=guides.guide_of(context, document))
+
+
+@router.post("/incident-types/{document}/guide", status_code=201)
+def begin_guide(document: str, body: NewGuide, person: Writer, context: Ctx) -> Identity:
+    """Begin the fault guide of an incident type, empty or as its closed jobs have it; gives its identity."""
+    made = guides_actions.create_guide(context, person, document, from_jobs=body.from_jobs)
+    return Identity(id=made)
+
+
+@router.get("/documents/{document}/guide")
+def guide(document: str, response: Response, _person: OfficePerson, context: Ctx) -> GuideView:
+    """A fault guide at the revision to work on, with its etag."""
+    view = guides.guide_document(context, document)
+    response.headers["ETag"] = view.etag
+    return view
+
+
+@router.get("/documents/{document}/guide/figures")
+def guide_figures(
+    document: str, _person: OfficePerson, context: Ctx, yes: Said = (), no: Said = ()
+) -> GuideFigures | None:
+    """What follows from a fault guide and the closed jobs; ``yes`` and ``no`` name checks that were answered."""
+    return guides.guide_figures(context, document, dict.fromkeys(yes, True) | dict.fromkeys(no, False))
+
+
+@router.post("/documents/{document}/guide/order-in-draft")
+def put_order_in_draft(document: str, person: Writer, context: Ctx) -> PutInOrder:
+    """Put the best order of checks in the draft of their plan."""
+    return guides_actions.put_order_in_draft(context, person, document)
 
 
 @router.get("/documents/{document}/replay")

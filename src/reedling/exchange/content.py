@@ -23,6 +23,7 @@ from reedling.core.guidance.editing import PlanEdit
 from reedling.core.guidance.incident_types import IncidentType, OrderTerms
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.revisions import PLAN_KINDS, DocumentKind
+from reedling.core.guidance.written_guides import WrittenGuide
 from reedling.core.matching.order_facts import OrderFacts
 from reedling.core.matching.table_editing import TableEdit
 from reedling.core.register.assets import Asset, Site
@@ -55,6 +56,7 @@ for _root in (
     IncidentType,
     Plan,
     DecisionTable,
+    WrittenGuide,
     Catalogue,
     Runsheet,
     PlanEdit,
@@ -71,6 +73,7 @@ for _root in (
 
 PLANS: TypeAdapter[Plan] = TypeAdapter(Plan)
 INCIDENT_TYPES: TypeAdapter[IncidentType] = TypeAdapter(IncidentType)
+FAULT_GUIDES: TypeAdapter[WrittenGuide] = TypeAdapter(WrittenGuide)
 DECISION_TABLES: TypeAdapter[DecisionTable] = TypeAdapter(DecisionTable)
 ORDER_FACTS: TypeAdapter[OrderFacts] = TypeAdapter(OrderFacts)
 ORDER_TERMS: TypeAdapter[OrderTerms] = TypeAdapter(OrderTerms)
@@ -90,6 +93,7 @@ _adapters: dict[type[Any], TypeAdapter[Any]] = {}
 _CONTENT: Mapping[DocumentKind, TypeAdapter[Any]] = {
     "incident type": INCIDENT_TYPES,
     "decision table": DECISION_TABLES,
+    "fault guide": FAULT_GUIDES,
     **dict.fromkeys(PLAN_KINDS, PLANS),
 }
 
@@ -103,7 +107,7 @@ def load_content(kind: DocumentKind, data: object, *, where: str) -> Content:
         ``content.invalid`` with one problem per fault, each beside its JSON pointer.
     """
     value = load_value(_CONTENT[kind], data, where=where)
-    assert isinstance(value, IncidentType | Plan | DecisionTable)
+    assert isinstance(value, IncidentType | Plan | DecisionTable | WrittenGuide)
     return value
 
 

@@ -31,6 +31,7 @@ from reedling.core.guidance.documents import Content
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.revisions import PLAN_KINDS, DocumentKind, RevisionState, letter_rank
+from reedling.core.guidance.written_guides import WrittenGuide
 from reedling.errors import InvalidInput, Problem
 from reedling.exchange.content import CATALOGUES, dump_value, load_content, load_value
 from reedling.exchange.json_text import read_json
@@ -171,6 +172,7 @@ def pack_schema() -> dict[str, Any]:
             **{kind: TypeAdapter(Plan).json_schema() for kind in PLAN_KINDS},
             "incident type": TypeAdapter(IncidentType).json_schema(),
             "decision table": TypeAdapter(DecisionTable).json_schema(),
+            "fault guide": TypeAdapter(WrittenGuide).json_schema(),
         },
     }
 

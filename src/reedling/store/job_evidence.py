@@ -241,9 +241,11 @@ class JobEvidence:
             .where(of_type, StepRecordRow.wanted.is_(True))
         )
         diagnosed: dict[str, float] = {}
+        mended: dict[str, set[str]] = {}
         for row in self.session.execute(taken):
             if (row.document_id, row.step) in mends and row.minutes is not None:
                 minutes[row.order_id] = minutes.get(row.order_id, 0.0) + row.minutes
+                mended.setdefault(row.order_id, set()).add(f"{row.document_id}:{row.step}")
             elif (row.document_id, row.step) in checks:
                 diagnosed[row.order_id] = diagnosed.get(row.order_id, 0.0) + row.planned_minutes
         return [
@@ -254,6 +256,7 @@ class JobEvidence:
                 minutes=minutes.get(row.order_id),
                 diagnosed=diagnosed.get(row.order_id, 0.0),
                 seen=seen.get(row.order_id, {}),
+                mended=frozenset(mended.get(row.order_id, ())),
             )
             for row in rows
         ]

@@ -93,7 +93,7 @@ def test_beliefs_are_those_of_the_whole_joint_distribution(seed: int, data: st.D
 @given(st.integers(0, 10_000))
 def test_what_a_check_tells_is_the_mutual_information(seed: int) -> None:
     guide = a_guide(seed, 4, 3, 1)
-    found = bits(guide, guide.prior)
+    found = bits(guide, guide.chances)
     for i, check in enumerate(guide.checks):
         joint = np.array([[p * y, p * (1 - y)] for p, y in zip(guide.chances, check.yes, strict=True)])
         product = np.outer(joint.sum(1), joint.sum(0))
@@ -105,7 +105,7 @@ def minutes_of_order(guide: FaultGuide, order: Sequence[int]) -> float:
     minutes, left = 0.0, np.array(guide.chances)
     for repair in order:
         minutes += left.sum() * guide.repair_minutes[repair]
-        left = left * (1 - guide.fixes[repair])
+        left = left * (1 - np.array(guide.repairs[repair].fixes))
     return float(minutes + left.sum() * guide.last_resort_minutes)
 
 
@@ -134,19 +134,18 @@ def brute_force(
     """The slow twin: every strategy there is, nothing kept, nothing left out."""
     best = guide.last_resort_minutes
     for r in repairs:
-        fixed = float(guide.fixes[r] @ chances)
-        minutes = float(guide.repair_minutes[r])
+        fixes = np.array(guide.repairs[r].fixes)
+        fixed = float(fixes @ chances)
+        minutes = guide.repair_minutes[r]
         if fixed < 1 - 1e-12:
-            after = chances * (1 - guide.fixes[r]) / (1 - fixed)
+            after = chances * (1 - fixes) / (1 - fixed)
             minutes += (1 - fixed) * brute_force(guide, after, checks, tuple(x for x in repairs if x != r))
         best = min(best, minutes)
     for k in checks:
         left = tuple(x for x in checks if x != k)
         minutes = guide.checks[k].minutes
-        for p, likely in (
-            (guide.yes[k] @ chances, guide.yes[k]),
-            (1 - guide.yes[k] @ chances, 1 - guide.yes[k]),
-        ):
+        yes = np.array(guide.checks[k].yes)
+        for p, likely in ((yes @ chances, yes), (1 - yes @ chances, 1 - yes)):
             if p > 1e-12:
                 minutes += float(p) * brute_force(guide, chances * likely / p, left, repairs)
         best = min(best, minutes)
@@ -158,7 +157,7 @@ def brute_force(
 def test_the_exact_order_is_the_best_of_all_there_are(seed: int, n_checks: int, n_repairs: int) -> None:
     guide = a_guide(seed, 3, n_checks, n_repairs)
     found = best_strategy(guide)
-    expected = brute_force(guide, guide.prior, tuple(range(n_checks)), tuple(range(n_repairs)))
+    expected = brute_force(guide, np.array(guide.chances), tuple(range(n_checks)), tuple(range(n_repairs)))
     assert found.method == "exact"
     assert found.first.minutes == pytest.approx(expected)
     assert found.at_least <= found.first.minutes + 1e-9
@@ -173,13 +172,13 @@ def carried_out(guide: FaultGuide, doing: Doing, rng: random.Random) -> float:
         if at.act == "last resort":
             return minutes + guide.last_resort_minutes
         if at.act == "repair":
-            minutes += float(guide.repair_minutes[at.place])
-            if rng.random() < guide.fixes[at.place][cause]:
+            minutes += guide.repair_minutes[at.place]
+            if rng.random() < guide.repairs[at.place].fixes[cause]:
                 return minutes
             at = at.no
         else:
             minutes += guide.checks[at.place].minutes
-            at = at.yes if rng.random() < guide.yes[at.place][cause] else at.no
+            at = at.yes if rng.random() < guide.checks[at.place].yes[cause] else at.no
     raise AssertionError("a strategy ends with the equipment working or with the last resort")
 
 
@@ -363,4 +362,4 @@ def test_what_an_order_saves_is_the_difference_and_its_range_holds_it() -> None:
     saving = saved_by(found, strategy)
     assert saving.saved == pytest.approx(saving.written - strategy.first.minutes)
     assert saving.low <= saving.saved <= saving.high
-    assert saving.written == pytest.approx(20.0 + float(found.guide.prior @ found.guide.repair_minutes))
+    assert saving.written == pytest.approx(20.0 + strategy.at_least)

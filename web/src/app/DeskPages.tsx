@@ -18,6 +18,7 @@ const TakenAlong = opened(() => import("../run/TakenAlong").then((m) => m.TakenA
 const OrderSheet = opened(() => import("../run/OrderSheet").then((m) => m.OrderSheet));
 const InboxPage = opened(() => import("../review/InboxPage").then((m) => m.InboxPage));
 const DeskPage = opened(() => import("./DeskPage").then((m) => m.DeskPage));
+const GuideBench = opened(() => import("../refine/GuideBench").then((m) => m.GuideBench));
 const GuidePage = opened(() => import("../refine/GuidePage").then((m) => m.GuidePage));
 const TogetherPage = opened(() => import("../review/TogetherPage").then((m) => m.TogetherPage));
 const HelpPage = opened(() => import("../review/HelpPage").then((m) => m.HelpPage));
@@ -47,7 +48,8 @@ export function DeskPages({ person }: { person: Person }) {
           <Route path="/run/taking-along" element={<TakenAlong person={person} />} />
           <Route path="/run/:order" element={<OrderSheet person={person} />} />
           <Route path="/desk" element={<DeskPage person={person} />} />
-          <Route path="/refine/:incident/guide" element={<GuidePage />} />
+          <Route path="/refine/guides/:document" element={<GuideBench person={person} />} />
+          <Route path="/refine/:incident/guide" element={<GuidePage person={person} />} />
           <Route path="/review" element={<InboxPage person={person} />} />
           <Route path="/review/help" element={<HelpPage person={person} />} />
           <Route path="/review/help/:thread" element={<HelpPage person={person} />} />

@@ -12,6 +12,7 @@ const PLACES: Record<Found["kind"], (id: string) => string> = {
   form: (id) => `/author/documents/${id}`,
   "standard step": (id) => `/author/documents/${id}`,
   "decision table": (id) => `/match/tables/${id}`,
+  "fault guide": (id) => `/refine/guides/${id}`,
   order: (id) => `/run/${id}`,
   asset: (id) => `/match?asset=${id}`,
 };

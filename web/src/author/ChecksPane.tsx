@@ -1,10 +1,6 @@
 import type { Answers, Defect, PlanView, Problem } from "../api/types";
-
-const SEVERITY_WORDS: Record<string, string> = {
-  error: "Error. ",
-  warning: "Worth a look. ",
-  note: "Not proved. ",
-};
+import { SEVERITY_WORDS } from "../ui/severity-words";
+import "../ui/checks.css";
 
 /** What is wrong with the draft: each beside its step, with the answers that show it and its mend. */
 export function ChecksPane({

@@ -3,6 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { client, mayPass, need, Refused, SIGNED_IN_AGAIN, Unreachable } from "../api/client";
 import { keys, useCache } from "../api/queries";
 import type {
+  GuideView,
   IncidentTypeView,
   PatchOperation,
   Plan,
@@ -18,7 +19,7 @@ import { withChange } from "./table-change";
 import { type ChangeBody, forgetUnsaved, guarded, keepUnsaved, type Unsaved, unsavedOf } from "./unsaved";
 
 /** The views of the kinds of document that are written here. */
-export type Written = PlanView | TableView | IncidentTypeView;
+export type Written = PlanView | TableView | IncidentTypeView | GuideView;
 
 /** A change is written against the content as it stands, so that it can be made again after a clash. */
 export type Change<C = Plan> =
@@ -117,7 +118,7 @@ export function useDraft<V extends Written = PlanView>(
   const take = useCallback(
     (saved: SavedEdit) => {
       const table = saved.table && withChange(current.current as TableView, saved.table);
-      const view = (saved.plan ?? table ?? saved.incident_type) as V | null;
+      const view = (saved.plan ?? table ?? saved.incident_type ?? saved.guide) as V | null;
       if (!view) return;
       current.current = view;
       sessionStorage.setItem(`tag ${view.document} ${view.letter}`, view.etag);

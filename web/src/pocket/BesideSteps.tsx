@@ -46,7 +46,8 @@ export function BesideSteps(props: Omit<BesideProps, "onDone">) {
               </button>
               {isOpen && (
                 <div className="beside-panel">
-                  <Panel {...props} onDone={() => setOpen(null)} />
+                  {/* It may be answered once another one is open, with words in it. */}
+                  <Panel {...props} onDone={() => setOpen((now) => (now === name ? null : now))} />
                 </div>
               )}
             </li>

@@ -1,43 +1,59 @@
 import { Button } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { Link, useParams } from "react-router";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { client, need } from "../api/client";
-import type { FaultGuideView } from "../api/types";
+import { guidanceChanged, useCache } from "../api/queries";
+import { mayWrite } from "../api/roles";
+import type { FaultGuideView, Person } from "../api/types";
+import { useChange } from "../api/use-change";
 import { Empty } from "../ui/Empty";
-import { Figure } from "../ui/Figure";
 import { count, minutes, number, percent } from "../ui/format";
 import { useAddress } from "../ui/use-address";
 import { WaitingSheet } from "../ui/WaitingSheet";
+import { OrderOfWork } from "./OrderOfWork";
 import "./guide.css";
 
 type Check = FaultGuideView["checks"][number];
 
-/** What the closed jobs say of the causes: chances, what each check sorts out, and the order of work that follows. */
-export function GuidePage() {
+/** The fault guide of an incident type: the one that is written, or what its closed jobs say where none is. */
+export function GuidePage({ person }: { person: Person }) {
   const { incident = "" } = useParams();
   const [search, , putAll] = useAddress();
   const yes = search.get("yes")?.split("|").filter(Boolean) ?? [];
   const no = search.get("no")?.split("|").filter(Boolean) ?? [];
+  const at = { path: { document: incident } };
+  const written = useQuery({
+    queryKey: ["guide-of", incident],
+    queryFn: () => need(client.GET("/api/v1/incident-types/{document}/guide", { params: at })),
+  });
   const found = useQuery({
     queryKey: ["fault-guide", incident, yes, no],
     queryFn: () =>
       need(
         client.GET("/api/v1/incident-types/{document}/fault-guide", {
-          params: { path: { document: incident }, query: { yes, no } },
+          params: { ...at, query: { yes, no } },
         }),
       ),
     placeholderData: keepPreviousData,
+    enabled: written.data?.id === "",
   });
-  if (found.isPending || found.error) return <WaitingSheet error={found.error} />;
+  if (written.data?.id) return <Navigate to={`/refine/guides/${written.data.id}`} replace />;
+  if (written.error || found.isPending || found.error)
+    return <WaitingSheet error={written.error ?? found.error} />;
   const guide = found.data;
+  const writes = mayWrite(person);
   if (!guide)
     return (
       <div className="bench only-sheet">
         <main className="sheet" id="sheet">
           <h1>Fault guide</h1>
           <Empty title="The closed jobs do not tell causes apart yet">
-            At least two causes with five jobs each are wanted, and a question of the Diagnose steps that
-            comes out differently for them. <Link to={`/review/${incident}`}>Read the evidence</Link>
+            <p>
+              At least two causes with five jobs each are wanted, and a question of the Diagnose steps that
+              comes out differently for them. <Link to={`/review/${incident}`}>Read the evidence</Link>
+            </p>
+            {writes && <Begin incident={incident} nJobs={0} />}
           </Empty>
         </main>
       </div>
@@ -51,62 +67,23 @@ export function GuidePage() {
     putAll({ yes: next.yes.join("|") || null, no: next.no.join("|") || null });
   }
 
-  const { written, saved, low, high } = guide.saving;
-  const nSaid = yes.length + no.length;
   const mostBits = Math.max(0.01, ...guide.checks.map((check) => check.bits));
   return (
-    <div className="bench only-sheet">
+    <div className="bench no-shelf">
       <main className="sheet" id="sheet">
         <div className="head">
           <div>
             <div className="mono soft">
-              <Link to={`/review/${incident}`}>{incident}</Link> · drafted from{" "}
-              {count(guide.n_jobs, "closed job")}
+              <Link to={`/review/${incident}`}>{incident}</Link> · what{" "}
+              {count(guide.work.n_jobs, "closed job")} say
             </div>
             <h1>{guide.title}: fault guide</h1>
           </div>
-          {nSaid > 0 && (
-            <Button variant="default" onClick={() => putAll({ yes: null, no: null })}>
-              Forget {count(nSaid, "answer")}
-            </Button>
-          )}
-        </div>
-        <div className="figures">
-          <Figure
-            label="To working, best order"
-            value={minutes(guide.best)}
-            beside={guide.method === "exact" ? "exact" : `looking ahead, at least ${minutes(guide.at_least)}`}
-          />
-          <Figure
-            label="As the guidance asks for its checks now"
-            value={minutes(written)}
-            beside="expected"
-          />
-          <Figure
-            label="The best order saves"
-            value={saved > 0 ? minutes(saved) : "nothing"}
-            beside={`${number(Math.round(low))} to ${number(Math.round(high))} min a job`}
-          />
+          <div className="actions">{writes && <Begin incident={incident} nJobs={guide.work.n_jobs} />}</div>
         </div>
         <p className="soft">
-          {guide.n_uncoded > 0 &&
-            `${count(guide.n_uncoded, "job")} named no cause or found nothing: counted here, not guessed at. `}
-          {Object.entries(guide.rare).map(
-            ([cause, n]) => `${cause}: ${count(n, "job")}, too few to learn from. `,
-          )}
-          One cause at a time is taken to be present; checks tell of it independently of each other.
+          No fault guide is written for it yet. This is what the closed jobs show on their own.
         </p>
-        {guide.is_impossible && (
-          <p className="note bad" role="alert">
-            No cause known here gives these answers together. Take one of them back.
-          </p>
-        )}
-        {guide.next_line && (
-          <p className="note" role="status">
-            {nSaid > 0 ? "Next best after what you marked: " : "First: "}
-            <b>{guide.next_line.label}</b>. From there about {minutes(guide.next_line.minutes)} to working.
-          </p>
-        )}
         <div className="guide-sheet">
           <table className="rows guide-table">
             <thead>
@@ -186,27 +163,51 @@ export function GuidePage() {
               </tr>
             </tbody>
           </table>
-          <section aria-label="Order of work">
-            <h2>Order of work</h2>
-            <ol className="guide-order">
-              {guide.order.map((line) => (
-                <li key={line.path} style={{ marginLeft: line.depth * 18 }} data-act={line.act}>
-                  {line.when && <span className="soft">{line.when}: </span>}
-                  {line.label}{" "}
-                  <span className="mono soft">
-                    {line.act === "check"
-                      ? `so in ${percent(line.chance)} %`
-                      : line.act === "repair"
-                        ? `helps in ${percent(line.chance)} %`
-                        : ""}
-                    , {minutes(line.minutes)} from here
-                  </span>
-                </li>
-              ))}
-            </ol>
-          </section>
         </div>
       </main>
+      <aside className="margin" aria-label="Order of work">
+        <OrderOfWork
+          work={guide.work}
+          said={yes.length + no.length}
+          onForget={() => putAll({ yes: null, no: null })}
+        />
+      </aside>
     </div>
+  );
+}
+
+/** Begin the fault guide, from the closed jobs where they tell causes apart, or empty. */
+function Begin({ incident, nJobs }: { incident: string; nJobs: number }) {
+  const cache = useCache();
+  const navigate = useNavigate();
+  const begin = useChange(
+    (fromJobs: boolean) =>
+      need(
+        client.POST("/api/v1/incident-types/{document}/guide", {
+          params: { path: { document: incident } },
+          body: { from_jobs: fromJobs },
+        }),
+      ),
+    [],
+  );
+  const go = (fromJobs: boolean) =>
+    begin.mutate(fromJobs, {
+      onSuccess: (made) => {
+        guidanceChanged(cache);
+        void navigate(`/refine/guides/${made.id}`);
+      },
+      onError: (error) => notifications.show({ color: "bad", message: error.message }),
+    });
+  return (
+    <>
+      {nJobs > 0 && (
+        <Button loading={begin.isPending} onClick={() => go(true)}>
+          Draft a guide from {count(nJobs, "job")}
+        </Button>
+      )}
+      <Button variant="default" disabled={begin.isPending} onClick={() => go(false)}>
+        Begin an empty one
+      </Button>
+    </>
   );
 }

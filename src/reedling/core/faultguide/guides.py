@@ -6,16 +6,15 @@ proved whether the equipment works, and a last resort with its minutes ends ever
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property
-
-import numpy as np
+from math import log2
+from typing import Literal
 
 from reedling.errors import InvalidInput
 
-Vector = np.ndarray
-"""One number for each cause, in the order of the guide."""
+DoingKind = Literal["check", "repair", "last resort"]
+"""What may be done next: look at something, try a remedy, send for a specialist."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -53,31 +52,10 @@ class FaultGuide:
     prove_minutes: float
     last_resort_minutes: float
 
-    @cached_property
-    def prior(self) -> Vector:
-        """The chances before anything is known."""
-        return np.asarray(self.chances, dtype=float)
-
-    @cached_property
-    def yes(self) -> np.ndarray:
-        """The chances of yes, checks by causes."""
-        return np.asarray([c.yes for c in self.checks], dtype=float).reshape(
-            len(self.checks), len(self.causes)
-        )
-
-    @cached_property
-    def fixes(self) -> np.ndarray:
-        """The chances of being fixed, remedies by causes."""
-        return np.asarray([r.fixes for r in self.repairs], dtype=float).reshape(
-            len(self.repairs), len(self.causes)
-        )
-
-    @cached_property
-    def repair_minutes(self) -> Vector:
+    @property
+    def repair_minutes(self) -> tuple[float, ...]:
         """What each remedy takes with its parts and the proof after it."""
-        return np.asarray(
-            [r.minutes + r.cost_minutes + self.prove_minutes for r in self.repairs], dtype=float
-        )
+        return tuple(r.minutes + r.cost_minutes + self.prove_minutes for r in self.repairs)
 
 
 def check_guide(guide: FaultGuide) -> None:
@@ -103,33 +81,35 @@ def check_guide(guide: FaultGuide) -> None:
         raise InvalidInput("guides.minutes", "every minute figure is above 0.", where="Fault guide")
 
 
-def posterior(guide: FaultGuide, answers: Mapping[int, bool], failed: Collection[int] = ()) -> Vector | None:
+def posterior(
+    guide: FaultGuide, answers: Mapping[int, bool], failed: Collection[int] = ()
+) -> tuple[float, ...] | None:
     """The chances of the causes after answers, by the place of the check, and remedies that did not help.
 
     Bayes' rule over one cause with checks independent given it. Nothing where the answers cannot be together.
     """
-    chances = guide.prior.copy()
+    chances = guide.chances
     for check, is_yes in answers.items():
-        chances *= guide.yes[check] if is_yes else 1 - guide.yes[check]
+        yes = guide.checks[check].yes
+        chances = tuple([c * (y if is_yes else 1 - y) for c, y in zip(chances, yes, strict=True)])
     for repair in failed:
-        chances *= 1 - guide.fixes[repair]
-    total = float(chances.sum())
-    return chances / total if total > 0 else None
+        chances = tuple([c * (1 - f) for c, f in zip(chances, guide.repairs[repair].fixes, strict=True)])
+    total = sum(chances)
+    return tuple([c / total for c in chances]) if total > 0 else None
 
 
-def bits(guide: FaultGuide, chances: Vector) -> Vector:
+def bits(guide: FaultGuide, chances: Sequence[float]) -> tuple[float, ...]:
     """How much each check would tell about the cause: mutual information in bits, at these chances.
 
     Shannon, C. E. (1948). Bell System Technical Journal 27(3), 379-423.
     """
-    p_yes = guide.yes @ chances
-    told: Vector = _entropy_of(p_yes) - _entropy_of(guide.yes) @ chances
-    return told
+    return tuple(
+        _entropy(sum(c * y for c, y in zip(chances, check.yes, strict=True)))
+        - sum(c * _entropy(y) for c, y in zip(chances, check.yes, strict=True) if c > 0)
+        for check in guide.checks
+    )
 
 
-def _entropy_of(p: np.ndarray) -> np.ndarray:
-    """Entropy in bits of yes or no, for each chance of yes."""
-    with np.errstate(divide="ignore", invalid="ignore"):
-        terms = -(p * np.log2(p) + (1 - p) * np.log2(1 - p))
-    out: np.ndarray = np.where((p <= 0) | (p >= 1), 0.0, terms)
-    return out
+def _entropy(p: float) -> float:
+    """Entropy in bits of yes or no, for the chance of yes."""
+    return 0.0 if p <= 0 or p >= 1 else -(p * log2(p) + (1 - p) * log2(1 - p))

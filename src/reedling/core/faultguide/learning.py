@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from statistics import median
 
 import numpy as np
 from scipy.special import betaincinv
 
 from reedling.core.faultguide.guides import Check, FaultGuide, Repair, bits
+from reedling.core.faultguide.links import question_of
 from reedling.core.faultguide.strategies import Strategy, minutes_of_strategy
 from reedling.core.statistics.resampling import Ranged, mean_interval
 
@@ -28,6 +29,8 @@ class ClosedJob:
     that it was an answer to.
 
     ``minutes`` went into putting it right; ``diagnosed`` are the minutes planned for the checks that it was asked for.
+    ``mended`` are the steps done that put something right, as ``document:step``; ``tried`` tells of remedies of a guide
+    that were tried whether they helped, by ``guide:remedy``.
     """
 
     order: str
@@ -36,6 +39,8 @@ class ClosedJob:
     minutes: float | None
     diagnosed: float
     seen: Mapping[str, bool]
+    mended: frozenset[str] = frozenset()
+    tried: Mapping[str, bool] = field(default_factory=dict)
 
 
 def seen_on(
@@ -63,32 +68,27 @@ def seen_on(
     return seen
 
 
-def question_of(look: str) -> str:
-    """The question that a look is an answer to.
-
-    >>> question_of("WP-001:seat=scored"), question_of("WP-001:bar!")
-    ('WP-001:seat', 'WP-001:bar')
-    """
-    return look.rstrip("!").partition("=")[0]
-
-
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Learned:
-    """A chance with its 95 % credible range and the jobs it rests on."""
+    """A chance with its 95 % credible range and the jobs it rests on; ``size`` is how many jobs it counts for, those and
+    the ones that the guess before them counts for."""
 
     value: float
     low: float
     high: float
     n: int
+    size: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LearnedGuide:
-    """A guide drafted from jobs. ``chances`` are of its causes; ``cells`` of its checks, check by cause.
+    """A guide drafted from jobs. ``chances`` are of its causes; ``cells`` of its checks, check by cause, ``repair_cells``
+    of its remedies, nothing where one is said not to help (and empty where the remedies were not learned).
 
     ``looks`` are what the checks look for, as asked for; ``n_uncoded`` jobs had no cause, ``rare`` are causes of too
     few jobs, with how many: neither is guessed at. ``diagnosed`` is the mean of the minutes planned for the checks that
-    a job was asked for as the guidance was written.
+    a job was asked for as the guidance was written. ``n_several`` jobs had several remedies done: there may have been more
+    than one cause.
     """
 
     guide: FaultGuide
@@ -99,6 +99,8 @@ class LearnedGuide:
     n_jobs: int
     n_uncoded: int
     rare: Mapping[str, int]
+    repair_cells: tuple[tuple[Learned | None, ...], ...] = ()
+    n_several: int = 0
 
 
 def learned(n_hits: int, n: int, *, guess: float = 0.5, weight: float = 2.0) -> Learned:
@@ -110,7 +112,11 @@ def learned(n_hits: int, n: int, *, guess: float = 0.5, weight: float = 2.0) -> 
     guess = min(max(guess, 0.02), 0.98)
     a, b = n_hits + guess * weight, n - n_hits + (1 - guess) * weight
     return Learned(
-        value=a / (a + b), low=float(betaincinv(a, b, 0.025)), high=float(betaincinv(a, b, 0.975)), n=n
+        value=a / (a + b),
+        low=float(betaincinv(a, b, 0.025)),
+        high=float(betaincinv(a, b, 0.975)),
+        n=n,
+        size=a + b,
     )
 
 
@@ -162,7 +168,7 @@ def guide_from_jobs(
         prove_minutes=prove_minutes,
         last_resort_minutes=last_resort_minutes,
     )
-    telling = bits(every, np.asarray(chances)) if looks else np.zeros(0)
+    telling = np.asarray(bits(every, chances))
     best: list[int] = []
     for i in np.argsort(-telling, kind="stable"):
         if telling[i] >= LEAST_BITS and question_of(looks[i]) not in {question_of(looks[j]) for j in best}:
@@ -183,6 +189,7 @@ def guide_from_jobs(
         cells=tuple(cells[look] for look in chosen),
         looks=chosen,
         diagnosed=mean_interval([job.diagnosed for job in known]),
+        n_several=sum(len(job.mended) > 1 for job in jobs),
         n_jobs=n,
         n_uncoded=len(jobs) - len(coded),
         rare={c: counted[c] for c in sorted(counted) if c not in causes},
@@ -202,8 +209,7 @@ def _repair(
     label_of: Callable[[str], str],
 ) -> Repair:
     own = [job for job in jobs if job.cause == cause]
-    remedies = Counter(job.remedy for job in own)
-    remedy, n_same = min(remedies.items(), key=lambda item: (-item[1], item[0]))
+    remedy, n_same = usual_remedy(own)
     held = learned(n_same, len(own), guess=0.95, weight=AUTHOR_WEIGHT).value
     taken = [job.minutes for job in own if job.minutes is not None]
     return Repair(
@@ -214,19 +220,32 @@ def _repair(
     )
 
 
+def usual_remedy(jobs: Sequence[ClosedJob]) -> tuple[str, int]:
+    """The remedy that most of the jobs were coded with, and on how many; there is at least one job."""
+    remedies = Counter(job.remedy for job in jobs)
+    return min(remedies.items(), key=lambda item: (-item[1], item[0]))
+
+
 def sampled_guides(found: LearnedGuide, n: int, *, seed: int = 1) -> Iterator[FaultGuide]:
     """Guides that the jobs leave possible: chances and cells drawn from what is known of them."""
     rng = np.random.default_rng(seed)
-    weights = np.array([c.value * max(c.n, 1) for c in found.chances]) + 0.5
+    weights = np.array([c.value * c.size for c in found.chances])
     for _ in range(n):
         chances = rng.dirichlet(weights)
         yes = [[_drawn(cell, rng) for cell in row] for row in found.cells]
+        fixes = [[0.0 if cell is None else _drawn(cell, rng) for cell in row] for row in found.repair_cells]
         yield replace(
             found.guide,
             chances=tuple(float(c) for c in chances),
             checks=tuple(
                 replace(check, yes=tuple(row)) for check, row in zip(found.guide.checks, yes, strict=True)
             ),
+            repairs=tuple(
+                replace(repair, fixes=tuple(row))
+                for repair, row in zip(found.guide.repairs, fixes, strict=True)
+            )
+            if fixes
+            else found.guide.repairs,
         )
 
 
@@ -244,12 +263,12 @@ class Saving:
 def saved_by(found: LearnedGuide, strategy: Strategy, *, n_draws: int = 200) -> Saving:
     """What an order of work saves against the guidance as it is.
 
-    As it is means: the minutes planned for the checks that jobs were asked for, then the remedy of the cause with its
-    proof. The range is over guides drawn from what the jobs leave possible, the order of work held fixed.
+    As it is means: the minutes planned for the checks that jobs were asked for (all of the guide's, where there are no
+    jobs), and then the remedies in the order that suits the cause, each with its proof. The range is over guides drawn from what the jobs leave possible, the order of work held fixed.
     """
     guide = found.guide
-    checks = found.diagnosed.value if found.diagnosed else 0.0
-    written = checks + float(guide.prior @ guide.repair_minutes)
+    checks = found.diagnosed.value if found.diagnosed else sum(c.minutes for c in guide.checks)
+    written = checks + strategy.at_least
     drawn = [
         written - minutes_of_strategy(possible, strategy.first) for possible in sampled_guides(found, n_draws)
     ]
@@ -258,5 +277,4 @@ def saved_by(found: LearnedGuide, strategy: Strategy, *, n_draws: int = 200) -> 
 
 
 def _drawn(cell: Learned, rng: np.random.Generator) -> float:
-    size = cell.n + 2.0
-    return float(rng.beta(cell.value * size, (1 - cell.value) * size))
+    return float(rng.beta(cell.value * cell.size, (1 - cell.value) * cell.size))

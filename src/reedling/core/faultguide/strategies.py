@@ -13,12 +13,12 @@ from typing import Literal
 
 import numpy as np
 
-from reedling.core.faultguide.guides import FaultGuide, Vector, bits, check_guide
+from reedling.core.faultguide.arrays import GuideArrays, Vector, arrays_of, bits_in
+from reedling.core.faultguide.guides import DoingKind, FaultGuide, check_guide
 
 EXACT_STATES = 60_000
 """Beliefs up to which the best order is worked out exactly: 3 to the checks, times 2 to the remedies."""
 
-DoingKind = Literal["check", "repair", "last resort"]
 StrategyMethod = Literal["exact", "looking ahead"]
 
 
@@ -59,24 +59,29 @@ def best_strategy(guide: FaultGuide) -> Strategy:
     """
     check_guide(guide)
     exact = 3 ** len(guide.checks) * 2 ** len(guide.repairs) <= EXACT_STATES
-    finder = _Exact(guide) if exact else _Ahead(guide)
+    figures = arrays_of(guide)
+    finder = _Exact(figures) if exact else _Ahead(figures)
     return Strategy(
         first=finder.from_here(
-            guide.prior, frozenset(range(len(guide.checks))), frozenset(range(len(guide.repairs)))
+            figures.chances, frozenset(range(len(guide.checks))), frozenset(range(len(guide.repairs)))
         ),
         method="exact" if exact else "looking ahead",
         at_least=float(
             sum(
-                p * _repairs_only(guide, np.eye(len(guide.causes))[i], range(len(guide.repairs)))[0]
+                p * _repairs_only(figures, np.eye(len(guide.causes))[i], range(len(guide.repairs)))[0]
                 for i, p in enumerate(guide.chances)
             )
         ),
     )
 
 
-def minutes_of_strategy(guide: FaultGuide, doing: Doing | None, chances: Vector | None = None) -> float:
+def minutes_of_strategy(guide: FaultGuide, doing: Doing | None) -> float:
     """Expected minutes of an order of work, whatever guide it was found for, at the chances of this one."""
-    left = guide.prior if chances is None else chances
+    figures = arrays_of(guide)
+    return _minutes_of(figures, doing, figures.chances)
+
+
+def _minutes_of(guide: GuideArrays, doing: Doing | None, left: Vector) -> float:
     weight = float(left.sum())
     if doing is None or weight <= 0:
         return 0.0
@@ -85,23 +90,39 @@ def minutes_of_strategy(guide: FaultGuide, doing: Doing | None, chances: Vector 
     if doing.act == "repair":
         after = left * (1 - guide.fixes[doing.place])
         rest = (
-            minutes_of_strategy(guide, doing.no, after)
+            _minutes_of(guide, doing.no, after)
             if doing.no
             else float(after.sum()) * guide.last_resort_minutes
         )
         return weight * float(guide.repair_minutes[doing.place]) + rest
     yes = guide.yes[doing.place]
     return (
-        weight * guide.checks[doing.place].minutes
-        + minutes_of_strategy(guide, doing.yes, left * yes)
-        + minutes_of_strategy(guide, doing.no, left * (1 - yes))
+        weight * guide.check_minutes[doing.place]
+        + _minutes_of(guide, doing.yes, left * yes)
+        + _minutes_of(guide, doing.no, left * (1 - yes))
     )
+
+
+def checks_in_order(first: Doing) -> tuple[int, ...]:
+    """The checks of an order of work, those first that are reached on most jobs."""
+    reached: dict[int, float] = {}
+
+    def walk(doing: Doing | None, chance: float) -> None:
+        if doing is None or chance < 1e-6:
+            return
+        if doing.act == "check":
+            reached[doing.place] = reached.get(doing.place, 0.0) + chance
+            walk(doing.yes, chance * doing.chance)
+        walk(doing.no, chance * (1 - doing.chance))
+
+    walk(first, 1.0)
+    return tuple(sorted(reached, key=lambda check: -reached[check]))
 
 
 class _Exact:
     """Dynamic programming over what was answered and what failed; each belief is met once."""
 
-    def __init__(self, guide: FaultGuide) -> None:
+    def __init__(self, guide: GuideArrays) -> None:
         self.guide = guide
         self.known: dict[tuple[object, ...], Doing] = {}
 
@@ -128,7 +149,7 @@ class _Exact:
                 best = Doing(act="repair", place=repair, minutes=minutes, chance=fixed, no=after)
         for check in sorted(checks):
             p = float(guide.yes[check] @ chances)
-            minutes = guide.checks[check].minutes
+            minutes = guide.check_minutes[check]
             if not 1e-12 < p < 1 - 1e-12 or minutes >= best.minutes:
                 continue
             yes = self.from_here(chances * guide.yes[check] / p, checks - {check}, repairs)
@@ -145,7 +166,7 @@ class _Exact:
 class _Ahead:
     """One step ahead: the check after which remedies alone do best, as long as it pays for itself."""
 
-    def __init__(self, guide: FaultGuide) -> None:
+    def __init__(self, guide: GuideArrays) -> None:
         self.guide = guide
 
     def from_here(self, chances: Vector, checks: frozenset[int], repairs: frozenset[int]) -> Doing:
@@ -153,12 +174,12 @@ class _Ahead:
         minutes, order = _repairs_only(guide, chances, sorted(repairs))
         best_check, best_minutes, p_best = -1, minutes, 0.0
         # Checks that tell nothing cannot pay for themselves.
-        telling = bits(guide, chances) if checks else np.zeros(0)
+        telling = bits_in(guide.yes, chances) if checks else np.zeros(0)
         for check in sorted(checks):
             p = float(guide.yes[check] @ chances)
             if telling[check] <= 1e-12 or not 1e-12 < p < 1 - 1e-12:
                 continue
-            after = guide.checks[check].minutes
+            after = guide.check_minutes[check]
             after += p * _repairs_only(guide, chances * guide.yes[check] / p, sorted(repairs))[0]
             after += (1 - p) * _repairs_only(
                 guide, chances * (1 - guide.yes[check]) / (1 - p), sorted(repairs)
@@ -169,7 +190,7 @@ class _Ahead:
             left = checks - {best_check}
             yes = self.from_here(chances * guide.yes[best_check] / p_best, left, repairs)
             no = self.from_here(chances * (1 - guide.yes[best_check]) / (1 - p_best), left, repairs)
-            total = guide.checks[best_check].minutes + p_best * yes.minutes + (1 - p_best) * no.minutes
+            total = guide.check_minutes[best_check] + p_best * yes.minutes + (1 - p_best) * no.minutes
             return Doing(act="check", place=best_check, minutes=total, chance=p_best, yes=yes, no=no)
         if not order:
             return Doing(act="last resort", place=-1, minutes=guide.last_resort_minutes, chance=1.0)
@@ -183,7 +204,7 @@ class _Ahead:
 
 
 def _repairs_only(
-    guide: FaultGuide, chances: Vector, repairs: Sequence[int]
+    guide: GuideArrays, chances: Vector, repairs: Sequence[int]
 ) -> tuple[float, tuple[int, ...]]:
     """Remedies alone, at each turn the one with the most chance for its minutes, as long as it beats the last resort.
 

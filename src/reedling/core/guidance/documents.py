@@ -12,8 +12,9 @@ from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import references
 from reedling.core.guidance.revisions import DocumentKind, RevisionState
+from reedling.core.guidance.written_guides import WrittenGuide, plans_linked
 
-Content = IncidentType | Plan | DecisionTable
+Content = IncidentType | Plan | DecisionTable | WrittenGuide
 """What a document says."""
 
 
@@ -28,7 +29,7 @@ def documents_named(content: Content) -> tuple[str, ...]:
     """Every document that this content refers to, each once.
 
     Plans and forms refer to standard steps and forms, incident types to plans and forms, decision
-    tables to all of them.
+    tables to all of them, fault guides to their incident type and plans.
     """
     match content:
         case Plan():
@@ -37,6 +38,8 @@ def documents_named(content: Content) -> tuple[str, ...]:
             named = documents_of(content)
         case IncidentType():
             named = (*content.plans, *content.forms)
+        case WrittenGuide():
+            named = (*([content.incident_type] if content.incident_type else ()), *plans_linked(content))
     return tuple(dict.fromkeys(named))
 
 

@@ -236,6 +236,20 @@ def arranged(steps: Iterable[Step]) -> tuple[Step, ...]:
     return tuple(out)
 
 
+def in_this_order(plan: Plan, steps: Sequence[str]) -> Plan:
+    """The plan with these steps in this order, each with what hangs on it, at the places that they take up between them.
+
+    Steps that hang on others or have a condition stay where they are, and so does every step in its phase.
+    """
+    rank = {step: n for n, step in enumerate(steps)}
+
+    def moves(step: Step) -> bool:
+        return step.id in rank and step.under is None and step.condition is None
+
+    ordered = iter(sorted((s for s in plan.steps if moves(s)), key=lambda s: rank[s.id]))
+    return replace(plan, steps=arranged([next(ordered) if moves(s) else s for s in plan.steps]))
+
+
 def suggested_condition(parent: Step) -> Condition | None:
     """What a new branch most likely hangs on: the reading too low or too high, the answer no."""
     return next((c for proof in parent.proofs if (c := telling_condition(proof)) is not None), None)

@@ -12,6 +12,7 @@ from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan, proofs_of
 from reedling.core.guidance.questions import MeterReading, Question
 from reedling.core.guidance.skills import PartNeed, SkillNeed
+from reedling.core.guidance.written_guides import WrittenGuide
 from reedling.core.logic.conditions import Condition, comparisons, is_fact
 
 ListName = Literal[
@@ -55,7 +56,7 @@ class ListEntry:
     code: str
 
 
-def entries_named(content: IncidentType | Plan | DecisionTable) -> frozenset[ListEntry]:
+def entries_named(content: IncidentType | Plan | DecisionTable | WrittenGuide) -> frozenset[ListEntry]:
     """Every entry that a document refers to."""
     match content:
         case IncidentType():
@@ -64,6 +65,8 @@ def entries_named(content: IncidentType | Plan | DecisionTable) -> frozenset[Lis
             found = _of_plan(content)
         case DecisionTable():
             found = _of_table(content)
+        case WrittenGuide():
+            found = _of_guide(content)
     return frozenset(found)
 
 
@@ -139,6 +142,11 @@ def _of_table(table: DecisionTable) -> Iterator[ListEntry]:
         cells = (row.cells[column.key] for row in table.rows if column.key in row.cells)
         if listed:
             yield from (ListEntry(listed, str(value)) for cell in cells for value in cell.values)
+
+
+def _of_guide(guide: WrittenGuide) -> Iterator[ListEntry]:
+    yield from (ListEntry("causes", c.cause) for c in guide.causes)
+    yield from (ListEntry("remedies", r.remedy) for r in guide.remedies)
 
 
 def _needs(skills: Iterable[SkillNeed], parts: Iterable[PartNeed]) -> Iterator[ListEntry]:

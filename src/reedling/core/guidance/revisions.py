@@ -7,7 +7,7 @@ from typing import Literal
 
 from reedling.errors import Conflict, InvalidInput, NotAllowed
 
-DocumentKind = Literal["incident type", "plan", "form", "standard step", "decision table"]
+DocumentKind = Literal["incident type", "plan", "form", "standard step", "decision table", "fault guide"]
 PLAN_KINDS: tuple[DocumentKind, ...] = ("plan", "form", "standard step")
 """Kinds whose content is a plan."""
 

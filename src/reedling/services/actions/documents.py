@@ -31,9 +31,9 @@ def create_incident_type(context: Context, person: Person, title: str, equipment
             raise InvalidInput("incident_types.equipment", f"there is no equipment class {equipment}.")
         plan_id = f"WP-{unit.next_number('WP'):03d}"
         incident_id = f"IT-{unit.next_number('IT'):03d}"
-        _add_draft(unit, context, person, plan_id, Plan(title=title.strip()), "plan")
+        add_draft(unit, context, person, plan_id, Plan(title=title.strip()), "plan")
         incident = IncidentType(title=title.strip(), equipment=equipment, plans=(plan_id,))
-        _add_draft(unit, context, person, incident_id, incident, "incident type")
+        add_draft(unit, context, person, incident_id, incident, "incident type")
     return incident_id
 
 
@@ -43,6 +43,7 @@ PREFIXES: Mapping[DocumentKind, str] = {
     "standard step": "SS",
     "incident type": "IT",
     "decision table": "DT",
+    "fault guide": "FG",
 }
 """What the identities of documents of a kind begin with."""
 
@@ -62,10 +63,10 @@ def create_document(context: Context, person: Person, kind: DocumentKind, title:
         table = DecisionTable(title=title.strip(), columns=FIRST_COLUMNS)
         with context.writing() as unit:
             document = f"DT-{unit.next_number('DT'):03d}"
-            _add_draft(unit, context, person, document, table, kind)
+            add_draft(unit, context, person, document, table, kind)
         return document
     if kind not in PLAN_KINDS:
-        raise InvalidInput("drafts.kind", f"an {kind} is begun with its plan.", where=f"New {kind}")
+        raise InvalidInput("drafts.kind", f"an {kind} is begun from its incident type.", where=f"New {kind}")
     first = Step(
         id=f"s-{context.new_id()}",
         phase="Diagnose",
@@ -76,7 +77,7 @@ def create_document(context: Context, person: Person, kind: DocumentKind, title:
     steps = () if kind == "plan" else (first,)
     with context.writing() as unit:
         document = f"{PREFIXES[kind]}-{unit.next_number(PREFIXES[kind]):03d}"
-        _add_draft(unit, context, person, document, Plan(title=title.strip(), steps=steps), kind)
+        add_draft(unit, context, person, document, Plan(title=title.strip(), steps=steps), kind)
     return document
 
 
@@ -93,7 +94,7 @@ def copy_document(context: Context, person: Person, document: str) -> str:
         prefix = PREFIXES[source.kind]
         copy = f"{prefix}-{unit.next_number(prefix):03d}"
         title = f"{source.content.title}, copy"
-        _add_draft(unit, context, person, copy, replace(source.content, title=title), source.kind)
+        add_draft(unit, context, person, copy, replace(source.content, title=title), source.kind)
         unit.documents.let_rest_on(copy, "A", rests_on)
         act = RevisionAct(
             letter="A", at=now, person=person.id, act="copied", note=f"from {document} {source.letter}"
@@ -120,7 +121,7 @@ def add_plan(context: Context, person: Person, incident_type: str, plan: str | N
             if not title.strip():
                 raise InvalidInput("plans.title", "the plan needs a title.", where="New plan")
             plan = f"WP-{unit.next_number('WP'):03d}"
-            _add_draft(unit, context, person, plan, Plan(title=title.strip()), "plan")
+            add_draft(unit, context, person, plan, Plan(title=title.strip()), "plan")
         draft = current if current.state == "Draft" else begin_next(unit, context, person, incident_type)
         content = replace(current.content, plans=(*current.content.plans, plan))
         write_edit(unit, person, work_out(unit, context, draft, content))
@@ -146,9 +147,10 @@ def begin_draft(context: Context, person: Person, document: str, *, or_open: boo
         return begin_next(unit, context, person, document).letter
 
 
-def _add_draft(
+def add_draft(
     unit: Unit, context: Context, person: Person, document: str, content: Content, kind: DocumentKind
 ) -> None:
+    """A new document with its first revision, as a draft."""
     now = context.clock()
     unit.documents.add(document, kind, now)
     revision = Revision(

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime
 from typing import Any
 
+from reedling.core.faultguide.guide_differences import compare_guides
 from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
 from reedling.core.guidance.documents import (
@@ -24,6 +25,7 @@ from reedling.core.guidance.editing import CopySteps, PlanEdit, arranged, edit_p
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.revisions import PLAN_KINDS, letter_rank, next_letter
+from reedling.core.guidance.written_guides import WrittenGuide
 from reedling.core.matching.cells import Naming, naming_of
 from reedling.core.matching.table_differences import compare_tables
 from reedling.core.matching.table_editing import MAX_ROWS, TableEdit, edit_table
@@ -32,11 +34,13 @@ from reedling.errors import Conflict, InvalidInput
 from reedling.exchange.content import dump_json, dump_value, load_content
 from reedling.services.context import Context
 from reedling.services.shared.current import current_revision, document_at_hand, etag_of
+from reedling.services.shared.guides import labels_of
 from reedling.services.shared.kept_changes import keep_change
 from reedling.services.shared.known_documents import incident_type_titles, vocabulary
 from reedling.services.shared.patches import Patch, apply_patch, patch_between
 from reedling.services.shared.writers import writers_of
 from reedling.services.views.documents import IncidentTypeView, PlanView, incident_type_view, plan_view
+from reedling.services.views.guides import GuideView, guide_view
 from reedling.services.views.tables import TableChange, table_change
 from reedling.store.unit import Unit
 
@@ -57,6 +61,7 @@ class SavedEdit:
     plan: PlanView | None
     incident_type: IncidentTypeView | None
     table: TableChange | None
+    guide: GuideView | None
     inverse: Patch
     summary: str
 
@@ -268,13 +273,14 @@ def work_out(unit: Unit, context: Context, revision: Revision, new: Content) -> 
             hint="Split it in two.",
         )
     naming = _naming(unit) if isinstance(new, DecisionTable) else Naming()
+    labels = labels_of(unit.catalogues.get()) if isinstance(new, WrittenGuide) else {}
     return _WorkedOut(
         revision=replace(revision, content=new, version=revision.version + 1, changed_at=context.clock()),
         data=after,
         text=text,
         patch=patch_between(before, after),
         inverse=patch_between(after, before),
-        summary=_summary(revision.content, new, naming),
+        summary=_summary(revision.content, new, naming, labels),
     )
 
 
@@ -319,6 +325,7 @@ def _saved(
         if kind == "incident type"
         else None,
         table=table_change(unit, at_hand, revision) if kind == "decision table" else None,
+        guide=guide_view(unit, at_hand, instead=revision) if kind == "fault guide" else None,
         inverse=inverse,
         summary=summary,
     )
@@ -367,7 +374,7 @@ def _naming(unit: Unit) -> Naming:
     return naming_of(unit.catalogues.get(), incident_types=incident_type_titles(unit))
 
 
-def _summary(old: Content, new: Content, naming: Naming) -> str:
+def _summary(old: Content, new: Content, naming: Naming, labels: Mapping[str, str]) -> str:
     """What an edit did, in a few words."""
     differences: Sequence[Difference] = ()
     if isinstance(old, Plan) and isinstance(new, Plan):
@@ -376,6 +383,8 @@ def _summary(old: Content, new: Content, naming: Naming) -> str:
         differences = compare_incident_types(old, new)
     elif isinstance(old, DecisionTable) and isinstance(new, DecisionTable):
         differences = compare_tables(old, new, naming)
+    elif isinstance(old, WrittenGuide) and isinstance(new, WrittenGuide):
+        differences = compare_guides(old, new, labels)
     if not differences:
         return "changed the draft"
     first = differences[0]

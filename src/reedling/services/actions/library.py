@@ -9,6 +9,8 @@ from datetime import date, datetime
 from typing import get_args
 
 from reedling.core.checking.draft import draft_defects, errors_of
+from reedling.core.faultguide.guide_soundness import KnownToGuides, guide_problems
+from reedling.core.faultguide.links import GuideLinks
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.catalogue_soundness import catalogue_problems
 from reedling.core.guidance.decision_tables import DecisionTable
@@ -19,18 +21,26 @@ from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.references import ListName
 from reedling.core.guidance.reuse import Library
 from reedling.core.guidance.revisions import DocumentKind
+from reedling.core.guidance.written_guides import WrittenGuide
 from reedling.core.matching.table_soundness import Known, table_problems
 from reedling.errors import InvalidInput, Problem
 from reedling.exchange.content import dump_value
 from reedling.exchange.library_pack import LibraryPack, PackedRevision
 from reedling.services.actions.summaries import note_all_returns
 from reedling.services.context import Context
+from reedling.services.shared.guides import known_to_guides
 from reedling.services.shared.inspecting import describe_illustration
 from reedling.services.shared.kept_changes import keep_change
 from reedling.services.shared.known_documents import known_to_tables
 from reedling.services.shared.lists import keep_list_changes
 from reedling.services.shared.uses import library_in_force
-from reedling.services.views.pack_checks import IN_FORCE, known_in_pack, library_of, released_in
+from reedling.services.views.pack_checks import (
+    IN_FORCE,
+    known_guides_in_pack,
+    known_in_pack,
+    library_of,
+    released_in,
+)
 from reedling.store.unit import Unit
 
 
@@ -110,7 +120,7 @@ def _problems(unit: Unit, pack: LibraryPack, merged: Catalogue, today: date) -> 
     problems = [
         p
         for head, content in pack.revisions
-        for p in _refusals(unit, merged, library, known, today, head, content, in_force)
+        for p in _refusals(unit, merged, library, known, today, head, content, in_force, pack)
     ]
     problems += _left_without(unit, pack, in_force)
     # What the pack's own lists contradict is told too: merging would only hide it.
@@ -150,6 +160,7 @@ def _refusals(
     head: PackedRevision,
     content: Content,
     in_force: Mapping[DocumentKind, frozenset[str]],
+    pack: LibraryPack,
 ) -> list[Problem]:
     path = f"documents/{head.document}/{head.letter}.json"
     kind = unit.documents.kind(head.document)
@@ -204,10 +215,32 @@ def _refusals(
     if head.state == "Released" and isinstance(content, DecisionTable):
         found = table_problems(content, catalogue, known)
         return [replace(p, path=f"{path}#/content{p.path}") for p in found if p.severity == "error"]
+    if head.state == "Released" and isinstance(content, WrittenGuide):
+        guide_known = _known_to_guide(unit, pack, catalogue, content, head.document)
+        wrong = guide_problems(content, guide_known)
+        return [replace(p, path=f"{path}#/content{p.path}") for p in wrong if p.severity == "error"]
     if head.state == "Released" and isinstance(content, IncidentType):
         named = incident_type_problems(content, in_force["plan"], in_force["form"], catalogue)
         return [replace(p, path=f"{path}#/content{p.path}") for p in named if p.severity == "error"]
     return []
+
+
+def _known_to_guide(
+    unit: Unit, pack: LibraryPack, catalogue: Catalogue, guide: WrittenGuide, document: str
+) -> KnownToGuides:
+    """What a fault guide may name once the pack is in."""
+    here = known_to_guides(unit, guide, document)
+    brought = known_guides_in_pack(pack, guide, IN_FORCE)
+    return KnownToGuides(
+        causes={c.code: c.label for c in catalogue.causes},
+        remedies={r.code: r.label for r in catalogue.remedies},
+        incident_types=frozenset((*here.incident_types, *brought.incident_types)),
+        links=GuideLinks(
+            looks={**here.links.looks, **brought.links.looks},
+            steps={**here.links.steps, **brought.links.steps},
+        ),
+        taken=here.taken,
+    )
 
 
 def _in_force(unit: Unit, pack: LibraryPack) -> Mapping[DocumentKind, frozenset[str]]:

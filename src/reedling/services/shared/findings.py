@@ -8,14 +8,17 @@ from datetime import date
 
 from reedling.core.checking.crew import always_needed, crew_defects
 from reedling.core.checking.draft import draft_defects
+from reedling.core.faultguide.guide_soundness import guide_problems
 from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.incident_type_soundness import incident_type_problems
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import fill_in, references
+from reedling.core.guidance.written_guides import WrittenGuide
 from reedling.core.matching.table_soundness import table_problems
 from reedling.errors import Problem
+from reedling.services.shared.guides import known_to_guides
 from reedling.services.shared.known_documents import known_to_tables
 from reedling.services.shared.uses import library_being_written
 from reedling.store.unit import Unit
@@ -62,6 +65,8 @@ def release_problems(unit: Unit, revision: Revision, today: date, going: set[str
     elif isinstance(content, DecisionTable):
         known = known_to_tables(unit, but=revision.document, going=going)
         found = table_problems(content, unit.catalogues.get(), known)
+    elif isinstance(content, WrittenGuide):
+        found = guide_problems(content, known_to_guides(unit, content, revision.document))
     else:
         found = incident_type_findings(unit, content, today)
     return tuple(replace(p, path=f"{revision.document}#{p.path}") for p in found)

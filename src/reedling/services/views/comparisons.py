@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from reedling.core.faultguide.guide_differences import compare_guides
 from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.revisions import RevisionState
+from reedling.core.guidance.written_guides import WrittenGuide
 from reedling.core.matching.cells import naming_of
 from reedling.core.matching.table_differences import compare_tables
 from reedling.errors import InvalidInput, NotFound
 from reedling.services.context import Context
+from reedling.services.shared.guides import known_to_guides, labels_of
 from reedling.services.shared.known_documents import known_to_tables
 from reedling.services.shared.uses import library_being_written
 from reedling.services.views.documents import (
@@ -60,6 +63,10 @@ def compare_revisions(context: Context, document: str, older: str, newer: str) -
         elif isinstance(first.content, DecisionTable) and isinstance(second.content, DecisionTable):
             naming = naming_of(unit.catalogues.get(), incident_types=known_to_tables(unit).incident_types)
             differences = compare_tables(first.content, second.content, naming)
+        elif isinstance(first.content, WrittenGuide) and isinstance(second.content, WrittenGuide):
+            links = known_to_guides(unit, second.content, document).links
+            words = labels_of(unit.catalogues.get()) | {key: look.label for key, look in links.looks.items()}
+            differences = compare_guides(first.content, second.content, words)
         else:
             raise InvalidInput("revisions.kind", "only revisions of one document compare.", where=document)
         facts = fact_names(unit.catalogues.get())

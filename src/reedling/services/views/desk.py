@@ -199,6 +199,8 @@ def _where(heading: RevisionHeading) -> str:
     """Where a document opens."""
     if heading.kind == "decision table":
         return f"/match/tables/{heading.document}"
+    if heading.kind == "fault guide":
+        return f"/refine/guides/{heading.document}"
     folder = "" if heading.kind == "incident type" else "documents/"
     return f"/author/{folder}{heading.document}"
 

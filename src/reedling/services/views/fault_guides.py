@@ -5,33 +5,24 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
-from reedling.core.faultguide.guides import FaultGuide, bits, posterior
-from reedling.core.faultguide.learning import (
-    Learned,
-    LearnedGuide,
-    Saving,
-    guide_from_jobs,
-    question_of,
-    saved_by,
-)
-from reedling.core.faultguide.strategies import (
-    Doing,
-    DoingKind,
-    StrategyMethod,
-    best_strategy,
-)
+from reedling.core.faultguide.guides import DoingKind, FaultGuide, bits, posterior
+from reedling.core.faultguide.learning import Learned, LearnedGuide, Saving, guide_from_jobs, saved_by
+from reedling.core.faultguide.links import Look
+from reedling.core.faultguide.strategies import Doing, StrategyMethod, best_strategy
 from reedling.core.guidance.incident_types import IncidentType
-from reedling.core.guidance.plans import Plan
-from reedling.core.guidance.questions import OneOf, Question
-from reedling.core.guidance.reuse import fill_in
 from reedling.services.context import Context
 from reedling.services.shared.current import current_revision
-from reedling.services.shared.uses import library_in_force
+from reedling.services.shared.guides import (
+    NOT_CAUSES,
+    closed_jobs_of,
+    labels_of,
+    links_in_force,
+    plans_in_force,
+)
 from reedling.store.unit import Unit
 
 LAST_RESORT_MINUTES = 240.0
 """What sending for a specialist is taken to cost, where nothing else helped."""
-NOT_CAUSES = ("unknown", "nothing-found")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -65,7 +56,7 @@ class CheckRow:
 class WorkLine:
     """One line of the order of work: how deep it stands, under which outcome, what to do, and the minutes from there.
 
-    ``path`` is the way to it through the outcomes.
+    ``path`` is the way to it through the outcomes, ``reached`` the share of jobs that come to it.
     """
 
     path: str
@@ -75,25 +66,24 @@ class WorkLine:
     label: str
     chance: float
     minutes: float
+    reached: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class FaultGuideView:
-    """A fault guide drafted from closed jobs.
+class OrderOfWork:
+    """The order of work of a fault guide, from ``n_jobs`` closed jobs.
 
-    ``best`` minutes to working by the best order of work; ``saving`` is what that saves against the guidance
-    as it is. ``at_least`` no order can beat. Nothing where the jobs do not
-    tell two causes apart.
+    ``best`` minutes to working by the best order found; ``saving`` is what that saves against the guidance
+    as it is. ``at_least`` no order can beat. ``n_uncoded`` jobs named no cause, ``rare`` causes are not in the guide,
+    with their jobs, ``n_several`` jobs had several remedies done. ``next_line`` is what to do next after what was said
+    to be seen, nothing where that is ``is_impossible``.
     """
 
-    document: str
-    title: str
     n_jobs: int
     n_uncoded: int
+    n_several: int
     rare: Mapping[str, int]
-    causes: tuple[CauseRow, ...]
-    checks: tuple[CheckRow, ...]
-    order: tuple[WorkLine, ...]
+    lines: tuple[WorkLine, ...]
     method: StrategyMethod
     best: float
     saving: Saving
@@ -102,43 +92,41 @@ class FaultGuideView:
     is_impossible: bool
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FaultGuideView:
+    """A fault guide drafted from closed jobs; ``guide`` is the document that was written for the incident type, if any.
+
+    Nothing where the jobs do not tell two causes apart.
+    """
+
+    document: str
+    title: str
+    causes: tuple[CauseRow, ...]
+    checks: tuple[CheckRow, ...]
+    work: OrderOfWork
+
+
 def fault_guide(context: Context, document: str, said: Mapping[str, bool]) -> FaultGuideView | None:
     """The guide that closed jobs make, and what it says after some checks were answered."""
     with context.reading() as unit:
-        revision = unit.documents.released(document) or current_revision(unit, document, ("incident type",))
-        incident = revision.content
-        assert isinstance(incident, IncidentType)
-        found = unit.kept_of_jobs(
-            ("fault guide", document, revision.letter, revision.version),
-            lambda at: _learn(at, incident, document),
-        )
+        incident = incident_at_hand(unit, document)
+        found = drafted_guide(unit, document)
         causes = {c.code: c.label for c in unit.catalogues.get().causes}
     if found is None or not found.guide.checks:
         return None
     guide = found.guide
     answers = {found.looks.index(look): value for look, value in said.items() if look in found.looks}
-    now = posterior(guide, answers)
-    at = guide.prior if now is None else now
-    strategy = best_strategy(guide)
-    saving = saved_by(found, strategy)
+    work, at = order_of_work(found, answers)
     telling = bits(guide, at)
-    left = replace(
-        guide,
-        chances=tuple(float(c) for c in at),
-        checks=tuple(check for i, check in enumerate(guide.checks) if i not in answers),
-    )
     return FaultGuideView(
         document=document,
         title=incident.title,
-        n_jobs=found.n_jobs,
-        n_uncoded=found.n_uncoded,
-        rare={causes.get(c, c): n for c, n in found.rare.items()},
         causes=tuple(
             CauseRow(
                 cause=cause,
                 label=causes.get(cause, cause),
                 learned=found.chances[i],
-                now=float(at[i]),
+                now=at[i],
                 repair=guide.repairs[i].label,
                 minutes=guide.repairs[i].minutes,
             )
@@ -149,24 +137,43 @@ def fault_guide(context: Context, document: str, said: Mapping[str, bool]) -> Fa
                 look=look,
                 label=guide.checks[i].label,
                 minutes=guide.checks[i].minutes,
-                bits=float(telling[i]),
+                bits=telling[i],
                 cells=found.cells[i],
                 said=answers.get(i),
             )
             for i, look in enumerate(found.looks)
         ),
-        order=tuple(_lines(guide, strategy.first)),
+        work=replace(work, rare={causes.get(c, c): n for c, n in work.rare.items()}),
+    )
+
+
+def order_of_work(found: LearnedGuide, answers: Mapping[int, bool]) -> tuple[OrderOfWork, tuple[float, ...]]:
+    """The order of work of a guide, and the chances of its causes after answers, by the place of the check."""
+    guide = found.guide
+    now = posterior(guide, answers)
+    at = guide.chances if now is None else now
+    strategy = best_strategy(guide)
+    left = replace(
+        guide, chances=at, checks=tuple(check for i, check in enumerate(guide.checks) if i not in answers)
+    )
+    work = OrderOfWork(
+        n_jobs=found.n_jobs,
+        n_uncoded=found.n_uncoded,
+        n_several=found.n_several,
+        rare=found.rare,
+        lines=tuple(_lines(guide, strategy.first)),
         method=strategy.method,
         best=strategy.first.minutes,
-        saving=saving,
+        saving=saved_by(found, strategy),
         at_least=strategy.at_least,
         next_line=None if now is None else next(_lines(left, best_strategy(left).first)),
         is_impossible=now is None,
     )
+    return work, at
 
 
 def _lines(
-    guide: FaultGuide, doing: Doing, depth: int = 0, when: str = "", path: str = ""
+    guide: FaultGuide, doing: Doing, depth: int = 0, when: str = "", path: str = "", reached: float = 1.0
 ) -> Iterator[WorkLine]:
     """An order of work as lines, each outcome under its check; more than eight deep is left to the last resort."""
     if doing.act == "check":
@@ -181,66 +188,50 @@ def _lines(
         label=label,
         chance=doing.chance,
         minutes=doing.minutes,
+        reached=reached,
     )
     if depth >= 8:
         return
     if doing.act == "check":
-        for outcome, words in ((doing.yes, "if so"), (doing.no, "if not")):
+        outcomes = ((doing.yes, "if so", doing.chance), (doing.no, "if not", 1 - doing.chance))
+        for outcome, words, chance in outcomes:
             if outcome is not None:
-                yield from _lines(guide, outcome, depth + 1, words, f"{path}/{words}")
+                yield from _lines(guide, outcome, depth + 1, words, f"{path}/{words}", reached * chance)
     elif doing.no is not None and doing.chance < 0.995:
-        yield from _lines(guide, doing.no, depth, "if that did not help", f"{path}/then")
+        left = reached * (1 - doing.chance)
+        yield from _lines(guide, doing.no, depth, "if that did not help", f"{path}/then", left)
 
 
-def _learn(unit: Unit, incident: IncidentType, document: str) -> LearnedGuide | None:
-    lists = unit.catalogues.get()
-    words = {c.code: c.label for c in lists.causes} | {r.code: r.label for r in lists.remedies}
-    asked: dict[str, tuple[Question, float]] = {}
-    mends: set[tuple[str, str]] = set()
-    checks: set[tuple[str, str]] = set()
-    prove = 0.0
-    library = library_in_force(unit)
-    for code in incident.plans:
-        revision = unit.documents.released(code)
-        if revision is None or not isinstance(revision.content, Plan):
-            continue
-        plan = fill_in(revision.content, library).plan
-        for step in plan.steps:
-            if step.phase == "Put right":
-                mends.add((code, step.id))
-            if step.phase == "Prove" and step.condition is None:
-                prove += step.minutes.likely
-            if step.phase == "Diagnose":
-                checks.add((code, step.id))
-                for proof in step.proofs:
-                    asked[f"{code}:{proof.id}"] = (proof, step.minutes.likely)
-    jobs = unit.job_evidence.closed_jobs(document, mends=mends, checks=checks)
+def incident_at_hand(unit: Unit, document: str) -> IncidentType:
+    """An incident type as it is in force, else as it is being written."""
+    revision = unit.documents.released(document) or current_revision(unit, document, ("incident type",))
+    assert isinstance(revision.content, IncidentType)
+    return revision.content
 
-    def of(look: str) -> tuple[Question, float] | None:
-        return asked.get(question_of(look))
 
-    # Only what is looked at to find the cause tells anything beforehand; the rest follows from what was done.
-    known = [
-        replace(job, seen={look: value for look, value in job.seen.items() if of(look) is not None})
-        for job in jobs
-    ]
+def drafted_guide(unit: Unit, document: str) -> LearnedGuide | None:
+    """The fault guide that the closed jobs of an incident type make; nothing where they tell no two causes apart."""
+    return unit.kept_of_jobs(("fault guide", document), lambda at: _learn(at, document))
 
-    def label(key: str) -> str:
-        held = of(key)
-        if held is None:
-            return words.get(key, key)
-        question, option = held[0], key.partition("=")[2]
-        if key.endswith("!"):
-            return f"{question.label} outside its limits"
-        if isinstance(question, OneOf):
-            option = next((o.label for o in question.options if o.id == option), option)
-        return f"{question.label}: {option[:1].lower()}{option[1:]}"
+
+def _learn(unit: Unit, document: str) -> LearnedGuide | None:
+    words = labels_of(unit.catalogues.get())
+    links = links_in_force(unit, document)
+    prove = sum(
+        step.minutes.likely
+        for _, plan in plans_in_force(unit, document)
+        for step in plan.steps
+        if step.phase == "Prove" and step.condition is None
+    )
+
+    def of(look: str) -> Look | None:
+        return links.looks.get(look)
 
     return guide_from_jobs(
-        known,
+        closed_jobs_of(unit, document, links),
         unknown=NOT_CAUSES,
-        minutes_of=lambda key: held[1] if (held := of(key)) else 0.0,
-        label_of=label,
+        minutes_of=lambda key: held.minutes if (held := of(key)) else 0.0,
+        label_of=lambda key: held.label if (held := of(key)) else words.get(key, key),
         prove_minutes=prove or 10.0,
         last_resort_minutes=LAST_RESORT_MINUTES,
     )

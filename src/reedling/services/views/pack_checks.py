@@ -7,14 +7,17 @@ from dataclasses import replace
 from datetime import date
 
 from reedling.core.checking.draft import draft_defects
+from reedling.core.faultguide.guide_soundness import KnownToGuides, guide_problems
+from reedling.core.faultguide.links import links_in
 from reedling.core.guidance.catalogue_soundness import catalogue_problems
 from reedling.core.guidance.decision_tables import After, DecisionTable
 from reedling.core.guidance.documents import Content
 from reedling.core.guidance.incident_type_soundness import incident_type_problems
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
-from reedling.core.guidance.reuse import Library, Shared
+from reedling.core.guidance.reuse import Library, Shared, fill_in
 from reedling.core.guidance.revisions import RevisionState
+from reedling.core.guidance.written_guides import WrittenGuide
 from reedling.core.matching.table_soundness import Known, table_problems
 from reedling.errors import Problem
 from reedling.exchange.library_pack import LibraryPack, PackedRevision
@@ -45,6 +48,9 @@ def check_library(pack: LibraryPack, today: date) -> tuple[Problem, ...]:
             ]
         elif isinstance(content, DecisionTable):
             found = list(table_problems(content, pack.catalogue, known_in_pack(pack, but=head.document)))
+        elif isinstance(content, WrittenGuide):
+            states = IN_FORCE if head.state == "Released" else BEING_WRITTEN
+            found = list(guide_problems(content, known_guides_in_pack(pack, content, states)))
         else:
             # What is in force names what is in force; a draft may name what is on its way.
             known = (in_force_plans, in_force_forms) if head.state == "Released" else (plans, forms)
@@ -52,6 +58,40 @@ def check_library(pack: LibraryPack, today: date) -> tuple[Problem, ...]:
         file = f"documents/{head.document}/{head.letter}.json"
         out += [replace(p, path=f"{file}#/content{p.path}") for p in found]
     return tuple(out)
+
+
+def known_guides_in_pack(
+    pack: LibraryPack, guide: WrittenGuide, states: Sequence[RevisionState]
+) -> KnownToGuides:
+    """What a fault guide of a pack may name, with the plans of its incident type at the first of these states."""
+    contents = best_of(pack.revisions, states)
+    incident = contents[guide.incident_type][1] if guide.incident_type in contents else None
+    plans = incident.plans if isinstance(incident, IncidentType) else ()
+    library = library_of(pack.revisions, states)
+    return KnownToGuides(
+        causes={c.code: c.label for c in pack.catalogue.causes},
+        remedies={r.code: r.label for r in pack.catalogue.remedies},
+        incident_types=frozenset(d for d, (head, _) in contents.items() if head.kind == "incident type"),
+        links=links_in(
+            (document, fill_in(plan, library).plan)
+            for document in plans
+            if document in contents and isinstance(plan := contents[document][1], Plan)
+        ),
+    )
+
+
+def best_of(
+    revisions: Iterable[tuple[PackedRevision, Content]], states: Sequence[RevisionState]
+) -> dict[str, tuple[PackedRevision, Content]]:
+    """The documents of a pack, each at the first of these states that it has."""
+    best: dict[str, tuple[PackedRevision, Content]] = {}
+    for head, content in revisions:
+        if head.state not in states:
+            continue
+        held = best.get(head.document)
+        if held is None or states.index(head.state) < states.index(held[0].state):
+            best[head.document] = (head, content)
+    return best
 
 
 def released_in(pack: LibraryPack, kind: str) -> Iterator[str]:
@@ -85,19 +125,13 @@ def library_of(
     revisions: Iterable[tuple[PackedRevision, Content]], states: Sequence[RevisionState]
 ) -> Library:
     """The standard steps and forms of a pack, each at the first of these states that it has."""
-    best: dict[str, tuple[PackedRevision, Plan]] = {}
-    for head, content in revisions:
-        if not isinstance(content, Plan) or head.state not in states:
-            continue
-        held = best.get(head.document)
-        if held is None or states.index(head.state) < states.index(held[0].state):
-            best[head.document] = (head, content)
+    best = best_of(revisions, states)
 
     def of_kind(kind: str) -> dict[str, Shared]:
         return {
-            d: Shared(document=d, revision=head.letter, plan=plan)
-            for d, (head, plan) in best.items()
-            if head.kind == kind
+            d: Shared(document=d, revision=head.letter, plan=content)
+            for d, (head, content) in best.items()
+            if head.kind == kind and isinstance(content, Plan)
         }
 
     return Library(standards=of_kind("standard step"), forms=of_kind("form"))

@@ -40,8 +40,8 @@ def effect_of_release(context: Context, document: str) -> ReleaseEffect:
             d
             for g in going
             for d in using.get(g, ())
-            # A table says when, not what: it stays as it is when what it names changes.
-            if unit.documents.kind(d) != "decision table"
+            # A table says when and a guide in which order, not what: they stay as it is when what it names changes.
+            if unit.documents.kind(d) not in ("decision table", "fault guide")
         } - set(going)
         plans = {d for d in (*going, *direct) if unit.documents.kind(d) != "incident type"}
         above = {d for p in plans for d in using.get(p, ())}

@@ -10,7 +10,7 @@ from reedling.core.people import Person
 from reedling.core.register.assets import asset_words
 from reedling.services.context import Context
 
-FoundDocument = Literal["incident type", "form", "standard step", "decision table"]
+FoundDocument = Literal["incident type", "form", "standard step", "decision table", "fault guide"]
 
 FoundKind = FoundDocument | Literal["order", "asset"]
 

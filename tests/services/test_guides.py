@@ -1,0 +1,118 @@
+"""Fault guides as documents: drafted from closed jobs, mended, checked, compared, released, put into a plan."""
+
+from __future__ import annotations
+
+import pytest
+
+from reedling.core.guidance.plans import Plan
+from reedling.errors import Conflict, InvalidInput
+from reedling.services.actions.drafts import patch_draft
+from reedling.services.actions.guides import create_guide, put_order_in_draft
+from reedling.services.actions.releases import release, send_for_review
+from reedling.services.context import Context
+from reedling.services.views.comparisons import compare_revisions
+from reedling.services.views.guides import guide_document, guide_figures, guide_of
+from tests.conftest import INES, ODA, FakeClock
+from tests.services.test_proposals import history, played
+
+__all__ = ["history", "played"]
+
+
+def test_a_guide_drafted_from_jobs_says_what_they_show_and_is_sound(
+    played: tuple[Context, FakeClock],
+) -> None:
+    context, _ = played
+    document = create_guide(context, INES, "IT-001", from_jobs=True)
+    view = guide_document(context, document)
+    assert guide_of(context, "IT-001") == document
+    assert [p for p in view.problems if p.severity == "error"] == []
+    assert {c.cause for c in view.content.causes} >= {"debris", "relief-valve"}
+    assert "WP-001:bar!" in {c.look for c in view.content.checks}
+    assert all(r.fixes for r in view.content.remedies)
+    assert any(r.step for r in view.content.remedies)
+    figures = guide_figures(context, document, {})
+    assert figures is not None
+    assert sum(c.now for c in figures.causes) == pytest.approx(1)
+    assert figures.work.n_jobs > 20
+    low = next(c.id for c in view.content.checks if c.look == "WP-001:bar!")
+    after = guide_figures(context, document, {low: True})
+    assert after is not None
+    valve = [c.cause for c in view.content.causes].index("relief-valve")
+    assert after.causes[valve].now > figures.causes[valve].now
+    with pytest.raises(Conflict, match=document):
+        create_guide(context, INES, "IT-001", from_jobs=False)
+
+
+def test_a_guide_is_mended_checked_compared_and_released(played: tuple[Context, FakeClock]) -> None:
+    context, _ = played
+    document = guide_of(context, "IT-001") or create_guide(context, INES, "IT-001", from_jobs=True)
+    view = guide_document(context, document)
+    before = guide_figures(context, document, {})
+    assert before is not None
+    broken = patch_draft(
+        context,
+        INES,
+        document,
+        [
+            {"op": "replace", "path": "/checks/0/look", "value": "WP-001:gone=yes"},
+            {"op": "replace", "path": "/causes/0/chance", "value": 1.5},
+        ],
+        view.etag,
+    )
+    assert broken.guide is not None
+    assert {p.code for p in broken.guide.problems if p.severity == "error"} == {
+        "guides.drift",
+        "guides.chances",
+    }
+    with pytest.raises(InvalidInput):
+        send_for_review(context, INES, document, "")
+    mended = patch_draft(context, INES, document, broken.inverse, broken.guide.etag)
+    assert mended.guide is not None
+    assert mended.guide.content == view.content
+    heavier = patch_draft(
+        context,
+        INES,
+        document,
+        [
+            {"op": "replace", "path": "/weight", "value": 500},
+            {"op": "replace", "path": "/causes/1/chance", "value": 0.9},
+        ],
+        mended.guide.etag,
+    )
+    assert heavier.guide is not None
+    assert "how often" in heavier.summary or "weight" in heavier.summary
+    after = guide_figures(context, document, {})
+    assert after is not None
+    assert after.causes[1].learned.value > before.causes[1].learned.value + 0.1
+    back = patch_draft(context, INES, document, heavier.inverse, heavier.guide.etag)
+    assert back.guide is not None
+    send_for_review(context, INES, document, "Begun from the jobs")
+    release(context, ODA, document)
+    assert guide_document(context, document).state == "Released"
+    begun = patch_draft(
+        context,
+        INES,
+        document,
+        [{"op": "add", "path": "/checks/0/yes/debris", "value": 0.33}],
+        guide_document(context, document).etag,
+        begin=True,
+    )
+    assert begun.guide is not None
+    told = compare_revisions(context, document, "A", "B").differences
+    assert [(d.change, d.aspect.partition(" ")[0], d.after) for d in told] == [("changed", "chance", "33 %")]
+
+
+def test_the_best_order_goes_into_the_draft_of_the_plan(played: tuple[Context, FakeClock]) -> None:
+    context, _ = played
+    document = guide_of(context, "IT-001") or create_guide(context, INES, "IT-001", from_jobs=True)
+    with context.reading() as unit:
+        before = unit.documents.content_of("WP-001")
+    done = put_order_in_draft(context, INES, document)
+    with context.reading() as unit:
+        after = unit.documents.content_of(done.document)
+    assert done.document == "WP-001"
+    assert isinstance(before, Plan)
+    assert isinstance(after, Plan)
+    assert sorted(s.id for s in before.steps) == sorted(s.id for s in after.steps)
+    assert [s.phase for s in after.steps] == [s.phase for s in before.steps]
+    assert put_order_in_draft(context, INES, document).n_moved == 0
