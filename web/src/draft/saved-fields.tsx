@@ -1,5 +1,6 @@
 import { NumberInput, Textarea, TextInput } from "@mantine/core";
 import { useEntry } from "./use-entry";
+import "./saved-fields.css";
 
 /** Fields that save when one leaves them, and not before. */
 
