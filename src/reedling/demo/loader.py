@@ -56,19 +56,31 @@ def _near(lists: Catalogue, today: date) -> Catalogue:
 
 
 def load_start(context: Context, password: str, *, today: date, wide: bool = False) -> None:
-    """People, places, and the first revision of every document, released; ``wide`` for all stations and crews."""
+    """People, places, and the first revision of every document, released; ``wide`` for all stations and crews.
+
+    Fault guides come last (:func:`release_fault_guides`): they are written from what jobs show.
+    """
     _load_register(context, _register("register"), password)
     if wide:
         _load_register(context, _register("wider"), password)
     pack = demo_pack(today, wide=wide)
     first = tuple(
-        (replace(head, state="Released"), content) for head, content in pack.revisions if head.letter == "A"
+        (replace(head, state="Released"), content)
+        for head, content in pack.revisions
+        if head.letter == "A" and head.kind != "fault guide"
     )
     import_library(context, replace(pack, revisions=first))
 
 
 def release_later_revisions(context: Context, *, today: date, wide: bool = False) -> None:
-    """Bring the library to where it stands at the end of the demo's history."""
+    """Bring the library to where it stands at the end of the demo's history, but for fault guides."""
+    pack = demo_pack(today, wide=wide)
+    revisions = tuple(pair for pair in pack.revisions if pair[0].kind != "fault guide")
+    import_library(context, replace(pack, revisions=revisions))
+
+
+def release_fault_guides(context: Context, *, today: date, wide: bool = False) -> None:
+    """Bring in the fault guides, released; the rest of the library stays as it is."""
     import_library(context, demo_pack(today, wide=wide))
 
 

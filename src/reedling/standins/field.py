@@ -37,7 +37,7 @@ from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Line
 from reedling.core.runsheet.progress import progress_of
 from reedling.core.runsheet.site_events import CustomerSaid, StepAdded
-from reedling.demo.loader import load_start, release_later_revisions
+from reedling.demo.loader import load_start, release_fault_guides, release_later_revisions
 from reedling.services.actions.orders import log_order, plan_visit
 from reedling.services.actions.orders_by_hand import change_order
 from reedling.services.context import Context
@@ -161,6 +161,7 @@ def play_demo(
         told()
     field.office.settle()
     field = replace(field, office=OneByOne(then))
+    release_fault_guides(then, today=end.date(), wide=extent.is_wide)
     _play_surveys(field, end)
     _play_unserved(field, end)
     _leave_waiting(field, end)

@@ -27,6 +27,7 @@ from reedling.store.tables import (
     JobReadingRow,
     JobSourceRow,
     JobSummaryRow,
+    JobTriedRow,
     OrderRow,
     SiteRecordRow,
     StepRecordRow,
@@ -228,6 +229,10 @@ class JobEvidence:
             ((row.order_id, row.question, row.value) for row in chosen),
             ((r.order, r.question, r.out) for r in self.readings(incident_type)),
         )
+        tried: dict[str, dict[str, bool]] = {}
+        of_guides = select(JobTriedRow).join(JobSummaryRow, JobSummaryRow.order_id == JobTriedRow.order_id)
+        for one in self.session.scalars(of_guides.where(of_type)):
+            tried.setdefault(one.order_id, {})[f"{one.guide}:{one.remedy}"] = one.helped
         minutes: dict[str, float] = {}
         taken = (
             select(
@@ -256,6 +261,7 @@ class JobEvidence:
                 minutes=minutes.get(row.order_id),
                 diagnosed=diagnosed.get(row.order_id, 0.0),
                 seen=seen.get(row.order_id, {}),
+                tried=tried.get(row.order_id, {}),
                 mended=frozenset(mended.get(row.order_id, ())),
             )
             for row in rows

@@ -28,6 +28,7 @@ from reedling.store.tables import (
     JobReadingRow,
     JobSourceRow,
     JobSummaryRow,
+    JobTriedRow,
     LastAnswerRow,
     OrderRow,
     RecordedCodeRow,
@@ -35,7 +36,7 @@ from reedling.store.tables import (
     StepSummaryRow,
 )
 
-_OF_JOBS = (JobSummaryRow, JobSourceRow, JobPartRow, JobReadingRow, JobChoiceRow, LastAnswerRow)
+_OF_JOBS = (JobSummaryRow, JobSourceRow, JobPartRow, JobReadingRow, JobChoiceRow, JobTriedRow, LastAnswerRow)
 """Tables that hold what is kept of finished jobs, by order."""
 ALL = WantedJobs()
 COUNTS = ("n_jobs", "n_wanted", "n_done", "n_skipped", "n_judged", "n_out_of_limit", "n_doubtful", "n_helped")
@@ -111,6 +112,10 @@ class Summaries:
         self.session.add_all(
             JobChoiceRow(order_id=job.order, question=question, value=value)
             for question, value in job.choices
+        )
+        self.session.add_all(
+            JobTriedRow(order_id=job.order, guide=guide, remedy=remedy, helped=helped)
+            for guide, remedy, helped in job.tried
         )
         self.session.add_all(
             JobPartRow(order_id=job.order, part=part, quantity=quantity)

@@ -580,6 +580,16 @@ class JobChoiceRow(Base):
     value: Mapped[str] = mapped_column(String, primary_key=True)
 
 
+class JobTriedRow(Base):
+    """A remedy of a fault guide that a finished job tried."""
+
+    __tablename__ = "job_tried"
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
+    guide: Mapped[str] = mapped_column(String, primary_key=True)
+    remedy: Mapped[str] = mapped_column(String, primary_key=True)
+    helped: Mapped[bool]
+
+
 class JobSourceRow(Base):
     """Which document at which revision a finished job was issued with."""
 

@@ -108,6 +108,16 @@ class Unit:
             return work_out()
         return self.documents.kept.answer(key, Mark(self.what_decides()), work_out)
 
+    def kept_of_guidance(self, key: Hashable, work_out: Callable[[Unit], T]) -> T:
+        """As :meth:`kept_answer`, for what stays until guidance in force or a list changes, whatever jobs do."""
+        if not only_reads(self.session):
+            return work_out(self)
+        mark = Mark(self._guidance_mark())
+        return self.documents.kept.answer(key, mark, lambda: work_out(replace(self, behind=None)))
+
+    def _guidance_mark(self) -> object:
+        return (self.documents.in_force_mark(), writes_of(self.session, CATALOGUE_WRITES))
+
     def kept_of_jobs(self, key: Hashable, work_out: Callable[[Unit], T]) -> T:
         """As :meth:`kept_answer`, for what rests on finished jobs, guidance in force and lists alone.
 
@@ -117,7 +127,6 @@ class Unit:
         if not only_reads(self.session):
             return work_out(self)
         kept = self.documents.kept
-        basis = (self.documents.in_force_mark(), writes_of(self.session, CATALOGUE_WRITES))
         behind = self.behind
 
         def renew() -> None:
@@ -126,7 +135,7 @@ class Unit:
 
         return kept.answer(
             key,
-            Mark(basis, self.summaries.n_written()),
+            Mark(self._guidance_mark(), self.summaries.n_written()),
             lambda: work_out(replace(self, behind=None)),
             None if behind is None else renew,
         )

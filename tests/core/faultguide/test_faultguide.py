@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from reedling.core.faultguide import strategies
+from reedling.core.faultguide.arrays import arrays_of
 from reedling.core.faultguide.guides import Check, FaultGuide, Repair, bits, check_guide, posterior
 from reedling.core.faultguide.learning import (
     ClosedJob,
@@ -23,6 +24,7 @@ from reedling.core.faultguide.learning import (
     saved_by,
     seen_on,
 )
+from reedling.core.faultguide.next_doing import next_doing
 from reedling.core.faultguide.strategies import (
     Doing,
     best_strategy,
@@ -363,3 +365,29 @@ def test_what_an_order_saves_is_the_difference_and_its_range_holds_it() -> None:
     assert saving.saved == pytest.approx(saving.written - strategy.first.minutes)
     assert saving.low <= saving.saved <= saving.high
     assert saving.written == pytest.approx(20.0 + strategy.at_least)
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.integers(0, 10_000), st.integers(2, 5), st.integers(0, 6), st.integers(0, 5), st.data())
+def test_what_a_phone_does_next_is_the_first_of_the_order_that_looks_ahead(
+    seed: int, n_causes: int, n_checks: int, n_repairs: int, data: st.DataObject
+) -> None:
+    """The same rule without arrays, at any point of the work."""
+    guide = a_guide(seed, n_causes, n_checks, n_repairs)
+    answers = data.draw(
+        st.dictionaries(st.integers(0, max(n_checks - 1, 0)), st.booleans(), max_size=n_checks)
+    )
+    failed = data.draw(st.sets(st.integers(0, max(n_repairs - 1, 0)), max_size=n_repairs))
+    if n_repairs == 0:
+        failed = set()
+    now = posterior(guide, answers, failed)
+    if now is None:
+        return
+    checks = frozenset(range(n_checks)) - answers.keys()
+    repairs = frozenset(range(n_repairs)) - failed
+    ahead = strategies._Ahead(arrays_of(guide)).from_here(np.array(now), checks, repairs)
+    found = next_doing(guide, now, checks, repairs)
+    assert (found.act, found.place) == (ahead.act, ahead.place)
+    assert found.chance == pytest.approx(ahead.chance)
+    # Looking further ahead, as the whole order does after each turn, only saves.
+    assert ahead.minutes <= found.minutes + 1e-9

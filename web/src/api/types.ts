@@ -70,6 +70,7 @@ export type CrossFiltered = Schemas["CrossFiltered"];
 export type JobsTogether = Schemas["JobsTogether"];
 export type ProposalView = Schemas["ProposalView"];
 export type GuideView = Schemas["GuideView"];
+export type GuideStep = Schemas["GuideStep"];
 export type GuideFigures = NonNullable<Schemas["GuideFigures"]>;
 export type OrderOfWork = Schemas["OrderOfWork"];
 export type Learned = Schemas["Learned"];

@@ -3,9 +3,10 @@ import { Navigate, Route, Routes } from "react-router";
 import type { Person } from "../api/types";
 import { installPocket } from "../pocket/install";
 import { PocketHome } from "../pocket/PocketHome";
-import { PocketJob } from "../pocket/PocketJob";
 import { opened } from "../ui/opened";
 
+const loadJob = () => import("../pocket/PocketJob").then((m) => m.PocketJob);
+const PocketJob = opened(loadJob);
 /** Fetched after the first page is drawn, and with it what fields and dialogs need: there may be no network later. */
 const Notices = opened(() => import("../ui/Look").then((m) => m.Notices), null);
 const TimeSheet = opened(() => import("../pocket/TimeSheet").then((m) => m.TimeSheet));
@@ -14,6 +15,8 @@ const PasswordPage = opened(() => import("./PocketPassword").then((m) => m.Pocke
 /** All that a technician opens. */
 export function PocketPages({ person }: { person: Person }) {
   useEffect(installPocket, []);
+  // A job is opened next, and by then there may be no network.
+  useEffect(() => void loadJob().catch(() => undefined), []);
   return (
     <>
       <Routes>

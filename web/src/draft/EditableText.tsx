@@ -57,7 +57,7 @@ export function EditableText({
         type="button"
         className={`in-place ${className ?? ""}`}
         data-going={(going && text.trim() !== value) || undefined}
-        aria-label={`${label}: ${(going ? text.trim() : value) || "empty"}. Edit`}
+        aria-label={`${label}: ${(going ? text.trim() : value) || placeholder || "empty"}. Edit`}
         onClick={(e) => {
           e.stopPropagation();
           setOpen(true);

@@ -30,6 +30,10 @@ function CloseOutFields({ page, record }: CloseOutProps) {
   const [note, setNote] = useState("");
   const findings = page.run.progress.findings;
   const stillOpen = page.run.still_open;
+  const guide = page.run.guide;
+  const helped = guide?.remedies.find((step) => step.state === "helped");
+  const remedyLabel = (code: string) =>
+    (lists.data?.remedies.find((r) => r.code === code)?.label ?? code).toLowerCase();
 
   /** Recorded as soon as both are chosen: what finishing wants may depend on them. */
   function choose(nextCause: string | null, nextRemedy: string | null) {
@@ -53,6 +57,12 @@ function CloseOutFields({ page, record }: CloseOutProps) {
       <p className="pstep-place">Every step is done</p>
       <h2>What was it?</h2>
       <StillOpen rules={stillOpen} />
+      {helped && guide && !(page.job.cause === guide.found && page.job.remedy === helped.code) && (
+        <button type="button" className="pocket-other" onClick={() => choose(guide.found, helped.code)}>
+          As the fault guide has it: {guide.causes.find((c) => c.cause === guide.found)?.label},{" "}
+          {remedyLabel(helped.code)}
+        </button>
+      )}
       <PocketPastFixes page={page} record={record} onSolved={solvedBy} />
       <Select
         label="Cause found"

@@ -23,6 +23,8 @@ const loadMarkPicture = () => import("../ui/MarkPicture").then((m) => m.MarkPict
 const MarkPicture = opened(loadMarkPicture, null);
 const loadHelp = () => import("./Help").then((m) => m.Help);
 const Help = opened(loadHelp, null);
+const loadGuide = () => import("./PocketGuide").then((m) => m.PocketGuide);
+const PocketGuide = opened(loadGuide, null);
 const PastFixes = opened(() => import("./PocketPastFixes").then((m) => m.PocketPastFixes), null);
 
 /** One job on the phone: head out, arrive, one step after another, close out. */
@@ -83,7 +85,15 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
 
   // What is opened later is fetched now: by then there may be no network.
   useEffect(
-    () => void Promise.allSettled([loadCloseOut(), loadMore(), loadMarkPicture(), loadPieces(), loadHelp()]),
+    () =>
+      void Promise.allSettled([
+        loadCloseOut(),
+        loadMore(),
+        loadMarkPicture(),
+        loadPieces(),
+        loadHelp(),
+        loadGuide(),
+      ]),
     [],
   );
 
@@ -241,6 +251,9 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
           </p>
         )}
         {pause && <BreakNotice since={pause.began_at} />}
+        {onSite && run.guide && ["Diagnose", "Put right", "Prove"].includes(current?.phase ?? "Prove") && (
+          <PocketGuide page={order} current={current?.id ?? null} record={record} onJump={setHere} />
+        )}
         {onSite && current && (
           <PocketStep
             key={current.id}

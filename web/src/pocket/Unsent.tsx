@@ -5,6 +5,8 @@ import { groupsOf } from "../ui/loose-groups";
 import type { CarriedOrder } from "./carried-order";
 import type { KeptPicture, Parcel } from "./device-store";
 import type { Outbox } from "./outbox";
+import "../ui/pocket-step.css";
+import "./pocket.css";
 
 /** What the server refused: what it is, why, and what can be done. Nothing is thrown away. */
 export function Unsent({

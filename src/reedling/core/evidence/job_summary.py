@@ -49,7 +49,8 @@ class JobSummary:
     recorded beside the steps, ``rating`` is the customer's from 1 to 5,
     ``fix_confirmed`` says that a technician marked the fix it was coded with as found by past fixes, ``return_reasons`` are those
     of visits that needed another one, in their order, ``readings`` the numbers it read or worked
-    out, ``choices`` what was chosen of yes or no and one of, by the question as written.
+    out, ``choices`` what was chosen of yes or no and one of, by the question as written, or by a check of its
+    fault guide. ``tried`` are remedies of a fault guide, with the guide and whether they helped.
     """
 
     order: str
@@ -81,6 +82,7 @@ class JobSummary:
     return_reasons: tuple[str, ...] = ()
     readings: tuple[TakenReading, ...] = ()
     choices: tuple[tuple[str, str], ...] = ()
+    tried: tuple[tuple[str, str, bool], ...] = ()
 
 
 def summarise_job(
@@ -101,6 +103,7 @@ def summarise_job(
     assert job.finished_at is not None
     found = departures(runsheet, job, bounds=bounds)
     doubtful = doubtful_finish(job, bounds)
+    guide = runsheet.guide
     planned = [r.planned_minutes for r in records if r.wanted]
     return JobSummary(
         order=order,
@@ -133,7 +136,8 @@ def summarise_job(
         ),
         return_reasons=tuple(v.reason for v in job.visits if v.reason is not None),
         readings=_readings(runsheet, job),
-        choices=_choices(runsheet, job),
+        choices=(*_choices(runsheet, job), *_seen(runsheet, job)),
+        tried=tuple((guide.document, r, did) for r, did in job.beside.guided.tried.items()) if guide else (),
     )
 
 
@@ -161,6 +165,14 @@ def _choices(runsheet: Runsheet, job: Job) -> tuple[tuple[str, str], ...]:
             elif isinstance(q, OneOf) and isinstance(value, str):
                 out.append((q.id.split("@", 1)[0], value))
     return tuple(dict.fromkeys(out))
+
+
+def _seen(runsheet: Runsheet, job: Job) -> Iterable[tuple[str, str]]:
+    """What was said of checks in the fault guide itself."""
+    guide = runsheet.guide
+    if guide is not None:
+        for check, seen in job.beside.guided.seen.items():
+            yield f"{guide.document}:{check}", "yes" if seen else "no"
 
 
 def _parts(job: Job) -> dict[str, float]:

@@ -68,7 +68,7 @@ def learn_written(
         repairs=tuple(
             Repair(
                 id=remedy.id,
-                label=labels.get(remedy.remedy, remedy.remedy),
+                label=remedy_label(remedy, written, links, labels),
                 minutes=max(remedy_minutes(remedy, links), LEAST_MINUTES),
                 fixes=tuple(0.0 if cell is None else cell.value for cell in row),
                 cost_minutes=max(remedy.cost_minutes, 0.0),
@@ -102,6 +102,16 @@ def check_minutes(check: GuideCheck, links: GuideLinks) -> float:
     """Minutes of a check: those given, else those of the step that asks it."""
     look = links.looks.get(check.look)
     return check.minutes if check.minutes is not None else (look.minutes if look else 5.0)
+
+
+def remedy_label(
+    remedy: GuideRemedy, written: WrittenGuide, links: GuideLinks, labels: Mapping[str, str]
+) -> str:
+    """What a remedy does, in words: what its step says, unless other remedies are done at that step, too."""
+    step = links.steps.get(remedy.step)
+    if step is not None and sum(other.step == remedy.step for other in written.remedies) == 1:
+        return step.text
+    return labels.get(remedy.remedy, remedy.remedy)
 
 
 def remedy_minutes(remedy: GuideRemedy, links: GuideLinks) -> float:

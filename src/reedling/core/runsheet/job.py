@@ -45,11 +45,14 @@ from reedling.core.runsheet.progress import (
 from reedling.core.runsheet.site_events import (
     BreakBegan,
     BreakEnded,
+    CheckSeen,
     CustomerSaid,
     EquipmentFound,
     FixMarked,
+    NoCauseFits,
     PartTyped,
     RecordSettled,
+    RemedyTried,
     SignedOff,
     StepAdded,
     TimeCorrected,
@@ -69,6 +72,9 @@ _RECORDS = (
     SignedOff,
     CustomerSaid,
     FixMarked,
+    CheckSeen,
+    RemedyTried,
+    NoCauseFits,
     RecordSettled,
 )
 _ENDS_A_BREAK = (StepStarted, Answered, StepDone, StepSkipped, PartUsed, LeftSite)
@@ -294,7 +300,24 @@ def _check_part(runsheet: Runsheet, job: Job, event: PartUsed) -> None:
 def _check_record(runsheet: Runsheet, job: Job, event: SiteRecordEvent) -> None:
     if isinstance(event, PartTyped) and event.line is not None:
         _line(job_run(runsheet, job), event.line)
+    if isinstance(event, CheckSeen | RemedyTried | NoCauseFits):
+        _check_guided(runsheet, event)
     check_site_record(job.beside, event)
+
+
+def _check_guided(runsheet: Runsheet, event: CheckSeen | RemedyTried | NoCauseFits) -> None:
+    guide = runsheet.guide.guide if runsheet.guide is not None else None
+    match event:
+        case CheckSeen():
+            named, there = event.check, {c.id for c in guide.checks} if guide else set()
+        case RemedyTried():
+            named, there = event.remedy, {r.id for r in guide.repairs} if guide else set()
+        case NoCauseFits():
+            named, there = "causes", {"causes"} if guide else set()
+    if named not in there:
+        raise InvalidInput(
+            "jobs.guide", f"the fault guide of this order has no {named}.", where="Fault guide"
+        )
 
 
 def _with_record(job: Job, event: SiteRecordEvent) -> Job:

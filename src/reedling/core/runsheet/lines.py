@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from reedling.core.faultguide.order_guides import OrderGuide
 from reedling.core.guidance.finish_rules import FinishRule
 from reedling.core.guidance.phases import Phase
 from reedling.core.guidance.plans import Link, Minutes, Repeat
@@ -63,7 +64,7 @@ class Runsheet:
 
     ``facts`` are what is known of the order, its asset, site and customer when it is issued;
     ``last`` are the answers of the asset's last visit, by question. ``phrases`` are ready for notes,
-    ``finish`` are the rules for finishing.
+    ``finish`` are the rules for finishing, ``guide`` is the fault guide of its incident type, if there is one.
     """
 
     sources: tuple[Source, ...]
@@ -73,6 +74,7 @@ class Runsheet:
     phrases: tuple[str, ...] = ()
     finish: tuple[FinishRule, ...] = ()
     links: tuple[Link, ...] = ()
+    guide: OrderGuide | None = None
 
 
 def within(document: str, identity: str) -> str:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from reedling.core.guidance.questions import Computed, Question, Reading, answer_text, wanted_range
 from reedling.core.logic.conditions import Answer
 from reedling.core.runsheet.finishing import OpenRule, open_rules
+from reedling.core.runsheet.guided import GuideNow, guide_now
 from reedling.core.runsheet.job import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet, may_be_skipped
@@ -37,7 +38,8 @@ class RunView:
 
     ``wanted`` gives the limits of each reading in words, ``computed`` the values worked out so far,
     ``offered`` the answers that may be taken over, ``last_meters`` what each meter read last,
-    ``may_be_skipped`` the lines that a technician may leave out, ``still_open`` what finishing still wants.
+    ``may_be_skipped`` the lines that a technician may leave out, ``still_open`` what finishing still wants,
+    ``guide`` where the fault guide stands, if there is one.
     """
 
     runsheet: Runsheet
@@ -49,6 +51,7 @@ class RunView:
     last_meters: Mapping[str, str]
     may_be_skipped: frozenset[str]
     still_open: tuple[OpenRule, ...] = ()
+    guide: GuideNow | None = None
 
 
 def job_view(runsheet: Runsheet, job: Job) -> RunView:
@@ -85,6 +88,15 @@ def run_view(run: Run, job: Job) -> RunView:
         },
         may_be_skipped=frozenset(line.id for line in lines if may_be_skipped(line)),
         still_open=open_rules(run, job),
+        guide=guide_now(
+            sheet.guide,
+            job.beside.guided,
+            {q: a for q, a in run.standing.known.items() if a is not None},
+            [f.question for f in progress.findings if f.by == "limit"],
+            [line.id for line in lines],
+        )
+        if sheet.guide is not None
+        else None,
         last_meters={
             q.id: answer_text(q, last)
             for q in questions.values()

@@ -136,6 +136,35 @@ class FixMarked:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class CheckSeen:
+    """A check of the order's fault guide was made, and it is so or not; nothing takes back what was said."""
+
+    at: datetime
+    check: str
+    seen: bool | None
+    kind: Literal["check seen"] = "check seen"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RemedyTried:
+    """A remedy of the order's fault guide was tried and proved: whether the equipment works."""
+
+    at: datetime
+    remedy: str
+    helped: bool
+    kind: Literal["remedy tried"] = "remedy tried"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NoCauseFits:
+    """None of the causes of the order's fault guide fits, in the technician's words; empty words take it back."""
+
+    at: datetime
+    text: str
+    kind: Literal["no cause fits"] = "no cause fits"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RecordSettled:
     """The office settled a site record: ``target`` is the part, asset or order; set aside, ``reason`` says why."""
 
@@ -159,6 +188,9 @@ SiteEvent = (
     | SignedOff
     | CustomerSaid
     | FixMarked
+    | CheckSeen
+    | RemedyTried
+    | NoCauseFits
     | RecordSettled
 )
 """What is recorded beside the steps."""

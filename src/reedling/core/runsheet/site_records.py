@@ -7,11 +7,14 @@ from datetime import datetime
 
 from reedling.core.guidance.phases import Phase
 from reedling.core.runsheet.site_events import (
+    CheckSeen,
     CustomerSaid,
     EquipmentFound,
     FixMarked,
+    NoCauseFits,
     PartTyped,
     RecordSettled,
+    RemedyTried,
     Settling,
     SignedOff,
     StepAdded,
@@ -107,6 +110,16 @@ class MarkedFix:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class GuidedWork:
+    """What was said in the order's fault guide: what was seen at checks, whether remedies helped, by their identities,
+    and the technician's words where no cause fits."""
+
+    seen: dict[str, bool] = field(default_factory=dict)
+    tried: dict[str, bool] = field(default_factory=dict)
+    none_of_these: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SiteRecords:
     """All that was recorded beside the steps, by the identities that the device gave."""
 
@@ -117,6 +130,7 @@ class SiteRecords:
     signed: tuple[SignedBy, ...] = ()
     customer: CustomerWord | None = None
     fixes: tuple[MarkedFix, ...] = ()
+    guided: GuidedWork = field(default_factory=GuidedWork)
 
     @property
     def n_recorded(self) -> int:
@@ -133,6 +147,9 @@ SiteRecordEvent = (
     | SignedOff
     | CustomerSaid
     | FixMarked
+    | CheckSeen
+    | RemedyTried
+    | NoCauseFits
     | RecordSettled
 )
 """The events that these records are made of."""
@@ -202,8 +219,21 @@ def with_site_record(records: SiteRecords, event: SiteRecordEvent) -> SiteRecord
             mark = MarkedFix(cause=event.cause, remedy=event.remedy, helped=event.helped)
             others = (m for m in records.fixes if (m.cause, m.remedy) != (mark.cause, mark.remedy))
             return replace(records, fixes=(*others, mark))
+        case CheckSeen() | RemedyTried() | NoCauseFits():
+            return replace(records, guided=_guided(records.guided, event))
         case RecordSettled():
             return _settle(records, event)
+
+
+def _guided(work: GuidedWork, event: CheckSeen | RemedyTried | NoCauseFits) -> GuidedWork:
+    match event:
+        case CheckSeen():
+            others = {check: seen for check, seen in work.seen.items() if check != event.check}
+            return replace(work, seen=others if event.seen is None else {**others, event.check: event.seen})
+        case RemedyTried():
+            return replace(work, tried={**work.tried, event.remedy: event.helped})
+        case NoCauseFits():
+            return replace(work, none_of_these=event.text.strip() or None)
 
 
 def _settle(records: SiteRecords, event: RecordSettled) -> SiteRecords:
@@ -247,6 +277,8 @@ def _check_words(event: SiteRecordEvent) -> None:
             wanted, optional = (("what it is", event.name),), (event.model, event.serial)
         case SignedOff():
             wanted = (("the name", event.name), ("what they are", event.role))
+        case NoCauseFits():
+            optional = (event.text,)
         case CustomerSaid():
             optional = (event.comment,)
             if not event.comment.strip() and event.rating is None:

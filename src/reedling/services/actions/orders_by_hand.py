@@ -84,7 +84,7 @@ def change_order(
             title=changed.content.title,
             reason=reason.strip(),
         )
-        return replace(order, runsheet=sheet), change
+        return replace(order, runsheet=replace(sheet, guide=order.runsheet.guide)), change
 
     def write(unit: Unit, prepared: tuple[Order, OrderChange]) -> Order:
         order, change = prepared

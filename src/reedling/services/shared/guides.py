@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
+from datetime import date
 
 from reedling.core.faultguide.guide_soundness import KnownToGuides
 from reedling.core.faultguide.learning import ClosedJob, LearnedGuide
 from reedling.core.faultguide.links import GuideLinks, links_in, question_of
+from reedling.core.faultguide.order_guides import OrderGuide, rounded
 from reedling.core.faultguide.written_learning import learn_written
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.documents import Revision
@@ -144,6 +146,39 @@ def _versions(unit: Unit, incident_type: str) -> Iterator[tuple[str, str, int]]:
     plans = incident.plans if isinstance(incident, IncidentType) else ()
     for at_hand in unit.documents.at_hand(*plans).values():
         yield at_hand.revision.document, at_hand.revision.letter, at_hand.revision.version
+
+
+def order_guide(unit: Unit, incident_type: str, day: date) -> OrderGuide | None:
+    """The fault guide that an order of an incident type gets, with what closed jobs show.
+
+    It is worked out once a day: no order is logged the slower because a job was finished.
+    """
+    revision = guide_in_force(unit, incident_type)
+    if revision is None:
+        return None
+    key = ("order guide", revision.document, revision.letter, day)
+    return unit.kept_of_guidance(key, lambda at: _order_guide(at, revision, incident_type))
+
+
+def _order_guide(unit: Unit, revision: Revision, incident_type: str) -> OrderGuide | None:
+    found = learned_guide(unit, revision)
+    if found is None or not isinstance(revision.content, WrittenGuide):
+        return None
+    written = revision.content
+    looks = links_in_force(unit, incident_type).looks
+    labels = labels_of(unit.catalogues.get())
+    return OrderGuide(
+        document=revision.document,
+        revision=revision.letter,
+        title=written.title,
+        n_jobs=found.n_jobs,
+        guide=rounded(found.guide),
+        labels=tuple(labels.get(cause, cause) for cause in found.guide.causes),
+        looks=tuple(check.look for check in written.checks),
+        lines=tuple(looks[c.look].step if c.look in looks else "" for c in written.checks),
+        remedies=tuple(remedy.remedy for remedy in written.remedies),
+        remedy_lines=tuple(remedy.step for remedy in written.remedies),
+    )
 
 
 def _also(first: GuideLinks, second: GuideLinks) -> GuideLinks:

@@ -24,6 +24,7 @@ from reedling.core.runsheet.lines import Runsheet
 from reedling.errors import InvalidInput
 from reedling.services.shared.composing import compose
 from reedling.services.shared.guidance_in_force import Readied, facts_now, guidance_in_force
+from reedling.services.shared.guides import order_guide
 from reedling.services.shared.needed import need_asset
 from reedling.store.unit import Unit
 
@@ -94,6 +95,10 @@ def match_asked(
     incident = unit.documents.released(match.incident_type) if match.incident_type else None
     content = ready.guidance.incident_types.get(match.incident_type or "")
     taken = [ready.revisions[t.document] for t in match.taken]
+    sheet = compose(
+        unit, taken, placed.asset, facts_by_name(as_now, placed, report=report), after=ready.guidance.after
+    )
+    guide = order_guide(unit, match.incident_type, now.date()) if match.incident_type else None
     traced = facts if facts.incident_type else replace(facts, incident_type=match.incident_type or "")
     return Matched(
         incident_type=match.incident_type,
@@ -103,13 +108,7 @@ def match_asked(
         match=match,
         trace=trace_rows(ready.guidance, traced, keep=keep),
         n_rows=len(ready.guidance.rows),
-        runsheet=compose(
-            unit,
-            taken,
-            placed.asset,
-            facts_by_name(as_now, placed, report=report),
-            after=ready.guidance.after,
-        ),
+        runsheet=replace(sheet, guide=guide) if guide is not None else sheet,
         terms=terms_of(content) if content else OrderTerms(),
     )
 
