@@ -127,7 +127,9 @@ def test_a_guide_is_drafted_from_closed_jobs_mended_released_and_comes_with_the_
     expect(oda.get_by_text(re.compile("revision A, released"))).to_be_visible()
 
     marek = sign_in_as("Marek Tilse", "/run")
-    rake = next(o for o in marek.request.get("/api/v1/orders").json()["rows"] if o["incident_type"] == "IT-001")
+    rake = next(
+        o for o in marek.request.get("/api/v1/orders").json()["rows"] if o["incident_type"] == "IT-001"
+    )
     asked = {"asset": rake["asset"]["code"], "symptom": "stalls", "report": "Stops with weed on"}
     order = marek.request.post("/api/v1/orders", data=asked).json()["id"]
     visit = {"technician": "runa", "planned_for": datetime.now(UTC).isoformat()}
@@ -139,7 +141,7 @@ def test_a_guide_is_drafted_from_closed_jobs_mended_released_and_comes_with_the_
     guide = runa.get_by_role("region", name="Fault guide")
     guide.locator(".pguide-more").click()
     before = chance(runa, "Debris behind the tines")
-    weed_seen = guide.get_by_role("button", name="So: Weed hangs out of the intake")
+    weed_seen = guide.get_by_role("button", name="So: Weed hangs out of the intake", exact=True)
     weed_seen.click()
     expect(weed_seen).to_have_attribute("aria-pressed", "true")
     assert chance(runa, "Debris behind the tines") > before

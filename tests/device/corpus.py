@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import random
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import get_args
 
+from reedling.core.faultguide.order_guides import OrderGuide, rounded
 from reedling.core.guidance.finish_rules import FinishRule
 from reedling.core.guidance.plans import Plan, Repeat, Step
 from reedling.core.guidance.questions import (
@@ -57,10 +58,13 @@ from reedling.core.runsheet.lines import Runsheet, Source
 from reedling.core.runsheet.site_events import (
     BreakBegan,
     BreakEnded,
+    CheckSeen,
     CustomerSaid,
     EquipmentFound,
     FixMarked,
+    NoCauseFits,
     PartTyped,
+    RemedyTried,
     SignedOff,
     StepAdded,
     TimeCorrected,
@@ -68,6 +72,7 @@ from reedling.core.runsheet.site_events import (
     WorkRecommended,
 )
 from reedling.errors import ReedlingError
+from tests.core.faultguide.test_faultguide import a_guide
 from tests.core.rollup.test_outlook import sound_plan
 from tests.plans import at
 
@@ -237,6 +242,9 @@ def beside_the_steps(rng: random.Random, line: str, when: datetime) -> FieldEven
             SignedOff(at=when, picture="p", name="H. Osk", role=rng.choice(("Keeper", ""))),
             CustomerSaid(at=when, comment="Quick", rating=rng.choice((None, 4, 9))),
             FixMarked(at=when, cause="C", remedy="R", helped=rng.random() < 0.5),
+            CheckSeen(at=when, check=rng.choice(("k2", "k3", "k9")), seen=rng.choice((True, False, None))),
+            RemedyTried(at=when, remedy=rng.choice(("r0", "r1", "r2")), helped=rng.random() < 0.2),
+            NoCauseFits(at=when, text=rng.choice(("Smells burnt", ""))),
         )
     )
 
@@ -276,9 +284,9 @@ def any_event(rng: random.Random, sheet: Runsheet, job: Job, minute: int) -> Fie
         return HelpAdded(at=when, thread=rng.choice("ab"), text="The left one?")
     if choice < 0.956:
         return HelpEnded(at=when, thread=rng.choice("ab"), kept=rng.random() < 0.5)
-    if choice < 0.96:
+    if choice < 0.965:
         return beside_the_steps(rng, line.id, when)
-    if choice < 0.967:
+    if choice < 0.972:
         return NoteWritten(at=when, text="Left as found", line=rng.choice((line.id, None)))
     if choice < 0.98:
         return Coded(at=when, cause="C", remedy="R")
@@ -314,8 +322,27 @@ def generated_cases(n_plans: int, n_kinds: int) -> Iterator[Case]:
         plan, _ = sound_plan(seed)
         yield a_case(f"plan {seed}", seed, sheet_with_facts(plan), 12)
     plan = every_kind_of_question()
+    sheet = sheet_with_facts(plan)
     for seed in range(n_kinds):
-        yield a_case(f"every kind {seed}", seed, sheet_with_facts(plan), 40)
+        guided = replace(sheet, guide=guide_of_kinds(seed))
+        yield a_case(f"every kind {seed}", seed, guided if seed % 2 else sheet, 40)
+
+
+def guide_of_kinds(seed: int) -> OrderGuide:
+    """A fault guide for the plan with every kind of question: looks of three kinds, and a check that nothing asks."""
+    guide = rounded(a_guide(seed, 4, 4, 3))
+    return OrderGuide(
+        document="FG-1",
+        revision="A",
+        title="Every kind",
+        n_jobs=40,
+        guide=guide,
+        labels=tuple(f"Cause {c}" for c in guide.causes),
+        looks=("W:seat=b", "W:hot=yes", "W:amps!", ""),
+        lines=("W:look", "W:pumps", "W:pumps", ""),
+        remedies=("x", "y", "z"),
+        remedy_lines=("W:cool", "W:gone", ""),
+    )
 
 
 def sheet_with_facts(plan: Plan) -> Runsheet:

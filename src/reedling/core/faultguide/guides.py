@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
-from math import log2
+from math import fsum, log2
 from typing import Literal
 
 from reedling.errors import InvalidInput
@@ -70,7 +70,7 @@ def check_guide(guide: FaultGuide) -> None:
     rows = [guide.chances, *(c.yes for c in guide.checks), *(r.fixes for r in guide.repairs)]
     if n == 0 or any(len(row) != n for row in rows):
         raise InvalidInput("guides.chances", "there is not one figure for each cause.", where="Fault guide")
-    if any(not 0 <= p <= 1 for row in rows for p in row) or abs(sum(guide.chances) - 1) > 1e-6:
+    if any(not 0 <= p <= 1 for row in rows for p in row) or abs(fsum(guide.chances) - 1) > 1e-6:
         raise InvalidInput(
             "guides.chances",
             "chances lie between 0 and 1, and those of the causes sum to 1.",
@@ -94,7 +94,7 @@ def posterior(
         chances = tuple([c * (y if is_yes else 1 - y) for c, y in zip(chances, yes, strict=True)])
     for repair in failed:
         chances = tuple([c * (1 - f) for c, f in zip(chances, guide.repairs[repair].fixes, strict=True)])
-    total = sum(chances)
+    total = fsum(chances)
     return tuple([c / total for c in chances]) if total > 0 else None
 
 
@@ -104,8 +104,8 @@ def bits(guide: FaultGuide, chances: Sequence[float]) -> tuple[float, ...]:
     Shannon, C. E. (1948). Bell System Technical Journal 27(3), 379-423.
     """
     return tuple(
-        _entropy(sum(c * y for c, y in zip(chances, check.yes, strict=True)))
-        - sum(c * _entropy(y) for c, y in zip(chances, check.yes, strict=True) if c > 0)
+        _entropy(fsum(c * y for c, y in zip(chances, check.yes, strict=True)))
+        - fsum(c * _entropy(y) for c, y in zip(chances, check.yes, strict=True) if c > 0)
         for check in guide.checks
     )
 

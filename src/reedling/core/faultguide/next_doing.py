@@ -1,12 +1,13 @@
 """What to do next on site, with the standard library alone: a phone works it out after each answer.
 
-One step ahead, as :mod:`reedling.core.faultguide.strategies` looks where a guide is too large to be exact.
+Sums are exactly rounded, so that every device comes to the same. One step ahead, as :mod:`reedling.core.faultguide.strategies` looks where a guide is too large to be exact.
 """
 
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+from math import fsum
 
 from reedling.core.faultguide.guides import DoingKind, FaultGuide, bits
 
@@ -40,7 +41,7 @@ def next_doing(
     telling = bits(guide, chances)
     for check in sorted(checks):
         yes = guide.checks[check].yes
-        p = sum(c * y for c, y in zip(chances, yes, strict=True))
+        p = fsum(c * y for c, y in zip(chances, yes, strict=True))
         if telling[check] <= 1e-12 or not 1e-12 < p < 1 - 1e-12:
             continue
         after = guide.checks[check].minutes
@@ -60,7 +61,7 @@ def _repairs_alone(
     takes = guide.repair_minutes
     left, minutes, first = list(chances), 0.0, None
     to_do = sorted(repairs)
-    while to_do and (total := sum(left)) > 1e-12:
+    while to_do and (total := fsum(left)) > 1e-12:
         helps = [_fixed(guide, r, left) for r in to_do]
         i = max(range(len(to_do)), key=lambda n: (helps[n] / takes[to_do[n]], -n))
         repair, helped = to_do.pop(i), helps[i]
@@ -70,8 +71,8 @@ def _repairs_alone(
         minutes += total * takes[repair]
         left = [c * (1 - f) for c, f in zip(left, guide.repairs[repair].fixes, strict=True)]
         first = repair if first is None else first
-    return minutes + sum(left) * guide.last_resort_minutes, first
+    return minutes + fsum(left) * guide.last_resort_minutes, first
 
 
 def _fixed(guide: FaultGuide, repair: int, chances: Sequence[float]) -> float:
-    return sum(c * f for c, f in zip(chances, guide.repairs[repair].fixes, strict=True))
+    return fsum(c * f for c, f in zip(chances, guide.repairs[repair].fixes, strict=True))

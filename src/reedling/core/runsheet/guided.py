@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from math import fsum
 from typing import Literal
 
 from reedling.core.faultguide.guides import DoingKind, FaultGuide, posterior
@@ -168,7 +169,7 @@ def _checks(
             label=check.label,
             line=order.lines[i] if order.lines[i] in there else "",
             minutes=check.minutes,
-            chance=sum(c * y for c, y in zip(at, check.yes, strict=True)),
+            chance=fsum(c * y for c, y in zip(at, check.yes, strict=True)),
             state="open" if i not in answers else "so" if answers[i] else "not so",
         )
         for i, check in enumerate(order.guide.checks)
@@ -185,7 +186,7 @@ def _remedies(
             label=repair.label,
             line=order.remedy_lines[i] if order.remedy_lines[i] in there else "",
             minutes=repair.minutes,
-            chance=sum(c * f for c, f in zip(at, repair.fixes, strict=True)),
+            chance=fsum(c * f for c, f in zip(at, repair.fixes, strict=True)),
             state="open" if i not in tried else "helped" if tried[i] else "did not help",
             code=order.remedies[i],
         )
@@ -201,7 +202,7 @@ def _found(guide: FaultGuide, helped: int, at: tuple[float, ...]) -> str:
 def _why(order: OrderGuide, act: DoingKind, place: int, at: tuple[float, ...]) -> str:
     guide = order.guide
     if act == "repair":
-        helps = sum(c * f for c, f in zip(at, guide.repairs[place].fixes, strict=True))
+        helps = fsum(c * f for c, f in zip(at, guide.repairs[place].fixes, strict=True))
         return f"It helps in {helps * 100:.0f} of 100, more for its minutes than anything else."
     if act == "last resort":
         return "Nothing that is left is worth its minutes."
@@ -214,7 +215,7 @@ def _why(order: OrderGuide, act: DoingKind, place: int, at: tuple[float, ...]) -
 
 def _likeliest(order: OrderGuide, weights: list[float]) -> str:
     """The likeliest cause with its chance, in words."""
-    total = sum(weights)
+    total = fsum(weights)
     best = max(range(len(weights)), key=lambda i: weights[i])
     label = order.labels[best]
     words = f"{label[:1].lower()}{label[1:]}"
