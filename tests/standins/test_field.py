@@ -35,6 +35,7 @@ TABLES = (
     "job_parts",
     "job_readings",
     "job_choices",
+    "job_tried",
     "last_answers",
     "recorded_codes",
     "meter_readings",

@@ -12,10 +12,12 @@ from reedling.api.guarded import guarded_router
 from reedling.api.shapes import Identity
 from reedling.services.actions import guides as guides_actions
 from reedling.services.actions import proposals as proposals_actions
+from reedling.services.actions.drafts import draft_return
 from reedling.services.actions.guides import PutInOrder
-from reedling.services.views import fault_guides, guides, replays
+from reedling.services.views import fault_guides, gains, guides, replays
 from reedling.services.views import proposals as proposals_views
 from reedling.services.views.fault_guides import FaultGuideView
+from reedling.services.views.gains import ChangesDone
 from reedling.services.views.guides import GuideFigures, GuideView
 from reedling.services.views.proposals import ProposalsPage
 from reedling.services.views.replays import ReplayView
@@ -69,6 +71,19 @@ def fault_guide(
     """A fault guide drafted from closed jobs; ``yes`` and ``no`` name checks that were answered."""
     said = dict.fromkeys(yes, True) | dict.fromkeys(no, False)
     return fault_guides.fault_guide(context, document, said)
+
+
+@router.get("/changes-done")
+def done(_person: OfficePerson, context: Ctx) -> ChangesDone:
+    """What every released change did, the latest first, and what all of them saved over a year."""
+    return gains.changes_done(context)
+
+
+@router.post("/documents/{document}/revisions/{letter}/return", status_code=201)
+def go_back(document: str, letter: str, person: Writer, context: Ctx) -> DraftedIn:
+    """Draft what an earlier revision said as the next one."""
+    draft = draft_return(context, person, document, letter)
+    return DraftedIn(document=draft.document, letter=draft.letter)
 
 
 @router.get("/incident-types/{document}/guide")

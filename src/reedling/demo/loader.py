@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from dataclasses import replace
+from dataclasses import fields, replace
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -22,16 +22,32 @@ HERE = Path(__file__).parent
 def demo_pack(today: date | None = None, *, wide: bool = False) -> LibraryPack:
     """The demo's library as it stands at the end of its history.
 
-    ``wide`` is for all stations and crews. With ``today``, certificates are moved by whole years so that the first of them expires within a
+    ``wide`` is for all stations and crews, and all kinds of calls. With ``today``, certificates are moved by whole years so that the first of them expires within a
     year of that day: a demo in which every permit has run out, or none ever does, would show little.
     """
-    root = HERE / "library"
-    pack = parse_pack(
+    pack = _read_pack("library")
+    if wide:
+        wider = _read_pack("wider_library")
+        pack = replace(
+            pack,
+            catalogue=_with_wider_crews(_together(pack.catalogue, wider.catalogue)),
+            revisions=(*pack.revisions, *wider.revisions),
+        )
+    return pack if today is None else replace(pack, catalogue=_near(pack.catalogue, today))
+
+
+def _read_pack(folder: str) -> LibraryPack:
+    root = HERE / folder
+    return parse_pack(
         {str(p.relative_to(root).as_posix()): p.read_text("utf-8") for p in root.rglob("*.json")}
     )
-    if wide:
-        pack = replace(pack, catalogue=_with_wider_crews(pack.catalogue))
-    return pack if today is None else replace(pack, catalogue=_near(pack.catalogue, today))
+
+
+def _together(first: Catalogue, second: Catalogue) -> Catalogue:
+    """The lists of both, one after the other."""
+    return Catalogue(
+        **{f.name: (*getattr(first, f.name), *getattr(second, f.name)) for f in fields(Catalogue)}
+    )
 
 
 def _with_wider_crews(lists: Catalogue) -> Catalogue:

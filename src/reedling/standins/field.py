@@ -32,10 +32,10 @@ from reedling.core.runsheet.events import (
     StepStarted,
 )
 from reedling.core.runsheet.finishing import open_rules
-from reedling.core.runsheet.job import job_progress, job_run, record
+from reedling.core.runsheet.job import job_run, record
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Line
-from reedling.core.runsheet.progress import progress_of
+from reedling.core.runsheet.progress import line_progress, progress_of
 from reedling.core.runsheet.site_events import CustomerSaid, StepAdded
 from reedling.demo.loader import load_start, release_fault_guides, release_later_revisions
 from reedling.services.actions.orders import log_order, plan_visit
@@ -58,6 +58,7 @@ from reedling.standins.field_truth import (
     habits_of,
     true_answer,
 )
+from reedling.standins.field_wider import WIDER_KINDS, WIDER_ROUTINES
 
 N_SURVEYS = 6
 REVIEWED_AFTER_DAYS = 21
@@ -87,6 +88,7 @@ class Field:
     placed: tuple[PlacedAsset, ...]
     habits: dict[str, Habit]
     begun_at: datetime
+    kinds: tuple[Kind, ...]
     last: dict[str, datetime] = field_of(default_factory=dict)
 
     @property
@@ -118,7 +120,7 @@ class Extent:
 
 SHORT = Extent()
 """The history that tests play."""
-FULL = Extent(days=425, n_calls=900, later_revisions_days_ago=150, is_wide=True, is_together=True)
+FULL = Extent(days=425, n_calls=1300, later_revisions_days_ago=150, is_wide=True, is_together=True)
 """The history of the demo: fourteen months."""
 
 
@@ -148,16 +150,20 @@ def play_demo(
         placed=assets(context),
         habits=habits_of(technicians),
         begun_at=clock.now,
+        kinds=(*KINDS, *WIDER_KINDS) if extent.is_wide else KINDS,
     )
     switch = end - timedelta(days=extent.later_revisions_days_ago)
     switched = False
-    for logged_at in _instants(rng, end, extent):
+    for logged_at, routine in _calendar(field, end, extent):
         if logged_at > switch and not switched:
             clock.now = switch
             field.office.settle()
             release_later_revisions(then, today=end.date(), wide=extent.is_wide)
             switched = True
-        _play_order(field, logged_at, end)
+        if routine is None:
+            _play_order(field, logged_at, end)
+        else:
+            _play_routine(field, *routine, logged_at, end)
         told()
     field.office.settle()
     field = replace(field, office=OneByOne(then))
@@ -189,9 +195,32 @@ def _play_surveys(field: Field, end: datetime) -> None:
         _carry_out(field, SURVEY, station, trouble, logged_at, end)
 
 
+def _calendar(
+    field: Field, end: datetime, extent: Extent
+) -> list[tuple[datetime, tuple[Kind, Asset] | None]]:
+    """When calls come in, and which routine visits fall due, one after the other."""
+    due: list[tuple[datetime, tuple[Kind, Asset] | None]] = [
+        (at, None) for at in _instants(field.rng, end, extent)
+    ]
+    for kind, n in WIDER_ROUTINES if extent.is_wide else ():
+        places = [a for a in field.assets if a.equipment == kind.equipment]
+        for i in range(n):
+            days_ago = extent.days - 5 - (extent.days - 15) * i / n
+            at = (end - timedelta(days=days_ago)).replace(hour=7, minute=7 * i % 60)
+            due.append((at, (kind, places[i % len(places)])))
+    return sorted(due, key=lambda one: one[0])
+
+
+def _play_routine(field: Field, kind: Kind, asset: Asset, logged_at: datetime, end: datetime) -> None:
+    trouble = field.rng.choices(kind.troubles, [t.weight for t in kind.troubles])[0]
+    _carry_out(field, kind, asset, trouble, logged_at, end)
+
+
 def _play_unserved(field: Field, end: datetime) -> None:
     """Calls for which nobody has written a plan: they get what every order gets, and no more."""
-    for n, kind in enumerate(k for k, times in UNSERVED for _ in range(times)):
+    served = {(kind.equipment, kind.symptom) for kind in field.kinds}
+    unserved = [(k, n) for k, n in UNSERVED if (k.equipment, k.symptom) not in served]
+    for n, kind in enumerate(k for k, times in unserved for _ in range(times)):
         places = [a for a in field.assets if a.equipment == kind.equipment]
         logged_at = (end - timedelta(days=170 - 14 * n)).replace(hour=9, minute=7 * n % 60)
         trouble = field.rng.choice(kind.troubles)
@@ -199,7 +228,7 @@ def _play_unserved(field: Field, end: datetime) -> None:
 
 
 def _play_order(field: Field, logged_at: datetime, end: datetime) -> None:
-    kind = field.rng.choices(KINDS, [k.weight for k in KINDS])[0]
+    kind = field.rng.choices(field.kinds, [k.weight for k in field.kinds])[0]
     asset = field.rng.choice(_quiet(field, kind, logged_at))
     field.last[asset.code] = logged_at
     trouble = field.rng.choices(kind.troubles, [t.weight for t in kind.troubles])[0]
@@ -299,8 +328,8 @@ def _visit(
         events.append(event)
 
     def missing_of(line: str) -> tuple[str, ...]:
-        lines = job_progress(order.runsheet, job).lines
-        return next(p.missing for p in lines if p.line == line)
+        run = job_run(order.runsheet, job)
+        return next(line_progress(run, one).missing for one in run.lines if one.id == line)
 
     now = at
     add(HeadedOut(at=now))

@@ -81,6 +81,11 @@ def always(value: Answer) -> Callable[[random.Random], Answer]:
     return lambda _rng: value
 
 
+def among_numbers(*values: float) -> Callable[[random.Random], float]:
+    """One of these numbers."""
+    return lambda rng: float(rng.choice(values))
+
+
 def among(*values: str) -> Callable[[random.Random], str]:
     """One of these."""
     return lambda rng: rng.choice(values)
@@ -321,7 +326,6 @@ SURVEY = Kind(
                 "WP-005:survey/pt": near(121, 3, 2),
                 "WP-005:survey/dry": always(True),
                 "WP-005:ran": always(True),
-                "WP-005:dead": always(True),
             },
         ),
         Trouble(
@@ -335,7 +339,6 @@ SURVEY = Kind(
                 "WP-005:survey/pt": near(132.5, 1.0, 2),
                 "WP-005:survey/dry": lambda rng: rng.random() < 0.7,
                 "WP-005:ran": always(True),
-                "WP-005:dead": always(True),
                 "WP-005:grams": near(90, 20, 0),
             },
         ),

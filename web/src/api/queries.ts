@@ -55,6 +55,7 @@ export function guidanceChanged(cache: QueryClient) {
     ["acts"],
     ["guide"],
     ["guide-of"],
+    ["changes-done"],
     ["tables"],
     ["table"],
     ["noticed"],

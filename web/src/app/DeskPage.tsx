@@ -56,6 +56,7 @@ export function DeskPage({ person }: { person: Person }) {
                     <th className="num">Jobs since it was read</th>
                     <th>Last read</th>
                     <th className="num">Proposals</th>
+                    <th>What the last change did</th>
                     <th />
                   </tr>
                 </thead>
@@ -71,6 +72,7 @@ export function DeskPage({ person }: { person: Person }) {
                       </td>
                       <td>{row.read_at ? `${dayYear(row.read_at)}, ${row.read_by}` : "never"}</td>
                       <td className="num">{row.n_proposals || ""}</td>
+                      <td>{row.last_change}</td>
                       <td>
                         <Link to={`/review/${row.document}/together`}>All jobs together</Link>
                       </td>

@@ -41,10 +41,12 @@ export function AuthorPage({ person }: { person: Person }) {
   const [beginning, setBeginning] = useState<NewKind | null>(null);
   const writes = mayWrite(person);
   const rows = shelf.data ?? [];
+  // What comes below waits for what stands above it, so that nothing moves under the pointer.
+  const others = shelf.data ? (shared.data ?? []) : [];
   const items = [
     ...rows.map(incidentItem),
-    ...(shared.data ?? []).filter((row) => row.link.kind === "form").map(sharedItem),
-    ...(shared.data ?? []).filter((row) => row.link.kind === "standard step").map(sharedItem),
+    ...others.filter((row) => row.link.kind === "form").map(sharedItem),
+    ...others.filter((row) => row.link.kind === "standard step").map(sharedItem),
   ];
   return (
     <div className={incident || document ? "bench" : "bench no-margin"}>

@@ -198,6 +198,7 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
               {(evidence.data?.n_jobs ?? 0) > 0 && (
                 <div className="actions" style={{ justifyContent: "space-between" }}>
                   <DotRangeKey />
+                  <Link to={`/refine/${incident.document}/guide`}>Fault guide</Link>
                   {plan.in_force && plan.in_force !== plan.letter && (
                     <Link to={`/refine/${incident.document}/${plan.document}/replay`}>
                       Replay the draft on past jobs

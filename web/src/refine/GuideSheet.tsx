@@ -413,13 +413,13 @@ function Cell({
       ) : (
         <span className="guide-typed">{shown === "" ? "·" : shown}</span>
       )}
-      {learned && (learned.n > 0 || value !== null) && (
+      {learned && learned.n > 0 && (
         <>
           <div className="guide-chance">
             <i style={{ width: `${learned.value * 100}%` }} />
           </div>
           <small className="mono soft">
-            {percent(learned.value)} of {learned.n}
+            {percent(learned.value)} %, {count(learned.n, "job")}
           </small>
         </>
       )}

@@ -6,6 +6,7 @@ import type { Person, PlanView } from "../api/types";
 import { ChangeList } from "../ui/ChangeList";
 import { Empty } from "../ui/Empty";
 import { dayTime } from "../ui/format";
+import { ChangesDone } from "./ChangesDone";
 import { Proposals } from "./Proposals";
 
 /** Refine: revisions being written of what is in force, and the latest changes to compare. */
@@ -27,7 +28,6 @@ export function RefinePage({ person }: { person: Person }) {
   );
   const open = plans.filter(({ plan }) => plan.in_force && plan.in_force !== plan.letter);
   const waiting = shelf.isPending || pages.some((page) => page.isPending);
-  const changed = plans.filter(({ plan }) => plan.history.length > 1);
   return (
     <div className="bench only-sheet">
       <main className="sheet" id="sheet">
@@ -45,39 +45,7 @@ export function RefinePage({ person }: { person: Person }) {
           ) : (
             <Rows rows={open} person={person} />
           )}
-          <h2 style={{ marginTop: 22 }}>Revisions to compare</h2>
-          {waiting ? null : changed.length === 0 ? (
-            <p className="soft">No plan has a second revision yet.</p>
-          ) : (
-            <table className="rows">
-              <tbody>
-                {changed.flatMap(({ plan, incident }) =>
-                  plan.history.slice(1).map((line, i) => {
-                    const older = plan.history[i]?.letter ?? "A";
-                    return (
-                      <tr key={`${plan.document}${line.letter}`}>
-                        <td>
-                          {plan.content.title} <span className="mono soft">{plan.document}</span>
-                        </td>
-                        <td>
-                          {older} to {line.letter}, {line.state.toLowerCase()}{" "}
-                          {line.released_at && dayTime(line.released_at)}
-                        </td>
-                        <td className="soft">{line.note}</td>
-                        <td>
-                          <Link
-                            to={`/refine/${incident}/${plan.document}?older=${older}&newer=${line.letter}`}
-                          >
-                            Compare {older} and {line.letter}
-                          </Link>
-                        </td>
-                      </tr>
-                    );
-                  }),
-                )}
-              </tbody>
-            </table>
-          )}
+          <ChangesDone person={person} />
           {(discarded.data?.changes.length ?? 0) > 0 && (
             <>
               <h2 style={{ marginTop: 20 }}>Drafts thrown away</h2>

@@ -30,7 +30,7 @@ from reedling.core.matching.cells import Naming, naming_of
 from reedling.core.matching.table_differences import compare_tables
 from reedling.core.matching.table_editing import MAX_ROWS, TableEdit, edit_table
 from reedling.core.people import Person
-from reedling.errors import Conflict, InvalidInput
+from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.exchange.content import dump_json, dump_value, load_content
 from reedling.services.context import Context
 from reedling.services.shared.current import current_revision, document_at_hand, etag_of
@@ -204,6 +204,30 @@ def edit_table_draft(
         return edit_table(old, edit, words, new_id=f"r-{context.new_id()}")
 
     return change_draft(context, person, document, etag, apply, begin=begin)
+
+
+def draft_return(context: Context, person: Person, document: str, letter: str) -> Revision:
+    """Draft what an earlier revision said as the next one.
+
+    Raises
+    ------
+    NotFound
+        ``revisions.unknown`` where there is no such revision.
+    Conflict
+        ``drafts.open`` where a revision is being written or reviewed already.
+    """
+    with context.writing() as unit:
+        earlier = unit.documents.revision(document, letter)
+        if earlier is None:
+            raise NotFound("revisions.unknown", f"{document} has no revision {letter}.")
+        if unit.documents.open_revision(document) is not None:
+            raise Conflict(
+                "drafts.open", "there is already a draft.", where=document, hint="Work on that one."
+            )
+        draft = begin_next(unit, context, person, document)
+        edit = work_out(unit, context, draft, earlier.content)
+        write_edit(unit, person, edit)
+        return edit.revision
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

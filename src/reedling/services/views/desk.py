@@ -11,6 +11,7 @@ from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.people import Person
 from reedling.services.context import Context
 from reedling.services.views.completions import inbox
+from reedling.services.views.gains import changes_done
 from reedling.services.views.help import open_help
 from reedling.services.views.proposals import proposals_page
 
@@ -33,7 +34,8 @@ class DeskLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TypeOnDesk:
-    """An incident type: jobs finished since its evidence was last read, when and by whom that was, proposals that wait."""
+    """An incident type: jobs finished since its evidence was last read, when and by whom that was, proposals that wait, and what
+    the last change did, if there was one."""
 
     document: str
     title: str
@@ -42,6 +44,7 @@ class TypeOnDesk:
     read_at: datetime | None
     read_by: str
     n_proposals: int
+    last_change: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -68,6 +71,7 @@ def desk(context: Context, person: Person) -> Desk:
     page = proposals_page(context)
     waiting = [view for view in page.proposals if view.state == "Open"]
     unread = inbox(context, limit=5)
+    changes = changes_done(context)
     with context.reading() as unit:
         names = unit.people.names()
         loose = unit.loose_records.find(open_only=True)
@@ -176,6 +180,9 @@ def desk(context: Context, person: Person) -> Desk:
                         read_at=read.at if (read := reads.get(document)) else None,
                         read_by=names.get(read.person, "") if read else "",
                         n_proposals=sum(view.incident_type == document for view in waiting),
+                        last_change=next(
+                            (c.gain.sentence for c in changes.changes if c.incident_type == document), ""
+                        ),
                     )
                     for document, (content, n_jobs, n_since) in counts.items()
                     if isinstance(content, IncidentType)
