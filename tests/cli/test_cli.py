@@ -35,7 +35,7 @@ def test_export_and_import_round_trip_without_a_difference(
     first, second = tmp_path / "one", tmp_path / "two"
     assert run(capsys, monkeypatch, "export", first, "--data", demo_dir)[0] == 0
     code, out, _ = run(capsys, monkeypatch, "import", first, "--data", tmp_path / "fresh")
-    assert (code, out) == (0, "Revisions: 17 added, 0 changed, 0 as they were.\n")
+    assert (code, out) == (0, "Revisions: 18 added, 0 changed, 0 as they were.\n")
     assert run(capsys, monkeypatch, "export", second, "--data", tmp_path / "fresh")[0] == 0
     assert tree(first) == tree(second)
 

@@ -78,7 +78,8 @@ def answer_chances(found: Outlook, targets: Sequence[Target]) -> Mapping[str, Ch
     equations = [e for t in targets if (e := _equation(found, t)) is not None]
     asked: dict[str, list[_Equation]] = {}
     for e in equations:
-        for shared in {v.shared for v in e.fallen}:
+        # In the order in which they are met: the search depends on it, and a set has another one in each process.
+        for shared in dict.fromkeys(v.shared for v in e.fallen):
             asked.setdefault(shared, []).append(e)
     best: dict[str, Chances] = {}
     missed = math.inf
