@@ -69,6 +69,7 @@ export type Bar = Schemas["Bar"];
 export type CrossFiltered = Schemas["CrossFiltered"];
 export type JobsTogether = Schemas["JobsTogether"];
 export type ProposalView = Schemas["ProposalView"];
+export type ChangesDone = Schemas["ChangesDone"];
 export type ChangeDone = Schemas["ChangeDone"];
 export type GuideView = Schemas["GuideView"];
 export type GuideStep = Schemas["GuideStep"];

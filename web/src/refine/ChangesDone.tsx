@@ -1,29 +1,21 @@
 import { Button } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
-import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import { client, need } from "../api/client";
 import { guidanceChanged, useCache } from "../api/queries";
 import { mayWrite } from "../api/roles";
-import type { ChangeDone, Person } from "../api/types";
+import type { ChangeDone, ChangesDone as Done, Person } from "../api/types";
 import { useChange } from "../api/use-change";
 import { Figure } from "../ui/Figure";
 import { count, dayYear, number } from "../ui/format";
-import { Trouble } from "../ui/Trouble";
 
 /** What released changes did to the minutes of a job, and what all of them saved over a year. */
-export function ChangesDone({ person }: { person: Person }) {
-  const found = useQuery({
-    queryKey: ["changes-done"],
-    queryFn: () => need(client.GET("/api/v1/changes-done")),
-  });
-  const done = found.data;
-  const year = done?.year;
+export function ChangesDone({ done, person }: { done: Done; person: Person }) {
+  const { year, changes } = done;
   return (
     <section aria-label="What changes did">
-      <h2 style={{ marginTop: 22 }}>What changes did</h2>
-      <Trouble error={found.error} />
-      {done?.changes.length === 0 && <p className="soft">No plan has a second released revision yet.</p>}
+      <h2>What changes did</h2>
+      {changes.length === 0 && <p className="soft">No plan has a second released revision yet.</p>}
       {year && (
         <div className="figures">
           <Figure
@@ -34,10 +26,10 @@ export function ChangesDone({ person }: { person: Person }) {
           />
         </div>
       )}
-      {(done?.changes.length ?? 0) > 0 && (
+      {changes.length > 0 && (
         <table className="rows">
           <tbody>
-            {done?.changes.map((change) => (
+            {changes.map((change) => (
               <tr key={`${change.incident_type}${change.document}${change.newer}`}>
                 <td>
                   <Link to={`/author/${change.incident_type}?plan=${change.document}`}>{change.title}</Link>{" "}

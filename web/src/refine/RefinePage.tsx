@@ -1,51 +1,39 @@
-import { useQueries } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { client, need } from "../api/client";
-import { keys, useDiscarded, useShelf } from "../api/queries";
-import type { Person, PlanView } from "../api/types";
+import { useDiscarded } from "../api/queries";
+import type { ChangesDone as Done, Person } from "../api/types";
 import { ChangeList } from "../ui/ChangeList";
-import { Empty } from "../ui/Empty";
 import { dayTime } from "../ui/format";
+import { Trouble } from "../ui/Trouble";
 import { ChangesDone } from "./ChangesDone";
 import { Proposals } from "./Proposals";
 
-/** Refine: revisions being written of what is in force, and the latest changes to compare. */
+/** Refine: what changes did, what the evidence suggests, and what is being written. */
 export function RefinePage({ person }: { person: Person }) {
-  const shelf = useShelf();
   const discarded = useDiscarded();
-  const incidents = shelf.data ?? [];
-  const pages = useQueries({
-    queries: incidents.map((row) => ({
-      queryKey: keys.page(row.document),
-      queryFn: () =>
-        need(
-          client.GET("/api/v1/incident-types/{document}", { params: { path: { document: row.document } } }),
-        ),
-    })),
+  const found = useQuery({
+    queryKey: ["changes-done"],
+    queryFn: () => need(client.GET("/api/v1/changes-done")),
   });
-  const plans = pages.flatMap((page, i) =>
-    (page.data?.plans ?? []).map((plan) => ({ plan, incident: incidents[i]?.document ?? "" })),
-  );
-  const open = plans.filter(({ plan }) => plan.in_force && plan.in_force !== plan.letter);
-  const waiting = shelf.isPending || pages.some((page) => page.isPending);
+  const done = found.data;
   return (
     <div className="bench only-sheet">
       <main className="sheet" id="sheet">
         <div className="inner">
           <h1>Refine</h1>
-          <Proposals person={person} />
+          <Trouble error={found.error} />
+          {done && <ChangesDone done={done} person={person} />}
           <h2 style={{ marginTop: 22 }}>Being refined</h2>
-          {waiting ? null : open.length === 0 ? (
-            <Empty title="No revision is being written">
-              <p>
-                Open an incident type in <Link to="/review">Review</Link>, see which steps drift from their
-                plan, and draft the next revision from there.
-              </p>
-            </Empty>
+          {!done ? null : done.being_refined.length === 0 ? (
+            <p className="soft">
+              No revision is being written. Draft one of the proposals below, or open an incident type in{" "}
+              <Link to="/review">Review</Link>, see which steps drift from their plan, and begin there.
+            </p>
           ) : (
-            <Rows rows={open} person={person} />
+            <Rows rows={done.being_refined} person={person} />
           )}
-          <ChangesDone person={person} />
+          <Proposals person={person} />
           {(discarded.data?.changes.length ?? 0) > 0 && (
             <>
               <h2 style={{ marginTop: 20 }}>Drafts thrown away</h2>
@@ -58,27 +46,29 @@ export function RefinePage({ person }: { person: Person }) {
   );
 }
 
-function Rows({ rows, person }: { rows: { plan: PlanView; incident: string }[]; person: Person }) {
+function Rows({ rows, person }: { rows: Done["being_refined"]; person: Person }) {
   return (
     <table className="rows" style={{ marginTop: 8 }}>
       <tbody>
-        {rows.map(({ plan, incident }) => (
-          <tr key={plan.document}>
+        {rows.map((row) => (
+          <tr key={`${row.incident_type}${row.document}`}>
             <td>
-              <Link to={`/author/${incident}?plan=${plan.document}`}>{plan.content.title}</Link>{" "}
-              <span className="mono soft">{plan.document}</span>
+              <Link to={`/author/${row.incident_type}?plan=${row.document}`}>{row.title}</Link>{" "}
+              <span className="mono soft">{row.document}</span>
             </td>
             <td>
-              Revision {plan.letter}, {plan.state.toLowerCase()}, changed {dayTime(plan.changed_at)}
-              {plan.state === "In review" &&
+              Revision {row.letter}, {row.state.toLowerCase()}, changed {dayTime(row.changed_at)}
+              {row.state === "In review" &&
                 person.role === "approver" &&
                 ". Open it to release it or give it back."}
             </td>
             <td>
-              <Link to={`/refine/${incident}/${plan.document}?older=${plan.in_force}&newer=${plan.letter}`}>
-                Compare with {plan.in_force}
+              <Link
+                to={`/refine/${row.incident_type}/${row.document}?older=${row.in_force}&newer=${row.letter}`}
+              >
+                Compare with {row.in_force}
               </Link>
-              , <Link to={`/refine/${incident}/${plan.document}/replay`}>replay on past jobs</Link>
+              , <Link to={`/refine/${row.incident_type}/${row.document}/replay`}>replay on past jobs</Link>
             </td>
           </tr>
         ))}

@@ -7,10 +7,11 @@ from datetime import datetime, timedelta
 from itertools import pairwise
 
 from reedling.core.evidence.revision_gains import RevisionGain, YearSaved, revision_gain, year_saved
-from reedling.core.guidance.documents import RevisionStanding
+from reedling.core.guidance.documents import OPEN_REVISION_STATES, DocumentAtHand, RevisionStanding
 from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.revisions import RevisionState
 from reedling.services.context import Context
-from reedling.services.shared.current import document_at_hand
+from reedling.services.views.documents import letter_in_force
 from reedling.store.unit import Unit
 
 YEAR = timedelta(days=365)
@@ -35,36 +36,67 @@ class ChangeDone:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class BeingRefined:
+    """A plan in force whose next revision is being written or reviewed."""
+
+    incident_type: str
+    document: str
+    title: str
+    letter: str
+    state: RevisionState
+    in_force: str
+    changed_at: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ChangesDone:
-    """Every released change, the latest first, and what they saved over the last year."""
+    """Every released change, the latest first, what they saved over the last year, and what is being written now."""
 
     changes: tuple[ChangeDone, ...]
     year: YearSaved | None
+    being_refined: tuple[BeingRefined, ...]
 
 
 def changes_done(context: Context) -> ChangesDone:
     """What became of every change of a plan since the first revision of it."""
     now = context.clock()
     with context.reading() as unit:
-        found = [
-            change
+        plans = [
+            (incident.document, content.title, plan)
             for incident in unit.documents.all_released("incident type")
             if isinstance(content := incident.content, IncidentType)
             for plan in content.plans
-            for change in _changes(unit, incident.document, content.title, plan, now)
         ]
+        at_hand = unit.documents.at_hand(*(plan for _, _, plan in plans))
+        known = [(incident, title, at_hand[plan]) for incident, title, plan in plans if plan in at_hand]
+        found = [change for of in known for change in _changes(unit, *of, now)]
+        being_refined = tuple(
+            BeingRefined(
+                incident_type=incident,
+                document=held.revision.document,
+                title=held.revision.content.title,
+                letter=held.revision.letter,
+                state=held.revision.state,
+                in_force=in_force,
+                changed_at=held.revision.changed_at,
+            )
+            for incident, _, held in known
+            if held.revision.state in OPEN_REVISION_STATES
+            and (in_force := letter_in_force(held.standings)) is not None
+        )
     return ChangesDone(
         changes=tuple(
             sorted(found, key=lambda c: c.released_at.timestamp() if c.released_at else 0, reverse=True)
         ),
         year=year_saved(change.gain for change in found),
+        being_refined=being_refined,
     )
 
 
-def _changes(unit: Unit, incident: str, title: str, plan: str, now: datetime) -> list[ChangeDone]:
-    if unit.documents.kind(plan) is None:
-        return []
-    at_hand = document_at_hand(unit, plan)
+def _changes(
+    unit: Unit, incident: str, title: str, at_hand: DocumentAtHand, now: datetime
+) -> list[ChangeDone]:
+    plan = at_hand.revision.document
     released = [s for s in at_hand.standings if s.released_at is not None]
     day = now.replace(hour=0, minute=0, second=0, microsecond=0)
     return [
