@@ -19,6 +19,9 @@ from reedling.core.faultguide.guides import DoingKind, FaultGuide, check_guide
 EXACT_STATES = 60_000
 """Beliefs up to which the best order is worked out exactly: 3 to the checks, times 2 to the remedies."""
 
+RARE = 0.02
+"""Looking ahead, an order of work is laid out for what at least this share of the jobs comes to."""
+
 StrategyMethod = Literal["exact", "looking ahead"]
 
 
@@ -164,43 +167,77 @@ class _Exact:
 
 
 class _Ahead:
-    """One step ahead: the check after which remedies alone do best, as long as it pays for itself."""
+    """One step ahead: the check after which remedies alone do best, as long as it pays for itself.
+
+    What fewer than :data:`RARE` of the jobs come to is left to remedies alone, or orders would have no end.
+    """
 
     def __init__(self, guide: GuideArrays) -> None:
         self.guide = guide
 
-    def from_here(self, chances: Vector, checks: frozenset[int], repairs: frozenset[int]) -> Doing:
+    def from_here(
+        self, chances: Vector, checks: frozenset[int], repairs: frozenset[int], reached: float = 1.0
+    ) -> Doing:
         guide = self.guide
         minutes, order = _repairs_only(guide, chances, sorted(repairs))
-        best_check, best_minutes, p_best = -1, minutes, 0.0
-        # Checks that tell nothing cannot pay for themselves.
-        telling = bits_in(guide.yes, chances) if checks else np.zeros(0)
-        for check in sorted(checks):
-            p = float(guide.yes[check] @ chances)
-            if telling[check] <= 1e-12 or not 1e-12 < p < 1 - 1e-12:
-                continue
-            after = guide.check_minutes[check]
-            after += p * _repairs_only(guide, chances * guide.yes[check] / p, sorted(repairs))[0]
-            after += (1 - p) * _repairs_only(
-                guide, chances * (1 - guide.yes[check]) / (1 - p), sorted(repairs)
-            )[0]
-            if after < best_minutes - 1e-12:
-                best_check, best_minutes, p_best = check, after, p
-        if best_check >= 0:
-            left = checks - {best_check}
-            yes = self.from_here(chances * guide.yes[best_check] / p_best, left, repairs)
-            no = self.from_here(chances * (1 - guide.yes[best_check]) / (1 - p_best), left, repairs)
-            total = guide.check_minutes[best_check] + p_best * yes.minutes + (1 - p_best) * no.minutes
-            return Doing(act="check", place=best_check, minutes=total, chance=p_best, yes=yes, no=no)
+        check, p = self._check(chances, checks, repairs, minutes) if reached >= RARE else (-1, 0.0)
+        if check >= 0:
+            left = checks - {check}
+            likely = guide.yes[check]
+            yes = self.from_here(chances * likely / p, left, repairs, reached * p)
+            no = self.from_here(chances * (1 - likely) / (1 - p), left, repairs, reached * (1 - p))
+            total = guide.check_minutes[check] + p * yes.minutes + (1 - p) * no.minutes
+            return Doing(act="check", place=check, minutes=total, chance=p, yes=yes, no=no)
         if not order:
             return Doing(act="last resort", place=-1, minutes=guide.last_resort_minutes, chance=1.0)
         first = order[0]
         fixed = float(guide.fixes[first] @ chances)
         if fixed >= 1 - 1e-12:
             return Doing(act="repair", place=first, minutes=minutes, chance=fixed)
-        after_it = self.from_here(chances * (1 - guide.fixes[first]) / (1 - fixed), checks, repairs - {first})
+        after_it = self.from_here(
+            chances * (1 - guide.fixes[first]) / (1 - fixed), checks, repairs - {first}, reached * (1 - fixed)
+        )
         total = float(guide.repair_minutes[first]) + (1 - fixed) * after_it.minutes
         return Doing(act="repair", place=first, minutes=total, chance=fixed, no=after_it)
+
+    def _check(
+        self, chances: Vector, checks: frozenset[int], repairs: frozenset[int], minutes: float
+    ) -> tuple[int, float]:
+        """The check that saves most against remedies alone and the chance of yes; -1 where none saves."""
+        guide = self.guide
+        # Checks that tell nothing cannot pay for themselves.
+        telling = bits_in(guide.yes, chances) if checks else np.zeros(0)
+        p = guide.yes @ chances
+        asked = [c for c in sorted(checks) if telling[c] > 1e-12 and 1e-12 < p[c] < 1 - 1e-12]
+        if not asked:
+            return -1, 0.0
+        if_so = chances * guide.yes[asked]
+        after = _repairs_alone(guide, np.vstack([if_so, chances - if_so]), sorted(repairs))
+        n = len(asked)
+        takes = np.array([guide.check_minutes[c] for c in asked]) + after[:n] + after[n:]
+        best, best_minutes = -1, minutes
+        for i, check in enumerate(asked):
+            if takes[i] < best_minutes - 1e-12:
+                best, best_minutes = check, float(takes[i])
+        return best, float(p[best]) if best >= 0 else 0.0
+
+
+def _repairs_alone(guide: GuideArrays, beliefs: np.ndarray, repairs: Sequence[int]) -> np.ndarray:
+    """The minutes of :func:`_repairs_only` for many beliefs at once, each times the weight of the belief."""
+    left, minutes = beliefs.copy(), np.zeros(len(beliefs))
+    rows = np.arange(len(beliefs))
+    fixes, takes = guide.fixes[list(repairs)], guide.repair_minutes[list(repairs)]
+    to_do = np.ones((len(beliefs), len(repairs)), dtype=bool)
+    for _ in repairs:
+        total = left.sum(axis=1)
+        helps = left @ fixes.T
+        chosen = np.argmax(np.where(to_do, helps / takes, -1.0), axis=1)
+        to_do[rows, chosen] = False
+        tries = takes[chosen] * total < helps[rows, chosen] * guide.last_resort_minutes
+        minutes += np.where(tries, takes[chosen] * total, 0.0)
+        left = np.where(tries[:, None], left * (1 - fixes[chosen]), left)
+    out: np.ndarray = minutes + left.sum(axis=1) * guide.last_resort_minutes
+    return out
 
 
 def _repairs_only(
