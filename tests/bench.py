@@ -26,7 +26,7 @@ from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Runsheet, Source
 from reedling.core.runsheet.progress import consequences_of, progress_of, take_up
 from reedling.core.runsheet.standing import rules_of, settle
-from tests import bench_edits, bench_matching, bench_scale
+from tests import bench_edits, bench_guides, bench_matching, bench_scale
 from tests.oracles.slow_twins import opened_by_trying_again
 
 SIZES = (50, 300, 1000)
@@ -190,6 +190,7 @@ def main() -> None:
     row("load the demo and play its past orders", seconds(again, 1))
     row("start again with the data kept, up to serving", seconds(again, 3))
     shutil.rmtree(folder)
+    bench_guides.main()
     bench_edits.main()
     bench_matching.main()
     bench_scale.main()

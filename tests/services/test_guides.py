@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
 
 from reedling.core.guidance.plans import Plan
@@ -11,7 +13,7 @@ from reedling.services.actions.guides import create_guide, put_order_in_draft
 from reedling.services.actions.releases import release, send_for_review, withdraw
 from reedling.services.context import Context
 from reedling.services.views.comparisons import compare_revisions
-from reedling.services.views.guides import guide_document, guide_figures, guide_of
+from reedling.services.views.guides import guide_document, guide_figures, guide_of, guide_turns
 from tests.conftest import INES, ODA, FakeClock
 from tests.services.test_proposals import history, played
 
@@ -122,3 +124,14 @@ def test_the_best_order_goes_into_the_draft_of_the_plan(played: tuple[Context, F
     assert sorted(s.id for s in before.steps) == sorted(s.id for s in after.steps)
     assert [s.phase for s in after.steps] == [s.phase for s in before.steps]
     assert put_order_in_draft(context, INES, document).n_moved == 0
+
+
+def test_it_is_told_where_the_order_would_begin_otherwise(played: tuple[Context, FakeClock]) -> None:
+    context, _ = played
+    turns = guide_turns(context, guide_of(context, "IT-001"))
+    assert turns
+    figures = guide_figures(context, guide_of(context, "IT-001"), {})
+    assert figures is not None
+    assert all(turn.then != figures.work.lines[0].label for turn in turns)
+    nearness = [abs(math.log(turn.turns_at / turn.minutes)) for turn in turns]
+    assert nearness == sorted(nearness)

@@ -18,7 +18,7 @@ from reedling.services.views import fault_guides, gains, guides, replays
 from reedling.services.views import proposals as proposals_views
 from reedling.services.views.fault_guides import FaultGuideView
 from reedling.services.views.gains import ChangesDone
-from reedling.services.views.guides import GuideFigures, GuideView
+from reedling.services.views.guides import GuideFigures, GuideView, TurnLine
 from reedling.services.views.proposals import ProposalsPage
 from reedling.services.views.replays import ReplayView
 
@@ -113,6 +113,12 @@ def guide_figures(
 ) -> GuideFigures | None:
     """What follows from a fault guide and the closed jobs; ``yes`` and ``no`` name checks that were answered."""
     return guides.guide_figures(context, document, dict.fromkeys(yes, True) | dict.fromkeys(no, False))
+
+
+@router.get("/documents/{document}/guide/turning-points")
+def guide_turns(document: str, _person: OfficePerson, context: Ctx) -> list[TurnLine]:
+    """Minutes of checks and remedies at which the order of work would begin otherwise, the nearest first."""
+    return list(guides.guide_turns(context, document))
 
 
 @router.post("/documents/{document}/guide/order-in-draft")

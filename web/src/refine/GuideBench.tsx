@@ -22,6 +22,7 @@ import { GuideChecks } from "./GuideChecks";
 import { GuideSheet } from "./GuideSheet";
 import { addEntry, type GuideChange } from "./guide-patches";
 import { OrderOfWork } from "./OrderOfWork";
+import { TurningPoints } from "./TurningPoints";
 import "./guide.css";
 
 /** A fault guide: the sheet of causes, checks and remedies, and the order of work that follows. */
@@ -156,6 +157,7 @@ function Bench({ view, person }: { view: GuideView; person: Person }) {
               said={said}
               onForget={() => putAll({ yes: null, no: null })}
             />
+            <TurningPoints document={view.document} etag={view.etag} />
             {writes && <PutInDraft document={view.document} incident={guide.incident_type ?? ""} />}
           </>
         ) : (

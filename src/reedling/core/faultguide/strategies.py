@@ -106,6 +106,17 @@ def _minutes_of(guide: GuideArrays, doing: Doing | None, left: Vector) -> float:
     )
 
 
+def first_ahead(guide: FaultGuide) -> tuple[DoingKind, int]:
+    """What to do first, one step looked ahead: which kind of thing, and its place in the guide (-1: last resort)."""
+    figures = arrays_of(guide)
+    repairs = frozenset(range(len(guide.repairs)))
+    minutes, order = _repairs_only(figures, figures.chances, sorted(repairs))
+    check, _ = _Ahead(figures).check(figures.chances, frozenset(range(len(guide.checks))), repairs, minutes)
+    if check >= 0:
+        return "check", check
+    return ("repair", order[0]) if order else ("last resort", -1)
+
+
 def checks_in_order(first: Doing) -> tuple[int, ...]:
     """The checks of an order of work, those first that are reached on most jobs."""
     reached: dict[int, float] = {}
@@ -180,7 +191,7 @@ class _Ahead:
     ) -> Doing:
         guide = self.guide
         minutes, order = _repairs_only(guide, chances, sorted(repairs))
-        check, p = self._check(chances, checks, repairs, minutes) if reached >= RARE else (-1, 0.0)
+        check, p = self.check(chances, checks, repairs, minutes) if reached >= RARE else (-1, 0.0)
         if check >= 0:
             left = checks - {check}
             likely = guide.yes[check]
@@ -200,7 +211,7 @@ class _Ahead:
         total = float(guide.repair_minutes[first]) + (1 - fixed) * after_it.minutes
         return Doing(act="repair", place=first, minutes=total, chance=fixed, no=after_it)
 
-    def _check(
+    def check(
         self, chances: Vector, checks: frozenset[int], repairs: frozenset[int], minutes: float
     ) -> tuple[int, float]:
         """The check that saves most against remedies alone and the chance of yes; -1 where none saves."""

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from reedling.core.faultguide.guide_soundness import guide_problems
-from reedling.core.faultguide.guides import bits
+from reedling.core.faultguide.guides import DoingKind, bits
 from reedling.core.faultguide.learning import Learned
 from reedling.core.faultguide.links import GuideLinks
+from reedling.core.faultguide.turning_points import turning_points
 from reedling.core.faultguide.written_learning import check_label, check_minutes, remedy_minutes
 from reedling.core.guidance.documents import DocumentAtHand, Revision, RevisionStanding
 from reedling.core.guidance.revisions import DocumentKind, RevisionState, next_letter
@@ -96,6 +97,47 @@ class GuideFigures:
     checks: tuple[CheckFigures, ...]
     remedies: tuple[RemedyFigures, ...]
     work: OrderOfWork
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TurnLine:
+    """Minutes of a check or remedy at which the order would begin otherwise, with what would come first then."""
+
+    what: str
+    minutes: float
+    turns_at: float
+    then: str
+
+
+MOST_TURNS = 8
+"""The nearest turning points that are told."""
+
+
+def guide_turns(context: Context, document: str) -> tuple[TurnLine, ...]:
+    """Where the order of work of a fault guide would begin otherwise, the nearest first."""
+    with context.reading() as unit:
+        revision = document_at_hand(unit, document, ("fault guide",)).revision
+        found = learned_guide(unit, revision)
+        if found is None:
+            return ()
+        guide = found.guide
+
+        def label(act: DoingKind, place: int) -> str:
+            if act == "last resort":
+                return "Send for a specialist"
+            return guide.checks[place].label if act == "check" else guide.repairs[place].label
+
+        key = ("turns", revision.document, revision.letter, revision.version)
+        turns = unit.kept_of_jobs(key, lambda _at: turning_points(guide))
+    return tuple(
+        TurnLine(
+            what=label(turn.act, turn.place),
+            minutes=turn.minutes,
+            turns_at=turn.turns_at,
+            then=label(turn.then_act, turn.then_place),
+        )
+        for turn in turns[:MOST_TURNS]
+    )
 
 
 def guide_view(unit: Unit, at_hand: DocumentAtHand, *, instead: Revision | None = None) -> GuideView:

@@ -1,0 +1,87 @@
+"""How long a fault guide takes to answer: part of `make bench`."""
+
+from __future__ import annotations
+
+import itertools
+import statistics
+import time
+from collections.abc import Callable
+
+from reedling.core.faultguide.arrays import arrays_of
+from reedling.core.faultguide.guides import FaultGuide, bits, posterior
+from reedling.core.faultguide.next_doing import next_doing
+from reedling.core.faultguide.strategies import _Ahead, best_strategy
+from tests.core.faultguide.test_faultguide import a_guide
+
+LINE = "{:58} {:>12} {:>12} {:>8}"
+
+
+def milliseconds(act: Callable[[], object], times: int) -> float:
+    """Median milliseconds of so many runs."""
+    taken = []
+    for _ in range(times):
+        start = time.perf_counter()
+        act()
+        taken.append(time.perf_counter() - start)
+    return 1000 * statistics.median(taken)
+
+
+def by_the_joint(guide: FaultGuide, answers: dict[int, bool]) -> list[float]:
+    """The obvious way: the joint distribution over causes and the answered checks, written out and summed."""
+    mass = [0.0] * len(guide.causes)
+    for cause in range(len(guide.causes)):
+        for seen in itertools.product((True, False), repeat=len(answers)):
+            p = guide.chances[cause]
+            for (check, _), value in zip(answers.items(), seen, strict=True):
+                yes = guide.checks[check].yes[cause]
+                p *= yes if value else 1 - yes
+            if all(value is answers[check] for check, value in zip(answers, seen, strict=True)):
+                mass[cause] += p
+    total = sum(mass)
+    return [m / total for m in mass]
+
+
+def main() -> None:
+    """Print the table."""
+    print(LINE.format("fault guide", "ms", "obvious way", "ratio"))
+    guide = a_guide(1, 12, 20, 12)
+    answers = {0: True, 3: False, 7: True, 9: False}
+    ours = milliseconds(lambda: posterior(guide, answers), 2000)
+    theirs = milliseconds(lambda: by_the_joint(guide, answers), 200)
+    print(
+        LINE.format(
+            "posterior, 12 causes, 20 checks, 4 answers",
+            f"{ours:.3f}",
+            f"{theirs:.2f}",
+            f"{theirs / ours:.0f} x",
+        )
+    )
+    at = posterior(guide, answers)
+    assert at is not None
+    print(
+        LINE.format(
+            "ranking 20 checks by what they tell", f"{milliseconds(lambda: bits(guide, at), 400):.2f}", "", ""
+        )
+    )
+    ahead = milliseconds(lambda: next_doing(guide, at, range(20), range(12)), 20)
+    print(LINE.format("next thing to do, without arrays, as on the phone", f"{ahead:.1f}", "", ""))
+    large = a_guide(1, 60, 60, 60)
+    figures = arrays_of(large)
+    every = frozenset(range(60))
+    step = milliseconds(lambda: _Ahead(figures).check(figures.chances, every, every, 1e9), 10)
+    print(LINE.format("next thing to do, 60 causes, 60 checks, 60 remedies", f"{step:.1f}", "", ""))
+    print(
+        LINE.format(
+            "whole order, the same, looking ahead",
+            f"{milliseconds(lambda: best_strategy(large), 1):.0f}",
+            "",
+            "",
+        )
+    )
+    exact = a_guide(1, 6, 7, 4)
+    found = milliseconds(lambda: best_strategy(exact), 3)
+    print(LINE.format("whole order, 7 checks and 4 remedies, exact", f"{found:.0f}", "", ""))
+
+
+if __name__ == "__main__":
+    main()
