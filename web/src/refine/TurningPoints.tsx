@@ -32,8 +32,8 @@ export function TurningPoints({ document, etag }: { document: string; etag: stri
         {found.data?.map((turn) => (
           <li key={`${turn.what}${turn.turns_at}`}>
             If “{turn.what}” took {minutes(turn.turns_at)}{" "}
-            {turn.turns_at > turn.minutes ? "or more" : "or less"} ({minutes(turn.minutes)} now), “{turn.then}
-            ” would come first.
+            {turn.turns_at > turn.minutes ? "or more" : "or less"} ({minutes(turn.minutes)} now),{" "}
+            {turn.then === turn.what ? "it" : `“${turn.then}”`} would come first.
             <span className="guide-scale" aria-hidden="true">
               <i style={{ left: place(1) }} data-now />
               <i style={{ left: place(turn.turns_at / turn.minutes) }} />
