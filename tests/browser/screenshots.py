@@ -149,9 +149,11 @@ def choose_model(page: Page) -> None:
 
 
 def answer_check(page: Page) -> None:
-    """Say of the first check that it is so."""
-    page.get_by_role("button", name="So", exact=True).first.click()
-    page.get_by_text("Next best after what you marked").wait_for()
+    """Begin the next revision, and say of the first check that it is so."""
+    page.get_by_role("button", name="Begin revision B").click()
+    page.get_by_role("button", name="Send for review").wait_for()
+    page.get_by_role("button", name="So: Pressure low at stall", exact=True).click()
+    page.get_by_text("Next after what you marked").wait_for()
 
 
 def always_look_for_debris(page: Page) -> None:
@@ -181,7 +183,7 @@ SHOTS: list[tuple[str, str, str, tuple[int, int], Act | None]] = [
     ("inbox", "ines", "/review", DESK, None),
     ("together", "ines", "/review/IT-001/together", DESK, choose_model),
     ("refine", "ines", "/refine", DESK, None),
-    ("guide", "ines", "/refine/IT-001/guide", DESK, answer_check),
+    ("guide", "ines", "/refine/guides/FG-001", DESK, answer_check),
     ("completion", "ines", "/review/jobs/WO-0003", DESK, None),
     ("evidence", "ines", "/review/IT-001?step=WP-001%3Apressure", DESK, None),
     ("replay", "ines", "/refine/IT-001/WP-001/replay", DESK, always_look_for_debris),

@@ -33,7 +33,7 @@ def chance(page: Page, cause: str) -> int:
     return int(re.sub(r"\D", "", line.locator("b").inner_text()))
 
 
-def test_the_guide_leads_on_the_phone_without_a_network(on_site: Page) -> None:
+def test_the_guide_leads_on_the_phone_without_a_network(on_site: Page, sign_in_as: SignInAs) -> None:
     expect(on_site.locator("[data-rules=here]")).to_be_visible(timeout=60_000)
     on_site.context.set_offline(True)
     to_diagnose(on_site)
@@ -69,6 +69,10 @@ def test_the_guide_leads_on_the_phone_without_a_network(on_site: Page) -> None:
         "none_of_these": None,
     }
     assert page["run"]["guide"]["found"] == "low-oil"
+    ines = sign_in_as("Ines Varga", f"/review/jobs/{order}")
+    told = ines.get_by_role("region", name="Fault guide")
+    expect(told.get_by_text("Oil below the mark at the sight glass: so")).to_be_visible()
+    expect(told.get_by_text("Topped up and bled: helped")).to_be_visible()
 
 
 def test_a_guide_is_drafted_from_closed_jobs_mended_released_and_comes_with_the_next_order(

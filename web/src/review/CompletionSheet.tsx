@@ -5,7 +5,7 @@ import { client, need } from "../api/client";
 import { ordersChanged, useCache, useCompletion } from "../api/queries";
 import { mayWrite } from "../api/roles";
 import type { CompletionPage, Line, Person } from "../api/types";
-import { count, day, dayTime, minutes, number, time } from "../ui/format";
+import { count, day, dayTime, minutes, number, percent, time } from "../ui/format";
 import { phaseWord } from "../ui/phases";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { PhotoOnSite } from "./PhotoOnSite";
@@ -153,6 +153,7 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
           </>
         )}
         <Beside beside={job.beside} />
+        <Guided guide={page.run.guide} cause={job.cause} />
         {page.written_back.length > 0 && (
           <>
             <h2 style={{ marginTop: 18 }}>Written back</h2>
@@ -252,6 +253,38 @@ function pastWords(line: Line, job: CompletionPage["page"]["job"]): string {
   if (job.past.done.includes(line.id)) return "done";
   if (job.past.skipped[line.id] !== undefined) return `left out (${job.past.skipped[line.id]})`;
   return "begun";
+}
+
+/** What was seen and tried by the fault guide, and what chance it gave the cause that was coded in the end. */
+function Guided({
+  guide,
+  cause,
+}: {
+  guide: CompletionPage["page"]["run"]["guide"];
+  cause: string | null | undefined;
+}) {
+  const done = [...(guide?.checks ?? []), ...(guide?.remedies ?? [])].filter((step) => step.state !== "open");
+  if (!guide || (done.length === 0 && !guide.none_of_these)) return null;
+  const coded = guide.causes.find((one) => one.cause === cause);
+  return (
+    <section aria-label="Fault guide">
+      <h2 style={{ marginTop: 18 }}>
+        Fault guide <span className="mono soft">{`${guide.document} ${guide.revision}`}</span>
+      </h2>
+      {done.map((step) => (
+        <p key={step.id} style={{ margin: "6px 0" }}>
+          {step.label}: {step.state}
+        </p>
+      ))}
+      {guide.none_of_these && <p style={{ margin: "6px 0" }}>None of these: “{guide.none_of_these}”</p>}
+      {coded && (
+        <p className="soft">
+          It gave {coded.label.toLowerCase()} {percent(coded.before)} % beforehand and {percent(coded.now)} %
+          in the end.
+        </p>
+      )}
+    </section>
+  );
 }
 
 /** What was recorded beside the steps: the customer, signatures, and what the office made of the rest. */

@@ -39,6 +39,12 @@ export function eventWords(event: FieldEvent, names: Map<string, string>): strin
       return `customer: “${event.comment}”${event.rating ? `, ${event.rating} of 5` : ""}`;
     case "fix marked":
       return `past fix ${event.cause}, ${event.remedy}: ${event.helped ? "solved it" : "was not it"}`;
+    case "check seen":
+      return `fault guide, ${event.check}: ${event.seen === null ? "taken back" : event.seen ? "so" : "not so"}`;
+    case "remedy tried":
+      return `fault guide, ${event.remedy}: ${event.helped ? "it works now" : "still not right"}`;
+    case "no cause fits":
+      return event.text ? `no cause of the fault guide fits: “${event.text}”` : "no cause fits: taken back";
     case "time corrected":
       return `${event.time} of visit ${event.visit} corrected: ${event.reason}`;
     case "record settled":

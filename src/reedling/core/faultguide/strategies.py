@@ -16,7 +16,7 @@ import numpy as np
 from reedling.core.faultguide.arrays import GuideArrays, Vector, arrays_of, bits_in
 from reedling.core.faultguide.guides import DoingKind, FaultGuide, check_guide
 
-EXACT_STATES = 60_000
+EXACT_STATES = 20_000
 """Beliefs up to which the best order is worked out exactly: 3 to the checks, times 2 to the remedies."""
 
 RARE = 0.02
