@@ -149,17 +149,19 @@ def alone(server: Server, all_pages: Sequence[tuple[str, str, Ask]]) -> dict[str
     return out
 
 
-def together(server: Server, all_pages: Sequence[tuple[str, str, Ask]], seconds: float) -> list[float]:
-    """Seconds of each answer while eight clients ask for one page after another."""
-    found: list[float] = []
+def together(
+    server: Server, all_pages: Sequence[tuple[str, str, Ask]], seconds: float
+) -> list[tuple[float, str]]:
+    """Seconds of each answer, with its page, while eight clients ask for one page after another."""
+    found: list[tuple[float, str]] = []
     until = time.perf_counter() + seconds
 
     def go(n: int) -> None:
         clients = {who: server.client(who) for who in {who for who, _, _ in all_pages}}
-        for who, _, ask in itertools.islice(itertools.cycle(all_pages), n * 3, None):
+        for who, name, ask in itertools.islice(itertools.cycle(all_pages), n * 3, None):
             if time.perf_counter() > until:
                 return
-            found.append(took(clients[who], ask))
+            found.append((took(clients[who], ask), name))
 
     threads = [threading.Thread(target=go, args=(n,)) for n in range(N_CLIENTS)]
     for thread in threads:
@@ -184,8 +186,11 @@ def main(sizes: Sequence[int] = SIZES) -> None:
         with serving(data) as server:
             all_pages = pages(server)
             columns.append(alone(server, all_pages))
-            times = together(server, all_pages, 20)
+            answers = together(server, all_pages, 20)
+            times = [seconds for seconds, _ in answers]
             p99 = statistics.quantiles(times, n=100)[98]
+            slowest = ", ".join(f"{name} {s:.1f} s" for s, name in sorted(answers, reverse=True)[:12])
+            print(f"slowest among {N_CLIENTS} clients: {slowest}")
             shared.append((n_orders, len(times), statistics.median(times), p99, max(times), server.peak_mb()))
             server.stop()
             restart = server.start()

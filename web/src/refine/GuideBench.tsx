@@ -84,7 +84,8 @@ function Bench({ view, person }: { view: GuideView; person: Person }) {
     home: "/refine",
   });
   const guide = view.content;
-  const said = yes.length + no.length;
+  // As the figures have it, which may be a moment behind what was pressed.
+  const said = figures.data?.checks.filter((check) => check.said !== null).length ?? 0;
   return (
     <div className="bench no-shelf">
       <main className="sheet" id="sheet">

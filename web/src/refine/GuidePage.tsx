@@ -168,7 +168,7 @@ export function GuidePage({ person }: { person: Person }) {
       <aside className="margin" aria-label="Order of work">
         <OrderOfWork
           work={guide.work}
-          said={yes.length + no.length}
+          said={guide.checks.filter((check) => check.said !== null).length}
           onForget={() => putAll({ yes: null, no: null })}
         />
       </aside>
