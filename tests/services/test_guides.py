@@ -110,20 +110,72 @@ def test_a_guide_is_mended_checked_compared_and_released(played: tuple[Context, 
     assert [(d.change, d.aspect.partition(" ")[0], d.after) for d in told] == [("changed", "chance", "33 %")]
 
 
-def test_the_best_order_goes_into_the_draft_of_the_plan(played: tuple[Context, FakeClock]) -> None:
+def of_the_pump(context: Context) -> str:
+    """A guide for pumps that trip: turning the impeller comes before the insulation, other than in the plan."""
+    document = create_guide(context, INES, "IT-002", from_jobs=False)
+    causes = {"fouled-impeller": 0.4, "cable-insulation": 0.3, "overload-setting": 0.3}
+    checks = [
+        {
+            "id": "turn",
+            "look": "WP-002:impeller=jammed",
+            "yes": {"fouled-impeller": 0.95, **dict.fromkeys([*causes][1:], 0.02)},
+        },
+        {
+            "id": "megohm",
+            "look": "WP-002:megohm!",
+            "yes": {"fouled-impeller": 0.02, "cable-insulation": 0.97, "overload-setting": 0.02},
+        },
+    ]
+    remedies = [
+        {"id": f"r{i}", "remedy": remedy, "step": f"WP-002:{step}", "fixes": {cause: 0.97}}
+        for i, (cause, remedy, step) in enumerate(
+            zip(causes, ("cleared", "replaced", "reset"), ("lift", "cable", "overload"), strict=True)
+        )
+    ]
+    patch = [
+        {"op": "replace", "path": "/causes", "value": [{"cause": c, "chance": p} for c, p in causes.items()]},
+        {"op": "replace", "path": "/checks", "value": checks},
+        {"op": "replace", "path": "/remedies", "value": remedies},
+        {"op": "replace", "path": "/weight", "value": 1000},
+    ]
+    patch_draft(context, INES, document, patch, guide_document(context, document).etag)
+    return document
+
+
+def steps_of(context: Context, phase: str) -> list[str]:
+    with context.reading() as unit:
+        plan = unit.documents.content_of("WP-002")
+    assert isinstance(plan, Plan)
+    return [s.id for s in plan.steps if s.phase == phase]
+
+
+def test_the_best_order_goes_into_the_draft_of_the_plan_and_no_draft_is_begun_for_nothing(
+    played: tuple[Context, FakeClock],
+) -> None:
     context, _ = played
-    document = drafted(context)
-    with context.reading() as unit:
-        before = unit.documents.content_of("WP-001")
+    document = of_the_pump(context)
+    assert [p for p in guide_document(context, document).problems if p.severity == "error"] == []
+    rest = {
+        phase: steps_of(context, phase) for phase in ("Arrive", "Make safe", "Put right", "Prove", "Leave")
+    }
+    assert steps_of(context, "Diagnose") == ["insulation", "apart", "turn"]
     done = put_order_in_draft(context, INES, document)
+    assert (done.document, done.letter) == ("WP-002", "B")
+    assert done.n_moved > 0
+    assert steps_of(context, "Diagnose") == ["turn", "insulation", "apart"]
+    assert {phase: steps_of(context, phase) for phase in rest} == rest
+    again = put_order_in_draft(context, INES, document)
+    assert (again.letter, again.n_moved) == ("B", 0)
     with context.reading() as unit:
-        after = unit.documents.content_of(done.document)
-    assert done.document == "WP-001"
-    assert isinstance(before, Plan)
-    assert isinstance(after, Plan)
-    assert sorted(s.id for s in before.steps) == sorted(s.id for s in after.steps)
-    assert [s.phase for s in after.steps] == [s.phase for s in before.steps]
-    assert put_order_in_draft(context, INES, document).n_moved == 0
+        assert len(unit.documents.edits("WP-002", "B")) == 2, "begun, and put in order"
+
+
+def test_no_draft_is_begun_where_the_plan_has_the_order_already(played: tuple[Context, FakeClock]) -> None:
+    context, _ = played
+    done = put_order_in_draft(context, INES, guide_of(context, "IT-001"))
+    assert (done.document, done.letter, done.n_moved) == ("WP-001", "B", 0)
+    with context.reading() as unit:
+        assert unit.documents.open_revision("WP-001") is None
 
 
 def test_it_is_told_where_the_order_would_begin_otherwise(played: tuple[Context, FakeClock]) -> None:

@@ -16,6 +16,7 @@ import { SheetHead } from "../draft/SheetHead";
 import { SavedNumber } from "../draft/saved-fields";
 import { useDiscard } from "../draft/use-discard";
 import { setPlan, useDraft } from "../draft/use-draft";
+import { Trouble } from "../ui/Trouble";
 import { useAddress } from "../ui/use-address";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { GuideChecks } from "./GuideChecks";
@@ -164,6 +165,7 @@ function Bench({ view, person }: { view: GuideView; person: Person }) {
         ) : (
           <section aria-label="Order of work">
             <h2>Order of work</h2>
+            <Trouble error={figures.error} />
             <p className="soft" role="status">
               {figures.isPending
                 ? "Working it out."

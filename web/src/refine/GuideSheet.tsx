@@ -1,4 +1,5 @@
 import { ActionIcon, Menu, Select, TextInput } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
 import { IconDots } from "@tabler/icons-react";
 import type { ClipboardEvent, KeyboardEvent, ReactNode } from "react";
 import { useState } from "react";
@@ -8,6 +9,7 @@ import { count, number, percent } from "../ui/format";
 import {
   type CellText,
   type GuideChange,
+  isNoShare,
   moveEntry,
   type RowKind,
   removeEntry,
@@ -56,6 +58,15 @@ export function GuideSheet({ view, figures, editable, change, onSay }: SheetProp
           if (target && under) cells.push({ ...target, cause: under, text });
         });
       });
+    const wrong = cells.filter(isNoShare);
+    if (wrong.length > 0) {
+      const words = wrong.slice(0, 3).map((cell) => `“${cell.text}”`);
+      notifications.show({
+        color: "bad",
+        message: `Nothing was pasted: ${words.join(", ")} ${wrong.length === 1 ? "is no percentage" : "are no percentages"}.`,
+      });
+      return;
+    }
     return change(setCells(cells));
   }
 
@@ -444,8 +455,7 @@ function CellInput({
 
   async function leave() {
     if (typed === null || typed === shown) return setTyped(null);
-    const bad = typed.trim() !== "" && shareOf(typed) === null;
-    const was = bad || (await wasRefused(onSave(typed)));
+    const was = isNoShare({ text: typed }) || (await wasRefused(onSave(typed)));
     setRefused(was);
     if (!was) setTyped(null);
   }

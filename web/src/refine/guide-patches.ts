@@ -16,10 +16,13 @@ function chances(guide: WrittenGuide, kind: RowKind, at: number): Record<string,
 /** Percents as typed: with or without the sign, a comma or a point; nothing for what is no number. */
 export function shareOf(text: string): number | null {
   const value = Number(text.replace("%", "").replace(",", ".").trim());
-  return text.trim() === "" || Number.isNaN(value) ? null : Math.round(value * 10) / 1000;
+  return text.trim() === "" || !Number.isFinite(value) ? null : Math.round(value * 10) / 1000;
 }
 
-/** Several cells at once; an empty one takes the figure away. Refused as a whole where one is no number. */
+/** Whether a cell says something that is no percentage. */
+export const isNoShare = ({ text }: { text: string }) => text.trim() !== "" && shareOf(text) === null;
+
+/** Several cells at once; an empty one takes the figure away. None of them may be {@link isNoShare}. */
 export function setCells(cells: CellText[]): GuideChange {
   return {
     patch: (guide) => {

@@ -6,12 +6,13 @@ from dataclasses import dataclass
 
 from reedling.core.faultguide.drafting import write_down
 from reedling.core.faultguide.strategies import best_strategy, checks_in_order
+from reedling.core.guidance.documents import Content, Revision
 from reedling.core.guidance.editing import in_this_order
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.written_guides import WrittenGuide
 from reedling.core.people import Person
 from reedling.errors import Conflict, InvalidInput, NotFound
-from reedling.services.actions.documents import add_draft, begin_draft
+from reedling.services.actions.documents import add_draft
 from reedling.services.actions.drafts import change_draft
 from reedling.services.context import Context
 from reedling.services.shared.current import current_revision, document_at_hand, etag_of
@@ -82,7 +83,7 @@ class PutInOrder:
 def put_order_in_draft(context: Context, person: Person, document: str) -> PutInOrder:
     """Put the checks of the best order of work in that order in the draft of the plan that most of them are linked to.
 
-    The plan gets a draft if it has none. Steps that hang on others or have a condition stay where they are.
+    The plan gets a draft if it has none and something moves. Steps that hang on others or have a condition stay where they are.
 
     Raises
     ------
@@ -107,12 +108,16 @@ def put_order_in_draft(context: Context, person: Person, document: str) -> PutIn
         )
     plan = max(dict.fromkeys(plans), key=plans.count)
     steps = list(dict.fromkeys(step for of, _, step in linked if of == plan))
-    begin_draft(context, person, plan, or_open=True)
     with context.reading() as unit:
-        held = current_revision(unit, plan)
-    content = held.content
-    assert isinstance(content, Plan)
-    after = in_this_order(content, steps)
-    change_draft(context, person, plan, etag_of(held), lambda _old, _revision: after)
-    n_moved = sum(a.id != b.id for a, b in zip(content.steps, after.steps, strict=True))
-    return PutInOrder(document=plan, letter=held.letter, n_moved=n_moved)
+        held = current_revision(unit, plan, ("plan",))
+
+    def reorder(old: Content, _revision: Revision) -> Content:
+        assert isinstance(old, Plan)
+        return in_this_order(old, steps)
+
+    saved = change_draft(context, person, plan, etag_of(held), reorder, begin=True)
+    assert isinstance(held.content, Plan)
+    assert saved.plan is not None
+    before, after = held.content.steps, saved.plan.content.steps
+    n_moved = sum(a.id != b.id for a, b in zip(before, after, strict=True))
+    return PutInOrder(document=plan, letter=saved.plan.letter, n_moved=n_moved)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from itertools import pairwise
@@ -60,74 +61,93 @@ class ChangesDone:
 def changes_done(context: Context) -> ChangesDone:
     """What became of every change of a plan since the first revision of it."""
     now = context.clock()
-    with context.reading() as unit:
-        plans = [
-            (incident.document, content.title, plan)
-            for incident in unit.documents.all_released("incident type")
-            if isinstance(content := incident.content, IncidentType)
-            for plan in content.plans
-        ]
-        at_hand = unit.documents.at_hand(*(plan for _, _, plan in plans))
-        known = [(incident, title, at_hand[plan]) for incident, title, plan in plans if plan in at_hand]
-        found = [change for of in known for change in _changes(unit, *of, now)]
-        being_refined = tuple(
-            BeingRefined(
-                incident_type=incident,
-                document=held.revision.document,
-                title=held.revision.content.title,
-                letter=held.revision.letter,
-                state=held.revision.state,
-                in_force=in_force,
-                changed_at=held.revision.changed_at,
-            )
-            for incident, _, held in known
-            if held.revision.state in OPEN_REVISION_STATES
-            and (in_force := letter_in_force(held.standings)) is not None
-        )
-    return ChangesDone(
-        changes=tuple(
-            sorted(found, key=lambda c: c.released_at.timestamp() if c.released_at else 0, reverse=True)
-        ),
-        year=year_saved(change.gain for change in found),
-        being_refined=being_refined,
-    )
-
-
-def _changes(
-    unit: Unit, incident: str, title: str, at_hand: DocumentAtHand, now: datetime
-) -> list[ChangeDone]:
-    plan = at_hand.revision.document
-    released = [s for s in at_hand.standings if s.released_at is not None]
     day = now.replace(hour=0, minute=0, second=0, microsecond=0)
-    return [
+    with context.reading() as unit:
+        plans = tuple(_plans(unit))
+        gains = unit.kept_of_jobs(("gains", day), lambda at: _gains(at, tuple(_plans(at)), day - YEAR))
+    found = [
         ChangeDone(
-            incident_type=incident,
-            incident_type_title=title,
-            document=plan,
-            title=at_hand.revision.content.title,
+            incident_type=plan.incident_type,
+            incident_type_title=plan.incident_type_title,
+            document=plan.document,
+            title=plan.at_hand.revision.content.title,
             older=older.letter,
             newer=newer.letter,
             released_at=newer.released_at,
             released_by=newer.released_by,
             note=newer.note,
-            gain=(gain := _gain(unit, incident, plan, older, newer, day)),
+            gain=gain,
             returns_to=older.letter
             if newer.state == "Released" and gain.verdict == "made it worse"
             else None,
         )
-        for older, newer in pairwise(released)
+        for plan in plans
+        for older, newer in plan.changes
+        if (gain := gains.get((plan.incident_type, plan.document, newer.letter))) is not None
     ]
-
-
-def _gain(
-    unit: Unit, incident: str, plan: str, older: RevisionStanding, newer: RevisionStanding, day: datetime
-) -> RevisionGain:
-    return unit.kept_of_jobs(
-        ("gain", incident, plan, older.letter, newer.letter, day),
-        lambda at: revision_gain(
-            at.job_evidence.columns(incident, (plan,)),
-            f"{plan} {older.letter}",
-            f"{plan} {newer.letter}",
-            year_from=day - YEAR,
+    return ChangesDone(
+        changes=tuple(
+            sorted(found, key=lambda c: c.released_at.timestamp() if c.released_at else 0, reverse=True)
+        ),
+        year=year_saved(change.gain for change in found),
+        being_refined=tuple(
+            BeingRefined(
+                incident_type=plan.incident_type,
+                document=plan.document,
+                title=held.content.title,
+                letter=held.letter,
+                state=held.state,
+                in_force=in_force,
+                changed_at=held.changed_at,
+            )
+            for plan in plans
+            if (held := plan.at_hand.revision).state in OPEN_REVISION_STATES
+            and (in_force := letter_in_force(plan.at_hand.standings)) is not None
         ),
     )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _PlanOfType:
+    """A plan of an incident type in force."""
+
+    incident_type: str
+    incident_type_title: str
+    document: str
+    at_hand: DocumentAtHand
+
+    @property
+    def changes(self) -> Iterator[tuple[RevisionStanding, RevisionStanding]]:
+        """Each revision that was released, with the one released before it."""
+        return pairwise(s for s in self.at_hand.standings if s.released_at is not None)
+
+
+def _plans(unit: Unit) -> Iterator[_PlanOfType]:
+    named = [
+        (incident.document, content.title, plan)
+        for incident in unit.documents.all_released("incident type")
+        if isinstance(content := incident.content, IncidentType)
+        for plan in content.plans
+    ]
+    at_hand = unit.documents.at_hand(*(plan for _, _, plan in named))
+    for incident, title, plan in named:
+        if plan in at_hand:
+            yield _PlanOfType(
+                incident_type=incident, incident_type_title=title, document=plan, at_hand=at_hand[plan]
+            )
+
+
+def _gains(
+    unit: Unit, plans: Iterable[_PlanOfType], year_from: datetime
+) -> dict[tuple[str, str, str], RevisionGain]:
+    """What each change did, by incident type, plan and the letter of the newer revision."""
+    return {
+        (plan.incident_type, plan.document, newer.letter): revision_gain(
+            unit.job_evidence.columns(plan.incident_type, (plan.document,)),
+            f"{plan.document} {older.letter}",
+            f"{plan.document} {newer.letter}",
+            year_from=year_from,
+        )
+        for plan in plans
+        for older, newer in plan.changes
+    }

@@ -118,17 +118,15 @@ def guide_turns(context: Context, document: str) -> tuple[TurnLine, ...]:
     with context.reading() as unit:
         revision = document_at_hand(unit, document, ("fault guide",)).revision
         found = learned_guide(unit, revision)
-        if found is None:
-            return ()
-        guide = found.guide
+    if found is None:
+        return ()
+    guide = found.guide
 
-        def label(act: DoingKind, place: int) -> str:
-            if act == "last resort":
-                return "Send for a specialist"
-            return guide.checks[place].label if act == "check" else guide.repairs[place].label
+    def label(act: DoingKind, place: int) -> str:
+        if act == "last resort":
+            return "Send for a specialist"
+        return guide.checks[place].label if act == "check" else guide.repairs[place].label
 
-        key = ("turns", revision.document, revision.letter, revision.version)
-        turns = unit.kept_of_jobs(key, lambda _at: turning_points(guide))
     return tuple(
         TurnLine(
             what=label(turn.act, turn.place),
@@ -136,7 +134,7 @@ def guide_turns(context: Context, document: str) -> tuple[TurnLine, ...]:
             turns_at=turn.turns_at,
             then=label(turn.then_act, turn.then_place),
         )
-        for turn in turns[:MOST_TURNS]
+        for turn in turning_points(guide)[:MOST_TURNS]
     )
 
 
