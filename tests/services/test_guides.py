@@ -12,6 +12,7 @@ from reedling.services.actions.drafts import patch_draft
 from reedling.services.actions.guides import create_guide, put_order_in_draft
 from reedling.services.actions.releases import release, send_for_review, withdraw
 from reedling.services.context import Context
+from reedling.services.shared.patches import Patch
 from reedling.services.views.comparisons import compare_revisions
 from reedling.services.views.guides import guide_document, guide_figures, guide_of, guide_turns
 from tests.conftest import INES, ODA, FakeClock
@@ -132,7 +133,7 @@ def of_the_pump(context: Context) -> str:
             zip(causes, ("cleared", "replaced", "reset"), ("lift", "cable", "overload"), strict=True)
         )
     ]
-    patch = [
+    patch: Patch = [
         {"op": "replace", "path": "/causes", "value": [{"cause": c, "chance": p} for c, p in causes.items()]},
         {"op": "replace", "path": "/checks", "value": checks},
         {"op": "replace", "path": "/remedies", "value": remedies},
