@@ -151,9 +151,7 @@ def cross_filter(
     A value that no job has keeps none. Jobs finished after ``settled_by`` are too young to count as fixed or not.
     """
     n_of = len(columns.orders)
-    keeps = {
-        FACETS.index(f): _keeps(columns, FACETS.index(f), wanted) for f, wanted in chosen.items() if wanted
-    }
+    keeps = {FACETS.index(f): with_values(columns, f, wanted) for f, wanted in chosen.items() if wanted}
     all_of = np.ones(n_of, dtype=bool)
     for keep in keeps.values():
         all_of &= keep
@@ -195,7 +193,7 @@ def strata_of(
     if first not in columns.values[FACETS.index(facet)] or second not in columns.values[FACETS.index(facet)]:
         return ()
     settled = ~columns.doubtful & (columns.finished <= settled_by.timestamp())
-    sides = [settled & _keeps(columns, FACETS.index(facet), (side,)) for side in (first, second)]
+    sides = [settled & with_values(columns, facet, (side,)) for side in (first, second)]
     rows = columns.codes[[FACETS.index(f) for f in alike]]
     out = []
     for kind in np.unique(rows, axis=1).T:
@@ -210,11 +208,13 @@ def strata_of(
 
 def minutes_on_site_of(columns: JobColumns, facet: Facet, value: str) -> tuple[float, ...]:
     """The minutes on site of the jobs of one value of a facet, of those whose times can be."""
-    held = columns.minutes[_keeps(columns, FACETS.index(facet), (value,))]
+    held = columns.minutes[with_values(columns, facet, (value,))]
     return tuple(float(m) for m in held[~np.isnan(held)])
 
 
-def _keeps(columns: JobColumns, i: int, wanted: Sequence[str]) -> np.ndarray:
+def with_values(columns: JobColumns, facet: Facet, wanted: Sequence[str]) -> np.ndarray:
+    """Which jobs have one of these values of a facet."""
+    i = FACETS.index(facet)
     places = [n for n, value in enumerate(columns.values[i]) if value in wanted]
     return np.isin(columns.codes[i], places)
 

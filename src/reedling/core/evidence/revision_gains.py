@@ -10,7 +10,7 @@ from typing import Literal
 
 import numpy as np
 
-from reedling.core.evidence.cross_filter import FACETS, Facet, JobColumns
+from reedling.core.evidence.cross_filter import FACETS, Facet, JobColumns, with_values
 from reedling.core.evidence.revision_outcomes import MIN_JOBS_A_SIDE
 from reedling.core.statistics.standardised import StandardisedDifference, standardised_difference
 
@@ -46,7 +46,9 @@ class YearSaved:
 
 def revision_gain(columns: JobColumns, older: str, newer: str, *, year_from: datetime) -> RevisionGain:
     """What the newer revision did, as the facet of revisions names both."""
-    sides = [_of(columns, "revision", side) & ~np.isnan(columns.minutes) for side in (older, newer)]
+    sides = [
+        with_values(columns, "revision", (side,)) & ~np.isnan(columns.minutes) for side in (older, newer)
+    ]
     rows = columns.codes[[FACETS.index(f) for f in HELD_FIXED]]
     strata = [
         tuple(columns.minutes[(rows == kind[:, None]).all(axis=0) & side].tolist() for side in sides)
@@ -94,10 +96,3 @@ def year_saved(gains: Iterable[RevisionGain]) -> YearSaved | None:
         n_jobs=sum(n for _, n in told),
         n_changes=len(told),
     )
-
-
-def _of(columns: JobColumns, facet: Facet, value: str) -> np.ndarray:
-    i = FACETS.index(facet)
-    places = [n for n, held in enumerate(columns.values[i]) if held == value]
-    found: np.ndarray = np.isin(columns.codes[i], places)
-    return found

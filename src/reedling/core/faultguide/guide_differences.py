@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping
 from typing import TypeVar
 
-from reedling.core.guidance.differences import Difference, longest_in_order
+from reedling.core.guidance.differences import Difference, changed_aspects, longest_in_order
 from reedling.core.guidance.written_guides import GuideCause, GuideCheck, GuideRemedy, WrittenGuide
 from reedling.core.logic.conditions import number_text
 
@@ -31,7 +31,7 @@ def _changes(older: WrittenGuide, newer: WrittenGuide, labels: Mapping[str, str]
             _minutes(newer.last_resort_minutes),
         ),
     }
-    yield from _aspects("", "the whole", whole)
+    yield from changed_aspects("", "the whole", whole)
 
     def cause(code: str) -> str:
         return labels.get(code, code)
@@ -80,7 +80,7 @@ def _rows(
         was: Mapping[str, str] = aspects(before)
         is_now: Mapping[str, str] = aspects(row)
         told = dict.fromkeys((*was, *is_now))
-        yield from _aspects(key, title(row), {a: (was.get(a, ""), is_now.get(a, "")) for a in told})
+        yield from changed_aspects(key, title(row), {a: (was.get(a, ""), is_now.get(a, "")) for a in told})
     for key, row in older.items():
         if key not in newer:
             yield Difference(change="removed", place=key, title=title(row))
@@ -89,14 +89,6 @@ def _rows(
     for key in kept:
         if key not in stayed:
             yield Difference(change="moved", place=key, title=title(newer[key]))
-
-
-def _aspects(place: str, title: str, pairs: Mapping[str, tuple[str, str]]) -> Iterator[Difference]:
-    for aspect, (before, after) in pairs.items():
-        if before != after:
-            yield Difference(
-                change="changed", place=place, title=title, aspect=aspect, before=before, after=after
-            )
 
 
 def _share(p: float) -> str:

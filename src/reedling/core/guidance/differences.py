@@ -56,7 +56,7 @@ def compare_plans(older: Plan, newer: Plan) -> tuple[Difference, ...]:
     in_order = set(longest_in_order([s.id for s in older.steps if s.id in new_steps], kept))
     names = (names_in(older), names_in(newer))
     out = [
-        *_scalars(
+        *changed_aspects(
             "",
             "the whole",
             {
@@ -100,7 +100,7 @@ def compare_plans(older: Plan, newer: Plan) -> tuple[Difference, ...]:
 def compare_incident_types(older: IncidentType, newer: IncidentType) -> tuple[Difference, ...]:
     """Every change from the older incident type to the newer."""
     return tuple(
-        _scalars(
+        changed_aspects(
             "",
             "the incident type",
             {
@@ -152,7 +152,8 @@ def _place_text(step: Step, plan: Plan) -> str:
     return f"{step.phase}, step {number}" + (f", under “{above}”" if above else "")
 
 
-def _scalars(place: str, title: str, pairs: Mapping[str, tuple[str, str]]) -> Iterator[Difference]:
+def changed_aspects(place: str, title: str, pairs: Mapping[str, tuple[str, str]]) -> Iterator[Difference]:
+    """What changed of one place: of each aspect the words before and after, where they differ."""
     for aspect, (before, after) in pairs.items():
         if before != after:
             yield Difference(
@@ -163,7 +164,7 @@ def _scalars(place: str, title: str, pairs: Mapping[str, tuple[str, str]]) -> It
 def _step_changes(
     before: Step, after: Step, old_names: Mapping[str, QuestionName], new_names: Mapping[str, QuestionName]
 ) -> Iterator[Difference]:
-    yield from _scalars(
+    yield from changed_aspects(
         after.id,
         after.text,
         {
@@ -223,7 +224,7 @@ def _question_changes(
                 before=f"on “{home.text}”",
                 after=f"on “{step.text}”",
             )
-        yield from _scalars(
+        yield from changed_aspects(
             identity,
             _named(after, step),
             {
