@@ -26,6 +26,13 @@ import { OrderOfWork } from "./OrderOfWork";
 import { TurningPoints } from "./TurningPoints";
 import "./guide.css";
 
+/** What holds for the whole guide. */
+const TERMS = [
+  { field: "weight", label: "The typed figures count for", unit: "jobs", usual: 5 },
+  { field: "prove_minutes", label: "Proving after a remedy takes", unit: "min", usual: 10 },
+  { field: "last_resort_minutes", label: "Sending for a specialist costs", unit: "min", usual: 240 },
+] as const;
+
 /** A fault guide: the sheet of causes, checks and remedies, and the order of work that follows. */
 export function GuideBench({ person }: { person: Person }) {
   const { document = "" } = useParams();
@@ -127,27 +134,16 @@ function Bench({ view, person }: { view: GuideView; person: Person }) {
           <GuideSheet view={view} figures={figures.data} editable={editable} change={change} onSay={say} />
           {editable && <AddEntries view={view} change={change} />}
           <div className="guide-terms">
-            <Term
-              label="The typed figures count for"
-              unit="jobs"
-              value={guide.weight ?? 5}
-              editable={editable}
-              onSave={(value) => draft.change(setPlan("weight", value))}
-            />
-            <Term
-              label="Proving after a remedy takes"
-              unit="min"
-              value={guide.prove_minutes ?? 10}
-              editable={editable}
-              onSave={(value) => draft.change(setPlan("prove_minutes", value))}
-            />
-            <Term
-              label="Sending for a specialist costs"
-              unit="min"
-              value={guide.last_resort_minutes ?? 240}
-              editable={editable}
-              onSave={(value) => draft.change(setPlan("last_resort_minutes", value))}
-            />
+            {TERMS.map(({ field, label, unit, usual }) => (
+              <Term
+                key={field}
+                label={label}
+                unit={unit}
+                value={guide[field] ?? usual}
+                editable={editable}
+                onSave={(value) => draft.change(setPlan(field, value))}
+              />
+            ))}
           </div>
         </div>
       </main>
