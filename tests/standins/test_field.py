@@ -13,7 +13,7 @@ from sqlalchemy import select, text
 from reedling.services.actions.summaries import recount
 from reedling.services.context import Context
 from reedling.standins.field import SHORT, play_demo
-from reedling.store.tables import Base
+from reedling.store.job_tables import EVERY_TABLE
 from reedling.wiring import open_context
 
 EXTENT = replace(SHORT, n_calls=14, days=150)
@@ -51,7 +51,7 @@ def played(folder: Path, *, is_together: bool) -> Context:
 
 def rows(context: Context, table: str) -> list[dict[str, Any]]:
     """Every row of a table by what is in it, without the places that the database gave it."""
-    of = Base.metadata.tables[table]
+    of = EVERY_TABLE.tables[table]
     is_numbered = "id" in of.columns and of.columns["id"].autoincrement is True
     dropped = CHANGING | ({"id"} if is_numbered else set())
     with context.reading() as unit:
@@ -74,7 +74,7 @@ def test_a_history_taken_in_at_once_is_the_one_that_came_in_piece_by_piece(
     together: Context, tmp_path: Path
 ) -> None:
     one_by_one = played(tmp_path, is_together=False)
-    known = {table.name for table in Base.metadata.sorted_tables}
+    known = {table.name for table in EVERY_TABLE.sorted_tables}
     assert set(TABLES) <= known
     for table in TABLES:
         expected = rows(one_by_one, table)

@@ -17,21 +17,18 @@ from reedling.core.pastfixes.solved import FaultCall, Remedied, SolvedJob
 from reedling.core.refining.missing_steps import DoneBeside
 from reedling.core.refining.proposals import PartJob, StepJob, wanted_a_part
 from reedling.store.counters import JOB_WRITES, writes_of
-from reedling.store.kept import Kept, only_reads
-from reedling.store.summaries import outcomes_of
-from reedling.store.tables import (
-    AssetRow,
-    EventRow,
+from reedling.store.job_tables import (
     JobChoiceRow,
     JobPartRow,
     JobReadingRow,
     JobSourceRow,
     JobSummaryRow,
     JobTriedRow,
-    OrderRow,
-    SiteRecordRow,
     StepRecordRow,
 )
+from reedling.store.kept import Kept, only_reads
+from reedling.store.summaries import outcomes_of
+from reedling.store.tables import AssetRow, EventRow, OrderRow, SiteRecordRow
 
 
 @dataclass(frozen=True, slots=True)

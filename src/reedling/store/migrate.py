@@ -12,7 +12,7 @@ from alembic.script import ScriptDirectory
 from sqlalchemy import Engine
 
 from reedling.errors import Unavailable
-from reedling.store.tables import Base
+from reedling.store.job_tables import EVERY_TABLE
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -72,4 +72,4 @@ def draft_migration(engine: Engine, message: str, revision: str) -> None:
 def missing_migrations(engine: Engine) -> list[object]:
     """What the tables say and the database does not; empty when the migrations are complete."""
     with engine.connect() as connection:
-        return list(compare_metadata(MigrationContext.configure(connection), Base.metadata))
+        return list(compare_metadata(MigrationContext.configure(connection), EVERY_TABLE))

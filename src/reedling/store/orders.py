@@ -28,6 +28,7 @@ from reedling.core.runsheet.events import CLOCK_TOLERANCE_S, FieldEvent, by_righ
 from reedling.core.runsheet.job_state import OrderState
 from reedling.core.runsheet.lines import Source
 from reedling.exchange.content import EVENTS, ORDER_FACTS, ORDER_TERMS, RUNSHEETS, dump_value
+from reedling.store.job_tables import StepRecordRow
 from reedling.store.kept import Kept, only_reads
 from reedling.store.register import Register
 from reedling.store.tables import (
@@ -37,7 +38,6 @@ from reedling.store.tables import (
     OrderRow,
     PersonRow,
     SiteRow,
-    StepRecordRow,
     SubmissionRow,
 )
 

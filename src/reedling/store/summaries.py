@@ -20,9 +20,7 @@ from reedling.core.orders.states import UNREAD, counts
 from reedling.core.runsheet.events import Coded, FieldEvent, PartUsed
 from reedling.core.statistics.summaries import Spread, spread_of_ordered
 from reedling.store.counters import JOB_WRITES, count_up, writes_of
-from reedling.store.kept import Kept, only_reads
-from reedling.store.tables import (
-    CounterRow,
+from reedling.store.job_tables import (
     JobChoiceRow,
     JobPartRow,
     JobReadingRow,
@@ -30,11 +28,12 @@ from reedling.store.tables import (
     JobSummaryRow,
     JobTriedRow,
     LastAnswerRow,
-    OrderRow,
     RecordedCodeRow,
     StepRecordRow,
     StepSummaryRow,
 )
+from reedling.store.kept import Kept, only_reads
+from reedling.store.tables import CounterRow, OrderRow
 
 _OF_JOBS = (JobSummaryRow, JobSourceRow, JobPartRow, JobReadingRow, JobChoiceRow, JobTriedRow, LastAnswerRow)
 """Tables that hold what is kept of finished jobs, by order."""

@@ -9,8 +9,8 @@ from typing import Any
 from sqlalchemy import Connection, Engine, Table, select, update
 
 from reedling.exchange.text import mended_text
+from reedling.store.job_tables import EVERY_TABLE
 from reedling.store.sqlite import guards_lifted
-from reedling.store.tables import Base
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,7 +38,7 @@ def mend_texts(engine: Engine) -> tuple[BadText, ...]:
 
 
 def _bad_texts(connection: Connection) -> Iterator[tuple[BadText, Callable[[Connection], None]]]:
-    for table in Base.metadata.sorted_tables:
+    for table in EVERY_TABLE.sorted_tables:
         keys = list(table.primary_key.columns)
         for row in connection.execute(select(table)).mappings().all():
             for column in table.columns:
