@@ -18,7 +18,7 @@ from reedling.demo.loader import demo_pack
 from reedling.exchange.library_pack import LibraryPack
 from reedling.services.views.pack_checks import IN_FORCE, check_library, library_of
 from reedling.standins.field_truth import KINDS, SURVEY, Kind
-from reedling.standins.field_wider import WIDER_KINDS, WIDER_ROUTINES
+from reedling.standins.wider import WIDER_KINDS, WIDER_ROUTINES
 
 TODAY = date(2026, 6, 1)
 EVERY_KIND: tuple[Kind, ...] = (*KINDS, SURVEY, *WIDER_KINDS, *(kind for kind, _ in WIDER_ROUTINES))

@@ -58,7 +58,7 @@ from reedling.standins.field_truth import (
     habits_of,
     true_answer,
 )
-from reedling.standins.field_wider import WIDER_KINDS, WIDER_ROUTINES
+from reedling.standins.wider import WIDER_KINDS, WIDER_ROUTINES
 
 N_SURVEYS = 6
 REVIEWED_AFTER_DAYS = 21
