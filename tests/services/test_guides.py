@@ -14,6 +14,8 @@ from reedling.services.actions.releases import release, send_for_review, withdra
 from reedling.services.context import Context
 from reedling.services.shared.patches import Patch
 from reedling.services.views.comparisons import compare_revisions
+from reedling.services.views.desk import desk
+from reedling.services.views.documents import plan_document
 from reedling.services.views.guides import guide_document, guide_figures, guide_of, guide_turns
 from tests.conftest import INES, ODA, FakeClock
 from tests.services.test_proposals import history, played
@@ -188,3 +190,23 @@ def test_it_is_told_where_the_order_would_begin_otherwise(played: tuple[Context,
     assert all(turn.then != figures.work.lines[0].label for turn in turns)
     nearness = [abs(math.log(turn.turns_at / turn.minutes)) for turn in turns]
     assert nearness == sorted(nearness)
+
+
+def test_a_plan_that_leaves_a_guide_behind_is_told_on_the_desk(played: tuple[Context, FakeClock]) -> None:
+    context, _ = played
+    guide = guide_of(context, "IT-001")
+
+    def told() -> list[str]:
+        return [line.detail for line in desk(context, INES).lines if line.to == f"/refine/guides/{guide}"]
+
+    assert told() == []
+    view = plan_document(context, "WP-001")
+    at = next(i for i, s in enumerate(view.content.steps) if s.id == "pressure")
+    # Without limits no reading lies outside them.
+    patch: Patch = [{"op": "replace", "path": f"/steps/{at}/proofs/0/limits", "value": {}}]
+    patch_draft(context, INES, "WP-001", patch, view.etag, begin=True)
+    assert told() == [], "the plan in force still asks it"
+    send_for_review(context, INES, "IT-001", "")
+    release(context, ODA, "IT-001")
+    assert told() == [f"1 link of {guide} leads to what no plan asks or does any more."]
+    assert "guides.drift" in {p.code for p in guide_document(context, guide).problems}

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import itertools
+import json
 import random
 from collections import Counter
 from collections.abc import Iterator
 from datetime import date
+from importlib.resources import files
 
 import pytest
 
@@ -110,11 +112,15 @@ def test_the_truth_answers_questions_that_are_asked_with_answers_that_fit(pack: 
                     assert answer_problem(question, value, {}) is None, (key, value)
 
 
-def test_every_incident_type_has_assets_that_call_for_it(pack: LibraryPack) -> None:
-    served = Counter(kind.equipment for kind in EVERY_KIND)
-    wanted = {
-        c.equipment
-        for c in documents(pack, "incident type").values()
-        if isinstance(c, IncidentType) and c.equipment
-    }
-    assert wanted <= served.keys()
+def test_every_incident_type_has_calls_and_assets_that_call(pack: LibraryPack) -> None:
+    """By the register as it is shipped: each class of equipment an incident type is for stands somewhere."""
+    standing = Counter(
+        asset["equipment"]
+        for name in ("register", "wider")
+        for asset in json.loads(files("reedling.demo").joinpath(f"{name}.json").read_text("utf-8"))["assets"]
+    )
+    called = {kind.equipment for kind in EVERY_KIND}
+    for incident in documents(pack, "incident type").values():
+        assert isinstance(incident, IncidentType)
+        assert incident.equipment in called
+        assert standing[incident.equipment or ""] >= 10, incident.title

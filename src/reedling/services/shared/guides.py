@@ -148,6 +148,18 @@ def _versions(unit: Unit, incident_type: str) -> Iterator[tuple[str, str, int]]:
         yield at_hand.revision.document, at_hand.revision.letter, at_hand.revision.version
 
 
+def drifted_guides(unit: Unit) -> Iterator[tuple[Revision, int]]:
+    """The fault guides in force that are linked to what no plan in force has any more, with how many such links."""
+    for revision in unit.documents.all_released("fault guide"):
+        guide = revision.content
+        assert isinstance(guide, WrittenGuide)
+        links = links_in_force(unit, guide.incident_type)
+        gone = [c.look for c in guide.checks if c.look and c.look not in links.looks]
+        gone += [r.step for r in guide.remedies if r.step and r.step not in links.steps]
+        if gone:
+            yield revision, len(gone)
+
+
 def order_guide(unit: Unit, incident_type: str, day: date) -> OrderGuide | None:
     """The fault guide that an order of an incident type gets, with what closed jobs show.
 

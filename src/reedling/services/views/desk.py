@@ -10,6 +10,7 @@ from reedling.core.guidance.documents import RevisionHeading
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.people import Person
 from reedling.services.context import Context
+from reedling.services.shared.guides import drifted_guides
 from reedling.services.views.completions import inbox
 from reedling.services.views.gains import changes_done
 from reedling.services.views.help import open_help
@@ -117,6 +118,16 @@ def desk(context: Context, person: Person) -> Desk:
                         cost="nothing hurries",
                     )
                 )
+        lines += [
+            DeskLine(
+                what=f"“{revision.content.title}” and the plans have drifted apart",
+                detail=f"{_n(n, 'link')} of {revision.document} {'leads' if n == 1 else 'lead'} to what no plan asks or does any more.",
+                to=f"/refine/guides/{revision.document}",
+                since=None,
+                cost="time is lost",
+            )
+            for revision, n in drifted_guides(unit)
+        ]
         reads = unit.evidence_reads.all()
         counts = {
             incident.document: (

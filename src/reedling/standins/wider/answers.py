@@ -31,6 +31,7 @@ def insulation(document: str, step: str, weakest: float) -> Answers:
 
 
 def battery(document: str, rest: float, loaded: float) -> Answers:
+    """What the battery form reads at about these volts, at rest and under load."""
     values: dict[str, Callable[[random.Random], Answer]] = {
         "rest": near(rest, 0.1, 2),
         "loaded": near(loaded, 0.12, 2),
@@ -43,4 +44,5 @@ def battery(document: str, rest: float, loaded: float) -> Answers:
 def kind_of(
     equipment: str, symptom: str, weight: float, reports: tuple[str, ...], *troubles: Trouble
 ) -> Kind:
+    """One kind of call, with what may be wrong."""
     return Kind(weight=weight, equipment=equipment, symptom=symptom, reports=reports, troubles=troubles)
