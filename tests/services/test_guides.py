@@ -109,7 +109,14 @@ def test_a_guide_is_mended_checked_compared_and_released(played: tuple[Context, 
         begin=True,
     )
     assert begun.guide is not None
-    told = compare_revisions(context, document, "A", "B").differences
+    compared = compare_revisions(context, document)
+    assert (compared.kind, compared.letters, compared.older, compared.newer) == (
+        "fault guide",
+        ("A", "B"),
+        "A",
+        "B",
+    )
+    told = compared.differences
     assert [(d.change, d.aspect.partition(" ")[0], d.after) for d in told] == [("changed", "chance", "33 %")]
 
 

@@ -196,9 +196,9 @@ def history(document: str, letter: str, _person: OfficePerson, context: Ctx) -> 
 
 @router.get("/documents/{document}/compare")
 def compare(
-    document: str, older: str, newer: str, _person: OfficePerson, context: Ctx
+    document: str, _person: OfficePerson, context: Ctx, older: str = "", newer: str = ""
 ) -> comparisons_views.RevisionComparison:
-    """What changed between two revisions, in words."""
+    """What changed between two revisions, in words; between the last two unless others are named."""
     return comparisons_views.compare_revisions(context, document, older, newer)
 
 

@@ -123,9 +123,8 @@ export const useEvidence = (document: string, revision?: string) =>
       ),
   });
 
-export const usePlanDocument = (document: string, enabled = true) =>
+export const usePlanDocument = (document: string) =>
   useQuery({
-    enabled,
     queryKey: keys.document(document),
     queryFn: () => need(client.GET("/api/v1/documents/{document}/plan", { params: { path: { document } } })),
   });
@@ -212,7 +211,6 @@ export const useComparison = (document: string, older: string, newer: string) =>
           params: { path: { document }, query: { older, newer } },
         }),
       ),
-    enabled: Boolean(older && newer),
   });
 
 export const useOutcomes = (document: string, plan: string, older: string, newer: string) =>
@@ -224,7 +222,7 @@ export const useOutcomes = (document: string, plan: string, older: string, newer
           params: { path: { document }, query: { plan, older, newer } },
         }),
       ),
-    enabled: Boolean(document),
+    enabled: Boolean(document && older && newer),
   });
 
 export const useHistory = (document: string, letter: string) =>
@@ -284,9 +282,8 @@ export const useTrial = (trial: TrialOrder) =>
 export const useTables = () =>
   useQuery({ queryKey: ["tables"], queryFn: () => need(client.GET("/api/v1/tables")) });
 
-export const useTable = (document: string, enabled = true) =>
+export const useTable = (document: string) =>
   useQuery({
-    enabled,
     queryKey: keys.table(document),
     queryFn: () => need(client.GET("/api/v1/documents/{document}/table", { params: { path: { document } } })),
   });

@@ -58,7 +58,12 @@ function CloseOutFields({ page, record }: CloseOutProps) {
       <h2>What was it?</h2>
       <StillOpen rules={stillOpen} />
       {helped && guide && !(page.job.cause === guide.found && page.job.remedy === helped.code) && (
-        <button type="button" className="pocket-other" onClick={() => choose(guide.found, helped.code)}>
+        <button
+          type="button"
+          className="pocket-other"
+          style={{ margin: "8px 0" }}
+          onClick={() => choose(guide.found, helped.code)}
+        >
           As the fault guide has it: {guide.causes.find((c) => c.cause === guide.found)?.label},{" "}
           {remedyLabel(helped.code)}
         </button>

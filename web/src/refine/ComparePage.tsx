@@ -1,6 +1,6 @@
 import { Select } from "@mantine/core";
 import { Link, useParams, useSearchParams } from "react-router";
-import { useComparison, useOutcomes, usePlanDocument, useTable } from "../api/queries";
+import { useComparison, useOutcomes } from "../api/queries";
 import type { Difference, Evidence, RevisionComparison } from "../api/types";
 import { DotRange, DotRangeKey } from "../ui/DotRange";
 import { Figure, ShareFigure } from "../ui/Figure";
@@ -14,18 +14,15 @@ import "./compare.css";
 export function ComparePage() {
   const { incident = "", document = "" } = useParams();
   const [search, setSearch] = useSearchParams();
-  const isTable = document.startsWith("DT-");
-  const plan = usePlanDocument(document, !isTable).data;
-  const table = useTable(document, isTable).data;
-  const view = plan ?? table;
-  const letters = view?.history.map((h) => h.letter) ?? [];
-  const older = search.get("older") ?? letters.at(-2) ?? "A";
-  const newer = search.get("newer") ?? letters.at(-1) ?? "A";
-  const comparison = useComparison(document, older, newer);
+  const comparison = useComparison(document, search.get("older") ?? "", search.get("newer") ?? "");
+  const view = comparison.data;
+  const letters = view?.letters ?? [];
+  const older = search.get("older") ?? view?.older ?? "";
+  const newer = search.get("newer") ?? view?.newer ?? "";
   const outcomes = useOutcomes(incident, document, older, newer);
   const home = incident
     ? `/author/${incident}?plan=${document}`
-    : placeOf({ kind: isTable ? "decision table" : "plan", document });
+    : placeOf({ kind: view?.kind ?? "plan", document });
   const before = outcomes.data?.older;
   const after = outcomes.data?.newer;
   const set = (key: string) => (value: string | null) => value && setSearch({ older, newer, [key]: value });
@@ -36,7 +33,7 @@ export function ComparePage() {
           <div className="head">
             <div>
               <div className="mono soft">
-                {document} · <Link to={home}>{view?.content.title}</Link>
+                {document} · <Link to={home}>{view?.title ?? document}</Link>
               </div>
               <h1>
                 Revision {older} and revision {newer}

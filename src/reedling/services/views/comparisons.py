@@ -10,12 +10,13 @@ from reedling.core.guidance.differences import Difference, compare_incident_type
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
-from reedling.core.guidance.revisions import RevisionState
+from reedling.core.guidance.revisions import DocumentKind, RevisionState
 from reedling.core.guidance.written_guides import WrittenGuide
 from reedling.core.matching.cells import naming_of
 from reedling.core.matching.table_differences import compare_tables
 from reedling.errors import InvalidInput, NotFound
 from reedling.services.context import Context
+from reedling.services.shared.current import document_at_hand
 from reedling.services.shared.guides import known_to_guides, labels_of
 from reedling.services.shared.known_documents import known_to_tables
 from reedling.services.shared.uses import library_being_written
@@ -39,9 +40,15 @@ class PlanRevision:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RevisionComparison:
-    """What changed between two revisions; for a plan with both side by side."""
+    """What changed between two revisions; for a plan with both side by side.
+
+    ``title`` is that of the document as it is worked on, ``letters`` are all its revisions, the oldest first.
+    """
 
     document: str
+    kind: DocumentKind
+    title: str
+    letters: tuple[str, ...]
     older: str
     newer: str
     differences: tuple[Difference, ...]
@@ -49,9 +56,15 @@ class RevisionComparison:
     newer_plan: PlanRevision | None
 
 
-def compare_revisions(context: Context, document: str, older: str, newer: str) -> RevisionComparison:
-    """What changed between two revisions of a document, in words."""
+def compare_revisions(
+    context: Context, document: str, older: str = "", newer: str = ""
+) -> RevisionComparison:
+    """What changed between two revisions of a document, in words; between the last two unless others are named."""
     with context.reading() as unit:
+        at_hand = document_at_hand(unit, document)
+        letters = tuple(standing.letter for standing in at_hand.standings)
+        newer = newer or letters[-1]
+        older = older or letters[max(0, letters.index(newer) - 1 if newer in letters else 0)]
         first, second = (unit.documents.revision(document, letter) for letter in (older, newer))
         if first is None or second is None:
             missing = older if first is None else newer
@@ -84,6 +97,9 @@ def compare_revisions(context: Context, document: str, older: str, newer: str) -
         ]
         return RevisionComparison(
             document=document,
+            kind=at_hand.kind,
+            title=at_hand.revision.content.title,
+            letters=letters,
             older=older,
             newer=newer,
             differences=differences,
