@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from reedling.core.evidence.outcomes import OrderOutcome, lasted
-from reedling.core.evidence.revision_outcomes import minutes_change, outcome_change
+from reedling.core.evidence.revision_outcomes import outcome_change
 from reedling.core.statistics.intervals import wilson_interval
 from reedling.core.statistics.strata import Stratum
 from tests.plans import START
@@ -124,17 +124,13 @@ def test_a_change_of_mix_is_told_as_one_and_no_improvement() -> None:
     )
 
 
-def test_a_true_change_within_every_stratum_is_found_and_minutes_are_told() -> None:
+def test_a_true_change_within_every_stratum_is_found() -> None:
     strata = (
         Stratum(first_hits=20, first_total=50, second_hits=40, second_total=50),
         Stratum(first_hits=20, first_total=50, second_hits=38, second_total=50),
     )
     found = outcome_change(wilson_interval(40, 100), wilson_interval(78, 100), strata)
     assert found.sentence.startswith("Fixed first time rose by 38 points")
-    minutes = minutes_change([60.0, 70.0, 80.0] * 20, [50.0, 58.0, 64.0] * 20)
-    assert minutes is not None
-    assert minutes.sentence.startswith("A job takes 12 min (")
-    assert minutes_change([1.0], [2.0]) is None
 
 
 DAYS = st.integers(0, 40)

@@ -19,7 +19,7 @@ from reedling.core.statistics.control_charts import individuals_chart
 from reedling.core.statistics.copied import last_digit_p_value, same_again
 from reedling.core.statistics.discoveries import false_discovery_adjusted
 from reedling.core.statistics.intervals import difference_interval, wilson_interval
-from reedling.core.statistics.resampling import median_difference, median_interval
+from reedling.core.statistics.resampling import median_interval
 from reedling.core.statistics.strata import Stratum, adjusted_difference
 from reedling.core.statistics.survival import kaplan_meier, share_ended_by
 from reedling.errors import InvalidInput
@@ -236,17 +236,6 @@ def test_the_interval_of_a_median_is_near_scipys(seed: int) -> None:
     assert own.value == pytest.approx(float(np.median(values)))
     assert own.low == pytest.approx(other.confidence_interval.low, rel=0.06)
     assert own.high == pytest.approx(other.confidence_interval.high, rel=0.06)
-
-
-def test_the_interval_of_a_difference_holds_the_truth_about_as_often_as_it_says() -> None:
-    rng = np.random.default_rng(8)
-    n_held = 0
-    for seed in range(120):
-        first, second = rng.lognormal(2, 0.4, 50), rng.lognormal(2, 0.4, 50) + 3
-        found = median_difference(list(first), list(second), seed=seed, n_draws=400)
-        assert found is not None
-        n_held += found.low <= 3 <= found.high
-    assert 105 <= n_held <= 120
 
 
 def test_a_figure_written_again_and_again_is_told_from_one_that_is_common() -> None:

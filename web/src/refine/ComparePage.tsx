@@ -55,11 +55,11 @@ export function ComparePage() {
               </div>
               {outcomes.data && (
                 <p className="note slate">
-                  {outcomes.data.change.sentence} {outcomes.data.change.minutes_sentence}
+                  {outcomes.data.change.sentence} On site, {outcomes.data.gain.sentence}
                 </p>
               )}
               <p className="soft">
-                The figures above are as recorded; the sentence holds the mix of models and symptoms fixed.
+                The figures above are as recorded; the sentences hold the mix of models and symptoms fixed.
               </p>
             </>
           )}

@@ -206,12 +206,6 @@ def strata_of(
     return tuple(out)
 
 
-def minutes_on_site_of(columns: JobColumns, facet: Facet, value: str) -> tuple[float, ...]:
-    """The minutes on site of the jobs of one value of a facet, of those whose times can be."""
-    held = columns.minutes[with_values(columns, facet, (value,))]
-    return tuple(float(m) for m in held[~np.isnan(held)])
-
-
 def with_values(columns: JobColumns, facet: Facet, wanted: Sequence[str]) -> np.ndarray:
     """Which jobs have one of these values of a facet."""
     i = FACETS.index(facet)

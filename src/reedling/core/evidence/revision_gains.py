@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from math import sqrt
 from typing import Literal
 
@@ -15,6 +15,7 @@ from reedling.core.evidence.revision_outcomes import MIN_JOBS_A_SIDE
 from reedling.core.statistics.standardised import StandardisedDifference, standardised_difference
 
 GainVerdict = Literal["helped", "made it worse", "no clear change", "too few to say"]
+YEAR = timedelta(days=365)
 HELD_FIXED: tuple[Facet, ...] = ("model", "symptom")
 """Jobs are compared with jobs of the same model and symptom."""
 

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from reedling.core.statistics.intervals import Share, ShareDifference, difference_interval
-from reedling.core.statistics.resampling import Ranged, median_difference
 from reedling.core.statistics.strata import AdjustedDifference, Stratum, adjusted_difference
 
 MIN_JOBS_A_SIDE = 10
@@ -17,15 +16,12 @@ MIN_JOBS_A_SIDE = 10
 class OutcomeChange:
     """The change in fixed first time between two revisions; ``difference`` is as counted, in fractions.
 
-    ``adjusted`` is the change with the mix of jobs held fixed; ``minutes`` that of the median on site. Each is
-    ``None`` when there are too few jobs to say.
+    ``adjusted`` is the change with the mix of jobs held fixed. Each is ``None`` when there are too few jobs to say.
     """
 
     difference: ShareDifference | None
     sentence: str
     adjusted: AdjustedDifference | None = None
-    minutes: Ranged | None = None
-    minutes_sentence: str = ""
 
 
 def outcome_change(older: Share, newer: Share, strata: Sequence[Stratum] = ()) -> OutcomeChange:
@@ -70,41 +66,6 @@ def outcome_change(older: Share, newer: Share, strata: Sequence[Stratum] = ()) -
     return OutcomeChange(
         difference=plain, sentence=f"{verdict} {points}, {counts}{held}.{as_counted}", adjusted=adjusted
     )
-
-
-@dataclass(frozen=True, slots=True)
-class MinutesChange:
-    """By how many minutes on site the newer median differs, with its 95 % bootstrap interval, and that in words."""
-
-    minutes: Ranged
-    sentence: str
-
-
-def minutes_change(older: Sequence[float], newer: Sequence[float]) -> MinutesChange | None:
-    """What became of the minutes on site; nothing with fewer than :data:`MIN_JOBS_A_SIDE` jobs on a side."""
-    if min(len(older), len(newer)) < MIN_JOBS_A_SIDE:
-        return None
-    found = median_difference(older, newer)
-    assert found is not None
-    size = f"{abs(found.value):.0f} min ({_least(found):.0f} to {_most(found):.0f})"
-    if found.high < 0:
-        words = f"A job takes {size} less on site, median of {len(older)} and {len(newer)} jobs."
-    elif found.low > 0:
-        words = f"A job takes {size} longer on site, median of {len(older)} and {len(newer)} jobs."
-    else:
-        words = (
-            f"No clear change in minutes on site: {found.value:.0f} min ({found.low:.0f} to {found.high:.0f}), "
-            f"median of {len(older)} and {len(newer)} jobs."
-        ).replace("-", "−")
-    return MinutesChange(found, words)
-
-
-def _least(found: Ranged) -> float:
-    return min(abs(found.low), abs(found.high))
-
-
-def _most(found: Ranged) -> float:
-    return max(abs(found.low), abs(found.high))
 
 
 def _points(share: float) -> str:

@@ -40,33 +40,6 @@ def median_interval(
     return Ranged(value=float(np.median(sample)), low=float(low), high=float(high), count=len(values))
 
 
-def median_difference(
-    first: Sequence[float],
-    second: Sequence[float],
-    *,
-    confidence: float = 0.95,
-    seed: int = 1,
-    n_draws: int = N_DRAWS,
-) -> Ranged | None:
-    """By how much the second median lies above the first; nothing where one side has no values.
-
-    ``count`` is of the smaller side. As :func:`median_interval`.
-    """
-    if not first or not second:
-        return None
-    rng = np.random.default_rng(seed)
-    one, other = np.asarray(first, dtype=float), np.asarray(second, dtype=float)
-    n_draws = min(n_draws, max(FEWEST_DRAWS, MOST_DRAWN // max(len(one), len(other))))
-    drawn = np.median(_drawn(other, n_draws, rng), axis=1) - np.median(_drawn(one, n_draws, rng), axis=1)
-    low, high = np.quantile(drawn, _tails(confidence))
-    return Ranged(
-        value=float(np.median(other) - np.median(one)),
-        low=float(low),
-        high=float(high),
-        count=min(len(first), len(second)),
-    )
-
-
 def mean_interval(
     values: Sequence[float], *, confidence: float = 0.95, seed: int = 1, n_draws: int = N_DRAWS
 ) -> Ranged | None:

@@ -5,13 +5,14 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime
 
-from reedling.core.evidence.cross_filter import minutes_on_site_of, strata_of
+from reedling.core.evidence.cross_filter import strata_of
 from reedling.core.evidence.jobs import JobLine, WantedJobs
 from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, settled_by
-from reedling.core.evidence.revision_outcomes import OutcomeChange, minutes_change, outcome_change
+from reedling.core.evidence.revision_gains import YEAR, RevisionGain, revision_gain
+from reedling.core.evidence.revision_outcomes import OutcomeChange, outcome_change
 from reedling.core.evidence.steps import StepEvidence, evidence_of
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
@@ -91,6 +92,7 @@ class RevisionOutcomes:
     older: Evidence
     newer: Evidence
     change: OutcomeChange
+    gain: RevisionGain
 
 
 def evidence(
@@ -120,18 +122,8 @@ def compare_outcomes(context: Context, document: str, plan: str, older: str, new
             settled_by=settled_by(context.clock()),
         )
         change = outcome_change(before.fixed_first_time, after.fixed_first_time, strata)
-        minutes = unit.kept_of_jobs(
-            ("minutes on site", document, *sides),
-            lambda at: minutes_change(
-                *(
-                    minutes_on_site_of(at.job_evidence.columns(document, (plan,)), "revision", side)
-                    for side in sides
-                )
-            ),
-        )
-        if minutes is not None:
-            change = replace(change, minutes=minutes.minutes, minutes_sentence=minutes.sentence)
-        return RevisionOutcomes(older=before, newer=after, change=change)
+        gain = revision_gain(columns, *sides, year_from=context.clock() - YEAR)
+        return RevisionOutcomes(older=before, newer=after, change=change, gain=gain)
 
 
 def jobs_behind(

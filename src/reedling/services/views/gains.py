@@ -4,18 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 from itertools import pairwise
 
-from reedling.core.evidence.revision_gains import RevisionGain, YearSaved, revision_gain, year_saved
+from reedling.core.evidence.revision_gains import (
+    YEAR,
+    RevisionGain,
+    YearSaved,
+    revision_gain,
+    year_saved,
+)
 from reedling.core.guidance.documents import OPEN_REVISION_STATES, DocumentAtHand, RevisionStanding
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.revisions import RevisionState
 from reedling.services.context import Context
 from reedling.services.views.documents import letter_in_force
 from reedling.store.unit import Unit
-
-YEAR = timedelta(days=365)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
