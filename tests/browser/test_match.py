@@ -147,6 +147,18 @@ def test_an_order_is_tried_against_the_draft_and_what_is_in_force(sheet: Page) -
     expect(pane.get_by_text("One cell away: day")).to_have_count(0)
 
 
+def test_two_things_set_before_the_page_is_drawn_again_both_stay(sheet: Page) -> None:
+    sheet.evaluate(
+        """() => {
+          document.querySelector('[aria-label="Try an order"] input[type=checkbox]').click();
+          const day = document.querySelector('[aria-label="Try an order"] input[type=date]');
+          Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(day, '2026-11-05');
+          day.dispatchEvent(new Event('input', {bubbles: true}));
+        }"""
+    )
+    expect(sheet).to_have_url(re.compile(r"\?draft=no&day=2026-11-05$"))
+
+
 def test_a_step_that_two_ask_for_is_done_once_and_says_so(sheet: Page) -> None:
     sheet.goto(f"{TABLE}?asset=AS-301&symptom=half-yearly")
     pane = sheet.get_by_role("complementary", name="Try an order")

@@ -45,7 +45,8 @@ void Promise.race([
   page.render(
     <StrictMode>
       <QueryClientProvider client={queries}>
-        <BrowserRouter>
+        {/* What the address says is drawn at once: a box that shows it must not lag behind what is typed. */}
+        <BrowserRouter useTransitions={false}>
           <App />
         </BrowserRouter>
       </QueryClientProvider>

@@ -1,5 +1,5 @@
 import { Select } from "@mantine/core";
-import { Link, useParams, useSearchParams } from "react-router";
+import { Link, useParams } from "react-router";
 import { useComparison, useOutcomes } from "../api/queries";
 import type { Difference, Evidence, RevisionComparison } from "../api/types";
 import { DotRange, DotRangeKey } from "../ui/DotRange";
@@ -8,12 +8,13 @@ import { leftOut, minutes, number } from "../ui/format";
 import { type PHASE_COLOUR, phaseWord } from "../ui/phases";
 import { placeOf } from "../ui/places";
 import { Trouble } from "../ui/Trouble";
+import { useAddress } from "../ui/use-address";
 import "./compare.css";
 
 /** Two revisions side by side: what changed in words, and what became of the jobs of each. */
 export function ComparePage() {
   const { incident = "", document = "" } = useParams();
-  const [search, setSearch] = useSearchParams();
+  const [search, , putAll] = useAddress();
   const comparison = useComparison(document, search.get("older") ?? "", search.get("newer") ?? "");
   const view = comparison.data;
   const letters = view?.letters ?? [];
@@ -25,7 +26,7 @@ export function ComparePage() {
     : placeOf({ kind: view?.kind ?? "plan", document });
   const before = outcomes.data?.older;
   const after = outcomes.data?.newer;
-  const set = (key: string) => (value: string | null) => value && setSearch({ older, newer, [key]: value });
+  const set = (key: string) => (value: string | null) => value && putAll({ older, newer, [key]: value });
   return (
     <div className="bench only-sheet">
       <main className="sheet" id="sheet">

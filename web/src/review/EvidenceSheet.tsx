@@ -1,7 +1,7 @@
 import { Button, Select } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useEffect } from "react";
-import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { client, need } from "../api/client";
 import { guidanceChanged, useCache, useEvidence, useIncidentTypePage, useJobsBehind } from "../api/queries";
 import { mayWrite } from "../api/roles";
@@ -11,13 +11,14 @@ import { Empty } from "../ui/Empty";
 import { Figure, ShareFigure } from "../ui/Figure";
 import { count, dayYear, leftOut, minutes, number, percent } from "../ui/format";
 import { More } from "../ui/More";
+import { useAddress } from "../ui/use-address";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import "./review.css";
 
 /** What the field made of an incident type: outcome, each step planned against taken, the jobs. */
 export function EvidenceSheet({ person }: { person: Person }) {
   const { incident = "" } = useParams();
-  const [search, setSearch] = useSearchParams();
+  const [search, put] = useAddress();
   const revision = search.get("revision") ?? undefined;
   const evidence = useEvidence(incident, revision);
   if (!evidence.data) return <WaitingSheet error={evidence.error} />;
@@ -27,17 +28,7 @@ export function EvidenceSheet({ person }: { person: Person }) {
       person={person}
       revision={revision}
       step={search.get("step")}
-      onSet={(key, value) =>
-        setSearch(
-          (before) => {
-            const next = new URLSearchParams(before);
-            if (value) next.set(key, value);
-            else next.delete(key);
-            return next;
-          },
-          { replace: true },
-        )
-      }
+      onSet={put}
     />
   );
 }

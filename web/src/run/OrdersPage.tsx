@@ -2,13 +2,14 @@ import { Button, Select, TextInput } from "@mantine/core";
 import { useDebouncedValue, useHotkeys } from "@mantine/hooks";
 import { IconPlus } from "@tabler/icons-react";
 import { useState } from "react";
-import { Link, useNavigate, useSearchParams } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { useLooseRecords, useOrders } from "../api/queries";
 import type { OrderLine, Person } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { dayTime, minutes } from "../ui/format";
 import { More } from "../ui/More";
 import { Trouble } from "../ui/Trouble";
+import { useAddress } from "../ui/use-address";
 import { LogOrder } from "./LogOrder";
 import { LooseRecords } from "./LooseRecords";
 import { SiteRecords } from "./SiteRecords";
@@ -30,7 +31,7 @@ function usePart(states: OrderLine["state"][], words: string) {
 /** Run: the orders, newest first; those that wait stand on top. */
 export function OrdersPage({ person }: { person: Person }) {
   const navigate = useNavigate();
-  const [search, setSearch] = useSearchParams();
+  const [search, put, putAll] = useAddress();
   const [logging, setLogging] = useState(false);
   const [row, setRow] = useState(-1);
   const [words] = useDebouncedValue(search.get("q") ?? "", 200);
@@ -42,13 +43,6 @@ export function OrdersPage({ person }: { person: Person }) {
   const loose = useLooseRecords();
   const inOrder = [...open.rows, ...closed.rows];
   const nShown = open.total + closed.total;
-  const set = (key: string, value: string | null) =>
-    setSearch((before) => {
-      const next = new URLSearchParams(before);
-      if (value) next.set(key, value);
-      else next.delete(key);
-      return next;
-    });
   useHotkeys([
     ["j", () => setRow((n) => Math.min(inOrder.length - 1, n + 1))],
     ["k", () => setRow((n) => Math.max(0, n - 1))],
@@ -68,7 +62,7 @@ export function OrdersPage({ person }: { person: Person }) {
                 placeholder="Filter by site, asset, symptom, technician"
                 w={300}
                 value={search.get("q") ?? ""}
-                onChange={(e) => set("q", e.currentTarget.value || null)}
+                onChange={(e) => put("q", e.currentTarget.value || null)}
               />
               <Select
                 aria-label="State"
@@ -77,7 +71,7 @@ export function OrdersPage({ person }: { person: Person }) {
                 w={150}
                 data={[...OPEN, ...CLOSED]}
                 value={state}
-                onChange={(value) => set("state", value)}
+                onChange={(value) => put("state", value)}
               />
               <Button variant="default" component={Link} to="/run/taking-along">
                 What phones take
@@ -101,7 +95,7 @@ export function OrdersPage({ person }: { person: Person }) {
             nShown === 0 &&
             (words || state ? (
               <Empty title="Nothing fits the filter">
-                <button type="button" className="linklike" onClick={() => setSearch(new URLSearchParams())}>
+                <button type="button" className="linklike" onClick={() => putAll({ q: null, state: null })}>
                   Show every order
                 </button>
               </Empty>
