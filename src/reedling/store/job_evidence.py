@@ -15,7 +15,8 @@ from reedling.core.evidence.readings import KeptReading
 from reedling.core.faultguide.learning import ClosedJob, seen_on
 from reedling.core.pastfixes.solved import FaultCall, Remedied, SolvedJob
 from reedling.core.refining.missing_steps import DoneBeside
-from reedling.core.refining.proposals import PartJob, StepJob, wanted_a_part
+from reedling.core.refining.part_proposals import PartJob, wanted_a_part
+from reedling.core.refining.proposals import StepJob
 from reedling.store.counters import JOB_WRITES, writes_of
 from reedling.store.job_tables import (
     JobChoiceRow,

@@ -17,15 +17,9 @@ from reedling.core.guidance.plans import FormUse, Minutes, Plan, Step
 from reedling.core.guidance.questions import Computed, Limits, Reading, Tick
 from reedling.core.logic.conditions import Comparison
 from reedling.core.refining.changes import AddPartNeed, AddToDetail, SetStepMinutes, changed
-from reedling.core.refining.proposals import (
-    PartJob,
-    PlanEvidence,
-    Proposal,
-    StepJob,
-    proposals_of_parts,
-    proposals_of_plan,
-    returns,
-)
+from reedling.core.refining.part_proposals import PartJob, proposals_of_parts
+from reedling.core.refining.proposals import PlanEvidence, Proposal, StepJob, returns
+from reedling.core.refining.step_proposals import proposals_of_plan
 
 LOW = Comparison(question="bar", operator="below", value=90.0)
 PLAN = Plan(

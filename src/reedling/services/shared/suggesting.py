@@ -10,12 +10,9 @@ from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.refining.missing_steps import proposals_of_missing_steps
-from reedling.core.refining.proposals import (
-    PlanEvidence,
-    Proposal,
-    proposals_of_parts,
-    proposals_of_plan,
-)
+from reedling.core.refining.part_proposals import proposals_of_parts
+from reedling.core.refining.proposals import PlanEvidence, Proposal
+from reedling.core.refining.step_proposals import proposals_of_plan
 from reedling.store.unit import Unit
 
 MOST_COUNTED = 100_000

@@ -10,7 +10,7 @@ from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import Library, references
 from reedling.core.orders.orders import Order
-from reedling.core.refining.proposals import FOR_A_PART
+from reedling.core.refining.part_proposals import FOR_A_PART
 from reedling.core.refining.replay import PastWork, Replayed, replay_jobs
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.job import replay
