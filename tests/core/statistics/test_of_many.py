@@ -18,7 +18,8 @@ from scipy import stats
 from reedling.core.statistics.control_charts import individuals_chart
 from reedling.core.statistics.copied import last_digit_p_value, same_again
 from reedling.core.statistics.discoveries import false_discovery_adjusted
-from reedling.core.statistics.intervals import difference_interval, wilson_interval
+from reedling.core.statistics.exact_test import rarer_p_value
+from reedling.core.statistics.intervals import difference_interval, share_at_most, wilson_interval
 from reedling.core.statistics.resampling import median_interval
 from reedling.core.statistics.strata import Stratum, adjusted_difference
 from reedling.core.statistics.survival import kaplan_meier, share_ended_by
@@ -274,3 +275,21 @@ def test_readings_of_a_narrow_range_have_uneven_digits_by_nature_and_are_not_ask
     others = narrow(500)
     p_values = [last_digit_p_value(narrow(80), others, 1) for _ in range(200)]
     assert sum(p is not None and p < 0.05 for p in p_values) <= 22
+
+
+@given(st.integers(0, 40), st.integers(0, 40), st.integers(0, 40), st.integers(0, 40))
+def test_what_is_rarer_here_is_so_by_fishers_exact_test(a: int, b: int, c: int, d: int) -> None:
+    """Fisher (1935), as SciPy works it out."""
+    if min(a + b, c + d, a + c, b + d) == 0:
+        expected = 1.0
+    else:
+        expected = float(stats.fisher_exact(np.array([[a, b], [c, d]]), alternative="less").pvalue)
+    assert rarer_p_value(a, a + b, a + c, a + b + c + d) == pytest.approx(expected, rel=1e-9)
+
+
+@given(st.integers(0, 200), st.integers(1, 200))
+def test_the_largest_share_is_the_exact_intervals_upper_end(n_hits: int, more: int) -> None:
+    """Clopper and Pearson (1934), as SciPy works it out; two-sided 90 % has the upper end of one-sided 95 %."""
+    n = n_hits + more
+    expected = stats.binomtest(n_hits, n).proportion_ci(confidence_level=0.90, method="exact").high
+    assert share_at_most(n_hits, n) == pytest.approx(expected, abs=1e-9)

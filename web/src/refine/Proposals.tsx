@@ -40,7 +40,7 @@ export function Proposals({ person, incident = "" }: { person: Person; incident?
       {found.data && open.length === 0 && (
         <p className="soft">
           Nothing now. Proposals appear once jobs show that a step takes other minutes, draws help, never
-          finds anything, or that parts are used or fetched that nobody planned.
+          finds anything or stands in the wrong place, or that parts are used or fetched that nobody planned.
         </p>
       )}
       {open.map((view) => (
@@ -64,7 +64,10 @@ export function Proposals({ person, incident = "" }: { person: Person; incident?
                   <td>
                     {taken.title} <span className="mono soft">{taken.letter}</span>
                   </td>
-                  <td>Promised: {taken.promised}</td>
+                  <td>
+                    Promised: {taken.promised}
+                    {taken.came && <div className="slate">Came: {taken.came}</div>}
+                  </td>
                   <td className="soft">
                     {taken.by_name}, {dayYear(taken.drafted_at)}.{" "}
                     {!taken.is_in_force

@@ -6,11 +6,12 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from reedling.core.guidance.documents import Content
-from reedling.core.guidance.editing import AddStep, RemoveStep, edit_plan
+from reedling.core.guidance.editing import AddStep, PlaceStep, RemoveStep, edit_plan
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.phases import Phase
 from reedling.core.guidance.plans import Minutes, Plan, Step, step_by_id
 from reedling.core.guidance.skills import PartNeed
+from reedling.core.logic.conditions import Condition
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,7 +56,17 @@ class AddWholeStep:
     kind: Literal["add whole step"] = "add whole step"
 
 
-DraftedChange = SetStepMinutes | AddToDetail | AddPartNeed | AddWholeStep | RemoveStep
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SpareCheck:
+    """Ask for a step only under a condition, after the step ``after`` that it rests on, which is put before it."""
+
+    step: str
+    after: str
+    condition: Condition
+    kind: Literal["spare check"] = "spare check"
+
+
+DraftedChange = SetStepMinutes | AddToDetail | AddPartNeed | AddWholeStep | SpareCheck | RemoveStep
 
 
 def changed(content: Content, change: DraftedChange) -> Content | None:
@@ -73,6 +84,8 @@ def changed(content: Content, change: DraftedChange) -> Content | None:
         return None
     if isinstance(change, RemoveStep):
         return edit_plan(content, change, new_id="", new_proof_id="")
+    if isinstance(change, SpareCheck):
+        return _spared(content, step, change)
     if isinstance(change, SetStepMinutes):
         minutes = Minutes(likely=change.likely, low=change.low, high=change.high)
         new = replace(step, minutes=minutes)
@@ -93,6 +106,18 @@ def _with_step(plan: Plan, change: AddWholeStep) -> Plan | None:
     assert new is not None
     minutes = Minutes(likely=change.likely, low=change.low, high=change.high)
     return _with(added, new, replace(new, minutes=minutes))
+
+
+def _spared(plan: Plan, step: Step, change: SpareCheck) -> Plan | None:
+    first = step_by_id(plan, change.after)
+    if first is None or first.condition or first.under or step.condition or step.under:
+        return None
+    if plan.steps.index(first) > plan.steps.index(step):
+        before = PlaceStep(step=first.id, phase=step.phase, before=step.id)
+        plan = edit_plan(plan, before, new_id="", new_proof_id="")
+    held = step_by_id(plan, change.step)
+    assert held is not None
+    return _with(plan, held, replace(held, condition=change.condition))
 
 
 def _with(plan: Plan, old: Step, new: Step) -> Plan:

@@ -19,6 +19,8 @@ ProposalKind = Literal[
     "illustrate a step",
     "drop a step",
     "retire a branch",
+    "move a check",
+    "spare a check",
     "add a step",
     "add a part",
     "carry a part",

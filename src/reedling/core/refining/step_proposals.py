@@ -9,17 +9,17 @@ from statistics import median
 import numpy as np
 from scipy.special import bdtr, bdtrc
 
-from reedling.core.checking.plan_parts import all_conditions
 from reedling.core.guidance.editing import RemoveStep
 from reedling.core.guidance.plans import Plan, Step
 from reedling.core.guidance.questions import Computed, Reading, formula_name
-from reedling.core.logic.conditions import number_text, questions_of
-from reedling.core.logic.formulas import formula_names
+from reedling.core.logic.conditions import number_text
+from reedling.core.refining.asked_about import used_by
 from reedling.core.refining.changes import AddToDetail, SetStepMinutes
 from reedling.core.refining.in_words import in_range, rounded_minutes, share_in_words, so_many_jobs
+from reedling.core.refining.misplaced_checks import misplaced_checks
 from reedling.core.refining.proposals import FEWEST_JOBS, PlanEvidence, Proposal, StepJob
 from reedling.core.statistics.discoveries import FALSE_DISCOVERY_RATE, false_discovery_adjusted
-from reedling.core.statistics.intervals import wilson_interval
+from reedling.core.statistics.intervals import share_at_most, wilson_interval
 from reedling.core.statistics.resampling import median_interval
 
 FEWEST_QUIET = 60
@@ -49,6 +49,7 @@ def proposals_of_plan(evidence: PlanEvidence, models: Mapping[str, str]) -> tupl
         tested.extend(_illustrate(evidence, step, jobs, models))
         found.extend(_drop(evidence, step, jobs))
         found.extend(_retire(evidence, step, jobs))
+    tested.extend(misplaced_checks(evidence))
     adjusted = false_discovery_adjusted([p for p, _ in tested])
     found += [
         replace(proposal, p_value=p)
@@ -159,7 +160,7 @@ def _drop(evidence: PlanEvidence, step: Step, jobs: Sequence[StepJob]) -> Iterat
     ):
         return
     saved = median_interval([j.minutes for j in judged if j.minutes is not None])
-    most = 1 - 0.05 ** (1 / len(judged))
+    most = share_at_most(0, len(judged))
     minutes = f"{in_range(saved)} min a job" if saved else "its minutes"
     yield Proposal(
         kind="drop a step",
@@ -188,7 +189,7 @@ def _retire(evidence: PlanEvidence, step: Step, jobs: Sequence[StepJob]) -> Iter
         or _is_asked_about(evidence.plan, step)
     ):
         return
-    most = 1 - 0.05 ** (1 / len(jobs))
+    most = share_at_most(0, len(jobs))
     yield Proposal(
         kind="retire a branch",
         document=evidence.document,
@@ -214,16 +215,7 @@ def _is_asked_about(plan: Plan, step: Step) -> bool:
             gone.add(other.id)
     lost = [q for s in plan.steps if s.id in gone for q in s.proofs]
     left = replace(plan, steps=tuple(s for s in plan.steps if s.id not in gone))
-    conditions = [*all_conditions(left), *(use.condition for use in plan.forms)]
-    conditions += [c for rule in plan.finish for c in (rule.when, rule.needs)]
-    asked = {question for condition in conditions for question in questions_of(condition)}
-    named = {
-        name
-        for s in left.steps
-        for q in s.proofs
-        if isinstance(q, Computed)
-        for name in formula_names(q.formula)
-    }
+    asked, named = used_by(left)
     return any(q.id in asked or formula_name(q) in named for q in lost) or any(
         rule.under in gone for rule in plan.finish
     )

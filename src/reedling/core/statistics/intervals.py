@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from math import sqrt
 from statistics import NormalDist
 
+from scipy.special import betaincinv
+
 from reedling.errors import InvalidInput
 
 
@@ -91,6 +93,30 @@ class ShareDifference:
     difference: float
     low: float
     high: float
+
+
+def share_at_most(n_hits: int, n_total: int, *, confidence: float = 0.95) -> float:
+    """The largest share that so few hits leave possible: with this confidence the true one lies below; a fraction.
+
+    Of no trials it is 1.
+
+    Notes
+    -----
+    Upper end of the exact interval [1]_, one-sided. Of no hits it is 1 − (1 − confidence)^(1/n), of which the rule of
+    three is the approximation.
+
+    References
+    ----------
+    .. [1] Clopper, C. J. and Pearson, E. S. (1934). Biometrika 26(4), 404-413.
+
+    Examples
+    --------
+    >>> round(share_at_most(0, 60), 4), round(share_at_most(3, 60), 4)
+    (0.0487, 0.1247)
+    """
+    if n_hits >= n_total:
+        return 1.0
+    return float(betaincinv(n_hits + 1, n_total - n_hits, confidence))
 
 
 def difference_interval(first: Share, second: Share) -> ShareDifference | None:

@@ -64,11 +64,9 @@ class ChangesDone:
 
 def changes_done(context: Context) -> ChangesDone:
     """What became of every change of a plan since the first revision of it."""
-    now = context.clock()
-    day = now.replace(hour=0, minute=0, second=0, microsecond=0)
     with context.reading() as unit:
         plans = tuple(_plans(unit))
-        gains = unit.kept_of_jobs(("gains", day), lambda at: _gains(at, tuple(_plans(at)), day - YEAR))
+        gains = gains_of_changes(unit, context.clock())
     found = [
         ChangeDone(
             incident_type=plan.incident_type,
@@ -111,6 +109,12 @@ def changes_done(context: Context) -> ChangesDone:
     )
 
 
+def gains_of_changes(unit: Unit, now: datetime) -> dict[tuple[str, str, str], RevisionGain]:
+    """What each released change did, by incident type, plan and the letter of the newer revision."""
+    day = now.replace(hour=0, minute=0, second=0, microsecond=0)
+    return unit.kept_of_jobs(("gains", day), lambda at: _gains(at, tuple(_plans(at)), day - YEAR))
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _PlanOfType:
     """A plan of an incident type in force."""
@@ -144,7 +148,6 @@ def _plans(unit: Unit) -> Iterator[_PlanOfType]:
 def _gains(
     unit: Unit, plans: Iterable[_PlanOfType], year_from: datetime
 ) -> dict[tuple[str, str, str], RevisionGain]:
-    """What each change did, by incident type, plan and the letter of the newer revision."""
     return {
         (plan.incident_type, plan.document, newer.letter): revision_gain(
             unit.job_evidence.columns(plan.incident_type, (plan.document,)),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -15,6 +16,7 @@ from reedling.core.refining.decisions import Decided, ProposalState, state_of
 from reedling.core.refining.proposals import Proposal
 from reedling.services.context import Context
 from reedling.services.shared.suggesting import Suggested, suggested
+from reedling.services.views.gains import gains_of_changes
 from reedling.store.unit import Unit
 
 
@@ -40,13 +42,15 @@ class ProposalView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TakenProposal:
-    """A proposal that was drafted: what it promised, and whether the evidence still makes it."""
+    """A proposal that was drafted: what it promised, whether the evidence still makes it, and what came of the
+    revision that it went into; ``came`` is empty while that has no jobs, or is none of a plan."""
 
     key: str
     document: str
     letter: str
     title: str
     promised: str
+    came: str
     drafted_at: datetime
     by_name: str
     is_in_force: bool
@@ -69,10 +73,14 @@ def proposals_page(context: Context, incident_type: str = "") -> ProposalsPage:
         found = list(suggested(unit, incident_type))
         views = [_view(one, decided.get(one.proposal.key), names, now) for one in found]
         made = {one.proposal.key for one in found}
+        came = {
+            (document, letter): gain.sentence
+            for (_, document, letter), gain in gains_of_changes(unit, now).items()
+        }
         return ProposalsPage(
             proposals=tuple(sorted(views, key=lambda v: (v.state != "Open", -v.proposal.weight, v.key))),
             taken=tuple(
-                _taken(unit, d, names, made)
+                _taken(unit, d, names, made, came)
                 for d in decided.values()
                 if d.state == "Drafted" and not incident_type
             ),
@@ -105,7 +113,13 @@ def _differences(old: Content, new: Content | None) -> tuple[Difference, ...]:
     return ()
 
 
-def _taken(unit: Unit, decided: Decided, names: dict[str, str], made: set[str]) -> TakenProposal:
+def _taken(
+    unit: Unit,
+    decided: Decided,
+    names: dict[str, str],
+    made: set[str],
+    came: Mapping[tuple[str, str], str],
+) -> TakenProposal:
     in_force = unit.documents.released(decided.document)
     return TakenProposal(
         key=decided.key,
@@ -113,6 +127,7 @@ def _taken(unit: Unit, decided: Decided, names: dict[str, str], made: set[str]) 
         letter=decided.letter,
         title=in_force.content.title if in_force else decided.document,
         promised=decided.promised,
+        came=came.get((decided.document, decided.letter), ""),
         drafted_at=decided.at,
         by_name=names.get(decided.person, decided.person),
         is_in_force=in_force is not None and letter_rank(in_force.letter) >= letter_rank(decided.letter),
