@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.browser.conftest import SignInAs
 
@@ -77,6 +77,26 @@ def test_a_name_is_chosen_while_typing(sheet: Page) -> None:
     sheet.keyboard.press("Tab")
     expect(sheet.get_by_role("button", name=re.compile("Row 9, symptom: .*or running hot"))).to_be_visible()
     expect(sheet.get_by_role("button", name="Row 9, day: any")).to_be_focused()
+
+
+def test_a_cell_opened_before_its_answer_has_come_says_what_was_typed(sheet: Page) -> None:
+    held: list[Route] = []
+    edits = re.compile("/table-edits")
+    sheet.route(edits, lambda route: held.append(route))
+    sheet.locator('[data-place="8-2"]').focus()
+    sheet.keyboard.type("running hot")
+    with sheet.expect_request(edits):
+        sheet.keyboard.press("Tab")
+    sheet.locator('[data-place="8-2"]').focus()
+    sheet.keyboard.press("F2")
+    expect(sheet.locator(".cell-edit input")).to_have_value("running hot")
+    held[0].continue_()
+    sheet.unroute(edits)
+    sheet.keyboard.type(" or stalls")
+    sheet.keyboard.press("Tab")
+    expect(
+        sheet.get_by_role("button", name=re.compile("Row 9, symptom: running hot or stalls"))
+    ).to_be_visible()
 
 
 def test_what_cannot_be_read_is_told_and_the_sheet_stays(sheet: Page) -> None:

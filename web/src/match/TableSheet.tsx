@@ -109,7 +109,12 @@ export function TableSheet({
     if (tall) windowed.scrollToIndex(row);
   }
 
-  const textAt = (place: Place) => textOf(view.rows[place.row], place.column, view.columns.length);
+  /** What a cell says: what was typed last, though it may not be answered yet. */
+  function textAt(place: Place): string {
+    const row = view.rows[place.row];
+    const typed = row && pending.get(`${row.id} ${place.column}`);
+    return typed ?? textOf(row, place.column, view.columns.length);
+  }
 
   function write(place: Place, text: string) {
     const row = view.rows[place.row];
@@ -268,12 +273,12 @@ export function TableSheet({
                             now.current = place;
                             setAt(place);
                           }}
-                          onDoubleClick={() => editable && setEditing({ place, text })}
+                          onDoubleClick={() => editable && setEditing({ place, text: textAt(place) })}
                           onKeyDown={(e) => onKey(e, place)}
                           onPaste={(e) => pasted(e, place)}
                           onCopy={(e) => {
                             e.preventDefault();
-                            e.clipboardData.setData("text/plain", text);
+                            e.clipboardData.setData("text/plain", textAt(place));
                           }}
                         >
                           {typed ?? shownText(row, c, view.columns.length)}
