@@ -5,7 +5,7 @@ from __future__ import annotations
 import mimetypes
 from typing import Any
 
-from fastapi import APIRouter, FastAPI, Request
+from fastapi import APIRouter, Depends, FastAPI, Request
 from fastapi.responses import FileResponse, HTMLResponse, JSONResponse, Response
 from fastapi.routing import APIRoute
 from secure import Secure
@@ -46,7 +46,7 @@ from reedling.api import (
     run,
     session,
 )
-from reedling.api.access import Anyone
+from reedling.api.access import Allowed, Anyone
 from reedling.api.error_mapping import REFUSALS, add_error_mapping, document_refusals
 from reedling.api.front_door import FrontDoor
 from reedling.api.guarded import SMALL_BODY, GuardedRoute
@@ -55,6 +55,8 @@ from reedling.errors import NotAllowed
 from reedling.services.actions.sessions import SignInLimits
 from reedling.services.context import Context
 from reedling.standins import routes as standins
+from reedling.standins import weeks_routes
+from reedling.standins.weeks import PassingWeeks
 from reedling.wiring import Settings
 
 DEMO_PASSWORD = "reed-bed"
@@ -97,6 +99,7 @@ def create_app(context: Context, settings: Settings) -> FastAPI:
         app.include_router(module.router)
     if settings.demo:
         app.include_router(standins.router)
+        app.include_router(weeks_routes.router, dependencies=[Depends(Allowed(("engineer", "approver")))])
     app.include_router(_for_whoever_runs_it(metrics, settings))
     app.include_router(error_pages.router)
     app.include_router(_unknown_addresses())
@@ -117,6 +120,7 @@ def put_over(app: FastAPI, context: Context) -> None:
     """Put an application over a context, in place of the one it was over before."""
     app.state.context = context
     app.state.sign_in_limits = SignInLimits()
+    app.state.passing_weeks = PassingWeeks()
 
 
 def make_ready(app: FastAPI) -> None:

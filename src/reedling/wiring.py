@@ -6,7 +6,7 @@ import os
 import secrets
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Literal
 
@@ -96,6 +96,24 @@ def _port(text: str) -> int:
     )
 
 
+class DemoClock:
+    """The clock of a demo: the real one, ahead by the days that were let pass."""
+
+    def __init__(self, folder: DataFolder) -> None:
+        self._folder = folder
+        self._ahead = timedelta(days=folder.days_ahead())
+
+    def __call__(self) -> datetime:
+        """The instant it is in the demo."""
+        return datetime.now(UTC) + self._ahead
+
+    def let_pass(self, days: int) -> None:
+        """Put it forward by so many days, for good."""
+        ahead = self._ahead + timedelta(days=days)
+        self._folder.write_mark(demo=True, days_ahead=ahead.days)
+        self._ahead = ahead
+
+
 def open_context(data_dir: Path, *, demo: bool = False) -> Context:
     """The store in this folder, brought to the present shape, with the real clock.
 
@@ -118,7 +136,7 @@ def open_context(data_dir: Path, *, demo: bool = False) -> Context:
         folder.write_mark(demo=demo)
     context = Context(
         store=Store(engine=engine, pictures_dir=folder.pictures),
-        clock=lambda: datetime.now(UTC),
+        clock=DemoClock(folder) if folder.is_demo() else lambda: datetime.now(UTC),
         new_id=short_id,
     )
     bring_up_to_date(context)

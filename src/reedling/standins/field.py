@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import random
 import uuid
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from dataclasses import field as field_of
 from datetime import datetime, timedelta
@@ -38,6 +38,7 @@ from reedling.core.runsheet.lines import Line
 from reedling.core.runsheet.progress import line_progress, progress_of
 from reedling.core.runsheet.site_events import CustomerSaid, StepAdded
 from reedling.demo.loader import load_start, release_fault_guides, release_later_revisions
+from reedling.errors import Conflict
 from reedling.services.actions.orders import log_order, plan_visit
 from reedling.services.actions.orders_by_hand import change_order
 from reedling.services.context import Context
@@ -45,7 +46,6 @@ from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views.orders import assets
 from reedling.standins.field_offices import HandedIn, Office, OneByOne, Together
 from reedling.standins.field_truth import (
-    HELP_BY_MODEL,
     KINDS,
     NOTES,
     QUESTIONS,
@@ -55,14 +55,18 @@ from reedling.standins.field_truth import (
     Habit,
     Kind,
     Trouble,
+    asks_for_help,
     habits_of,
     true_answer,
+    truly_slow,
 )
 from reedling.standins.wider import WIDER_KINDS, WIDER_ROUTINES
 
 N_SURVEYS = 6
 REVIEWED_AFTER_DAYS = 21
 QUIET_DAYS = 40
+MOST_ANSWERS = 200
+"""To one step; a plan that asks for more than that is not carried out."""
 
 
 @dataclass(slots=True)
@@ -140,7 +144,6 @@ def play_demo(
     load_start(then, password, today=end.date(), wide=extent.is_wide)
     with context.reading() as unit:
         people = {p.id: p for p in unit.people.all()}
-    technicians = sorted(p.id for p in people.values() if p.role == "technician")
     field = Field(
         context=then,
         office=Together(then) if extent.is_together else OneByOne(then),
@@ -148,9 +151,9 @@ def play_demo(
         rng=rng,
         people=people,
         placed=assets(context),
-        habits=habits_of(technicians),
+        habits=habits_of(technicians_of(people)),
         begun_at=clock.now,
-        kinds=(*KINDS, *WIDER_KINDS) if extent.is_wide else KINDS,
+        kinds=kinds_of(is_wide=extent.is_wide),
     )
     switch = end - timedelta(days=extent.later_revisions_days_ago)
     switched = False
@@ -161,7 +164,7 @@ def play_demo(
             release_later_revisions(then, today=end.date(), wide=extent.is_wide)
             switched = True
         if routine is None:
-            _play_order(field, logged_at, end)
+            play_call(field, logged_at, end)
         else:
             _play_routine(field, *routine, logged_at, end)
         told()
@@ -175,11 +178,23 @@ def play_demo(
         return sum(unit.orders.n_by_asset().values())
 
 
-def _instants(rng: random.Random, end: datetime, extent: Extent) -> list[datetime]:
-    """When the past orders come in: on working days, between seven and fifteen o'clock."""
+def technicians_of(people: Mapping[str, Person]) -> list[str]:
+    """Who carries out orders, in the order in which habits are given out."""
+    return sorted(p.id for p in people.values() if p.role == "technician")
+
+
+def kinds_of(*, is_wide: bool) -> tuple[Kind, ...]:
+    """The kinds of calls that come in."""
+    return (*KINDS, *WIDER_KINDS) if is_wide else KINDS
+
+
+def working_instants(
+    rng: random.Random, end: datetime, n: int, *, days: float, until: float = 3
+) -> list[datetime]:
+    """``n`` instants from so many days before the end until so many, on working days between seven and fifteen o'clock."""
     out = []
-    for _ in range(extent.n_calls):
-        day = end - timedelta(days=rng.uniform(3, extent.days))
+    for _ in range(n):
+        day = end - timedelta(days=rng.uniform(until, days))
         while day.weekday() > 4:
             day -= timedelta(days=1)
         out.append(day.replace(hour=rng.randint(7, 14), minute=rng.randint(0, 59)))
@@ -200,7 +215,7 @@ def _calendar(
 ) -> list[tuple[datetime, tuple[Kind, Asset] | None]]:
     """When calls come in, and which routine visits fall due, one after the other."""
     due: list[tuple[datetime, tuple[Kind, Asset] | None]] = [
-        (at, None) for at in _instants(field.rng, end, extent)
+        (at, None) for at in working_instants(field.rng, end, extent.n_calls, days=extent.days)
     ]
     for kind, n in WIDER_ROUTINES if extent.is_wide else ():
         places = [a for a in field.assets if a.equipment == kind.equipment]
@@ -227,7 +242,8 @@ def _play_unserved(field: Field, end: datetime) -> None:
         _carry_out(field, kind, places[n % len(places)], trouble, logged_at, end)
 
 
-def _play_order(field: Field, logged_at: datetime, end: datetime) -> None:
+def play_call(field: Field, logged_at: datetime, end: datetime) -> None:
+    """Some call that comes in, carried out to its end, and the one that follows where it did not last."""
     kind = field.rng.choices(field.kinds, [k.weight for k in field.kinds])[0]
     asset = field.rng.choice(_quiet(field, kind, logged_at))
     field.last[asset.code] = logged_at
@@ -397,17 +413,20 @@ def _do_line(
     add(StepStarted(at=now, line=line.id))
     model = order.asset.model
     habit = field.habits[technician.id]
-    ask = HELP_BY_MODEL.get((line.id, line.revision, model), 0.0)
-    if rng.random() < ask:
+    if rng.random() < asks_for_help(line, model):
         thread = _uuid(rng)
         add(HelpAsked(at=now, thread=thread, line=line.id, text=rng.choice(QUESTIONS)))
         now += timedelta(minutes=rng.uniform(4, 15))
         add(HelpEnded(at=now, thread=thread, kept=True))
-    slow = kind.slow_by_model.get((line.id, line.revision, model), kind.slow.get(line.id, 1.0))
+    slow = truly_slow(kind, line, model)
     minutes = line.minutes.likely * slow * habit.pace_at(now - field.begun_at) * rng.lognormvariate(0, 0.28)
     now += timedelta(minutes=max(0.5, minutes))
     asked = {q.id: q for q in line.proofs}
+    n_answers = 0
     while missing := missing_of(line.id):
+        n_answers += 1
+        if n_answers > MOST_ANSWERS:
+            raise Conflict("field.endless", "no answer satisfies the step.", where=line.text)
         proof = asked[missing[0]]
         value = true_answer(proof, trouble, rng, order.runsheet.facts)
         if habit.copies and isinstance(proof, Reading):

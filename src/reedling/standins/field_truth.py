@@ -22,7 +22,9 @@ from reedling.core.guidance.questions import (
     Tick,
     YesNo,
 )
+from reedling.core.guidance.revisions import letter_rank
 from reedling.core.logic.conditions import Answer
+from reedling.core.runsheet.lines import Line
 
 
 @dataclass(frozen=True, slots=True)
@@ -449,6 +451,34 @@ HELP_BY_MODEL: Mapping[tuple[str, str, str], float] = {
     ("WP-001:pressure", "B", "WR2"): 0.03,
 }
 """How often help is asked at a line, by line, revision and model."""
+
+LATEST_KNOWN = "B"
+"""The revision that a later one is like, unless it says more."""
+LETTERS_SO_FAR: Mapping[str, int] = {"WP-001:pressure": 172}
+"""How much the steps that are hard to understand have said up to then, in letters of their detail."""
+ENOUGH_MORE = 40
+"""So many letters more explain it; a picture does too."""
+
+
+def truly_slow(kind: Kind, line: Line, model: str) -> float:
+    """How many times as long as written a line takes in truth."""
+    usual = kind.slow.get(line.id, 1.0)
+    return usual if _is_explained(line) else kind.slow_by_model.get((*_as_known(line), model), usual)
+
+
+def asks_for_help(line: Line, model: str) -> float:
+    """How often help is asked at a line."""
+    return 0.02 if _is_explained(line) else HELP_BY_MODEL.get((*_as_known(line), model), 0.0)
+
+
+def _as_known(line: Line) -> tuple[str, str]:
+    return line.id, min(line.revision, LATEST_KNOWN, key=letter_rank)
+
+
+def _is_explained(line: Line) -> bool:
+    """Whether a line that was hard to understand says enough by now."""
+    so_far = LETTERS_SO_FAR.get(line.id)
+    return so_far is not None and (len(line.detail) >= so_far + ENOUGH_MORE or bool(line.pictures))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -47,9 +47,19 @@ class DataFolder:
             return {}
         return found if isinstance(found, dict) else {}
 
-    def write_mark(self, *, demo: bool) -> None:
-        """Say that there is a database here, and whether it is a demo's."""
-        (self.path / MARK).write_text(json.dumps({"holds": "reedling", "demo": demo}) + "\n", "utf-8")
+    def write_mark(self, *, demo: bool, days_ahead: int = 0) -> None:
+        """Say that there is a database here, and whether it is a demo's; one may be so many days ahead of today."""
+        held: dict[str, Any] = {"holds": "reedling", "demo": demo}
+        if days_ahead:
+            held["days_ahead"] = days_ahead
+        part = self.path / f"{MARK}.part"
+        part.write_text(json.dumps(held) + "\n", "utf-8")
+        part.replace(self.path / MARK)
+
+    def days_ahead(self) -> int:
+        """By how many days a demo is ahead of today."""
+        found = (self.mark() or {}).get("days_ahead")
+        return found if isinstance(found, int) else 0
 
     def is_demo(self) -> bool:
         """Whether the folder was made by the demo."""

@@ -1,12 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "react-router";
 import { client, need } from "../api/client";
-import { useDiscarded } from "../api/queries";
+import { useDiscarded, useSignInPage } from "../api/queries";
+import { mayWrite } from "../api/roles";
 import type { ChangesDone as Done, Person } from "../api/types";
 import { ChangeList } from "../ui/ChangeList";
 import { dayTime } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
 import { ChangesDone } from "./ChangesDone";
+import { LetWeeksPass } from "./LetWeeksPass";
 import { Proposals } from "./Proposals";
 
 /** Refine: what changes did, what the evidence suggests, and what is being written. */
@@ -17,6 +19,7 @@ export function RefinePage({ person }: { person: Person }) {
     queryFn: () => need(client.GET("/api/v1/changes-done")),
   });
   const done = found.data;
+  const isDemo = useSignInPage().data?.stand_ins ?? false;
   return (
     <div className="bench only-sheet">
       <main className="sheet" id="sheet">
@@ -24,6 +27,7 @@ export function RefinePage({ person }: { person: Person }) {
           <h1>Refine</h1>
           <Trouble error={found.error} />
           {done && <ChangesDone done={done} person={person} />}
+          {isDemo && mayWrite(person) && <LetWeeksPass />}
           <h2 style={{ marginTop: 22 }}>Being refined</h2>
           {!done ? null : done.being_refined.length === 0 ? (
             <p className="soft">

@@ -89,6 +89,7 @@ def back_up(folder: DataFolder, target: Path, *, now: datetime) -> BackupReport:
             "reedling": __version__,
             "made_at": now.isoformat(),
             "demo": folder.is_demo(),
+            "days_ahead": folder.days_ahead(),
             "files": hashes,
         }
         try:
@@ -140,7 +141,7 @@ def restore(archive: Path, target: Path) -> int:
                     shutil.copyfileobj(source, out)
         (made / DATABASE).chmod(0o600)
         _refuse_faults(made / DATABASE)
-        DataFolder(made).write_mark(demo=bool(head.get("demo")))
+        DataFolder(made).write_mark(demo=bool(head.get("demo")), days_ahead=int(head.get("days_ahead") or 0))
         if target.exists():
             target.rmdir()
         made.rename(target)
