@@ -72,6 +72,7 @@ class JobEvidence:
             JobSummaryRow.cause,
             JobSummaryRow.remedy,
             JobSummaryRow.return_reasons,
+            JobSummaryRow.technician_id,
         ).where(JobSummaryRow.incident_type_id == incident_type)
         found = columns_of(
             JobFacts(
@@ -93,6 +94,7 @@ class JobEvidence:
                 n_visits=row.n_visits,
                 n_findings=row.n_findings,
                 n_helped=row.n_helped,
+                technician=row.technician_id,
             )
             for row in self.session.execute(query)
         )

@@ -22,7 +22,7 @@ export function ChangesDone({ done, person }: { done: Done; person: Person }) {
             label={year.hours >= 0 ? "Saved on site in a year" : "Lost on site in a year"}
             value={`${number(Math.round(Math.abs(year.hours)))} h`}
             beside={`${hours(year.low)} to ${hours(year.high)}, ${count(year.n_changes, "change")}, ${count(year.n_jobs, "job")}`}
-            title="Minutes on site of each change against the revision before it, jobs of the same model and symptom compared, over its jobs of the last year. Below 0 is lost."
+            title="Minutes on site of each change against the revision before it, jobs of the same model, symptom and cause compared, over its jobs of the last year. Below 0 is lost."
           />
         </div>
       )}

@@ -27,7 +27,8 @@ FACETS: tuple[Facet, ...] = get_args(Facet)
 class JobFacts:
     """One finished job as filters see it: its value of each facet, in the order of :data:`FACETS`, and its figures.
 
-    ``minutes`` on site are nothing where its times cannot be, ``doubtful`` says so of its finish.
+    ``minutes`` on site are nothing where its times cannot be, ``doubtful`` says so of its finish. ``technician`` carried
+    it out; nothing is filtered by it or told of it.
     """
 
     order: str
@@ -39,6 +40,7 @@ class JobFacts:
     n_visits: int
     n_findings: int
     n_helped: int
+    technician: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,6 +57,7 @@ class JobColumns:
     repeat: np.ndarray
     found: np.ndarray
     helped: np.ndarray
+    people: np.ndarray
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -140,6 +143,7 @@ def columns_of(jobs: Iterable[JobFacts]) -> JobColumns:
         repeat=np.array([job.n_visits > 1 for job in held], dtype=bool),
         found=np.array([job.n_findings > 0 for job in held], dtype=bool),
         helped=np.array([job.n_helped > 0 for job in held], dtype=bool),
+        people=np.unique([job.technician for job in held], return_inverse=True)[1],
     )
 
 

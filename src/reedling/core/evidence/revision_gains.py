@@ -11,13 +11,14 @@ from typing import Literal
 import numpy as np
 
 from reedling.core.evidence.cross_filter import FACETS, Facet, JobColumns, with_values
+from reedling.core.evidence.paces import minutes_at_one_pace, widening
 from reedling.core.evidence.revision_outcomes import MIN_JOBS_A_SIDE
 from reedling.core.statistics.standardised import StandardisedDifference, standardised_difference
 
 GainVerdict = Literal["helped", "made it worse", "no clear change", "too few to say"]
 YEAR = timedelta(days=365)
-HELD_FIXED: tuple[Facet, ...] = ("model", "symptom")
-"""Jobs are compared with jobs of the same model and symptom."""
+HELD_FIXED: tuple[Facet, ...] = ("model", "symptom", "cause")
+"""Jobs are compared with jobs of the same model and symptom, with the same cause found."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,16 +47,27 @@ class YearSaved:
 
 
 def revision_gain(columns: JobColumns, older: str, newer: str, *, year_from: datetime) -> RevisionGain:
-    """What the newer revision did, as the facet of revisions names both."""
+    """What the newer revision did, as the facet of revisions names both; who carried jobs out is held fixed too."""
     sides = [
         with_values(columns, "revision", (side,)) & ~np.isnan(columns.minutes) for side in (older, newer)
     ]
     rows = columns.codes[[FACETS.index(f) for f in HELD_FIXED]]
-    strata = [
-        tuple(columns.minutes[(rows == kind[:, None]).all(axis=0) & side].tolist() for side in sides)
-        for kind in np.unique(rows, axis=1).T
-    ]
-    change = standardised_difference((first, second) for first, second in strata)
+    kinds = np.unique(rows, axis=1, return_inverse=True)[1].reshape(-1)
+    either = sides[0] | sides[1]
+    minutes = np.full(len(kinds), np.nan)
+    minutes[either] = minutes_at_one_pace(
+        columns.minutes[either],
+        (2 * kinds + sides[1])[either],
+        columns.people[either],
+        anchor=sides[1][either],
+    )
+    change = standardised_difference(
+        (
+            (minutes[(kinds == kind) & sides[0]].tolist(), minutes[(kinds == kind) & sides[1]].tolist())
+            for kind in np.unique(kinds[either])
+        ),
+        widened=widening(kinds[either], columns.people[either], sides[1][either]),
+    )
     n_year = int((sides[1] & (columns.finished >= year_from.timestamp())).sum())
     letters = f"{older.rpartition(' ')[2]} → {newer.rpartition(' ')[2]}"
     if change is None or min(change.n_first, change.n_second) < MIN_JOBS_A_SIDE:

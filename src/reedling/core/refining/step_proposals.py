@@ -147,11 +147,11 @@ def _illustrate(
 
 
 def _drop(evidence: PlanEvidence, step: Step, jobs: Sequence[StepJob]) -> Iterator[Proposal]:
-    """A check with limits that never trip and on which nothing hangs; never one that makes safe, and none that proves
-    that the equipment works: it is there for the day it does not."""
+    """A check with limits that never trip and on which nothing hangs; never one that makes safe, puts something right
+    or proves that the equipment works: it is there for more than what it reads."""
     judged = [j for j in jobs if j.out_of_limit is not None]
     if (
-        step.phase in ("Make safe", "Prove")
+        step.phase not in ("Arrive", "Diagnose")
         or len(judged) < FEWEST_QUIET
         or any(j.out_of_limit for j in judged)
         or not any(isinstance(q, Reading | Computed) for q in step.proofs)

@@ -26,12 +26,16 @@ class StandardisedDifference:
 
 
 def standardised_difference(
-    strata: Iterable[tuple[Sequence[float], Sequence[float]]], *, confidence: float = 0.95
+    strata: Iterable[tuple[Sequence[float], Sequence[float]]],
+    *,
+    confidence: float = 0.95,
+    widened: float = 1.0,
 ) -> StandardisedDifference | None:
     """Directly standardised difference of means over strata, each with the values of both sides.
 
     Strata with fewer than two values on a side are left out and counted. The range is Welch's with the degrees of
     freedom of Satterthwaite, over all strata; of one stratum it is Welch's t interval. Nothing where no stratum is left.
+    ``widened`` is a factor of the variance, for values that were worked out with others of the same sample.
 
     References
     ----------
@@ -57,6 +61,7 @@ def standardised_difference(
             variance += own
             spread += own * own / (len(side) - 1)
     freedom = variance * variance / spread if spread > 0 else inf
+    variance *= widened
     half = float(stdtrit(freedom, (1 + confidence) / 2)) * sqrt(variance) if variance > 0 else 0.0
     return StandardisedDifference(
         value=value,
