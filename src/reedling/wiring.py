@@ -101,17 +101,16 @@ class DemoClock:
 
     def __init__(self, folder: DataFolder) -> None:
         self._folder = folder
-        self._ahead = timedelta(days=folder.days_ahead())
+        self.days_ahead = folder.days_ahead()
 
     def __call__(self) -> datetime:
         """The instant it is in the demo."""
-        return datetime.now(UTC) + self._ahead
+        return datetime.now(UTC) + timedelta(days=self.days_ahead)
 
     def let_pass(self, days: int) -> None:
         """Put it forward by so many days, for good."""
-        ahead = self._ahead + timedelta(days=days)
-        self._folder.write_mark(demo=True, days_ahead=ahead.days)
-        self._ahead = ahead
+        self._folder.write_mark(demo=True, days_ahead=self.days_ahead + days)
+        self.days_ahead += days
 
 
 def open_context(data_dir: Path, *, demo: bool = False) -> Context:
