@@ -12,6 +12,8 @@ from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan, step_by_id
 from reedling.core.refining.decisions import Decided, state_of
 from reedling.errors import Conflict, InvalidInput, NotFound
+from reedling.services.actions.orders import log_order
+from reedling.services.actions.orders_by_hand import change_order
 from reedling.services.actions.proposals import (
     decline_proposal,
     draft_proposal,
@@ -20,8 +22,10 @@ from reedling.services.actions.proposals import (
 )
 from reedling.services.actions.releases import release, send_for_review
 from reedling.services.context import Context
+from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views.exploring import asked_of_crews, back_again, jobs_together, readings_chart
 from reedling.services.views.fault_guides import fault_guide
+from reedling.services.views.orders import assets
 from reedling.services.views.proposals import ProposalView, proposals_page
 from reedling.standins.field import FULL, play_demo
 from reedling.standins.field_truth import KINDS
@@ -173,3 +177,33 @@ def test_a_fault_guide_from_closed_jobs_comes_near_the_truth_and_answers_move_it
     assert after.work.next_line is not None
     assert after.work.next_line.label != "Pressure outside its limits"
     assert fault_guide(context, "IT-004", {}) is None, "a routine visit has no causes to tell apart"
+
+
+def test_what_is_put_on_by_hand_again_and_again_is_drafted_as_a_row(
+    played: tuple[Context, FakeClock],
+) -> None:
+    context, _ = played
+    conveyor = next(a.asset.code for a in assets(context) if a.asset.equipment == "conveyor")
+    asked = OrderToMatch(asset=conveyor, symptom="stalls")
+    for _n in range(4):
+        order = log_order(context, MAREK, asked, "Belt stops under load.")
+        change_order(context, MAREK, order.id, "added", "WP-001", "It has the same drive.")
+    found = next(view for view in proposals_page(context).proposals if view.proposal.kind == "add a row")
+    assert "conveyor" in found.proposal.sentence.lower()
+    assert "“It has the same drive.”" in found.proposal.sentence
+    assert [d.change for d in found.differences] == ["added"]
+    draft = draft_proposal(context, INES, found.key)
+    assert (draft.document, draft.kind) == ("DT-001", "decision table")
+    with pytest.raises(Conflict):
+        draft_proposal(context, INES, found.key)
+
+
+def test_what_is_noted_at_a_step_again_and_again_is_told(played: tuple[Context, FakeClock]) -> None:
+    context, _ = played
+    found = next(v for v in by_key(context).values() if v.proposal.kind == "take up a note")
+    assert (found.proposal.step, found.proposal.about) == ("lift", "shackle")
+    draft = draft_proposal(context, INES, found.key)
+    assert isinstance(draft.content, Plan)
+    step = step_by_id(draft.content, "lift")
+    assert step is not None
+    assert "shackle" in step.detail

@@ -10,6 +10,7 @@ from pydantic import BaseModel, Field
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import guarded_router
 from reedling.api.shapes import Identity
+from reedling.core.guidance.revisions import DocumentKind
 from reedling.services.actions import guides as guides_actions
 from reedling.services.actions import proposals as proposals_actions
 from reedling.services.actions.drafts import draft_return
@@ -52,6 +53,7 @@ class DraftedIn(BaseModel):
 
     document: str
     letter: str
+    kind: DocumentKind
 
 
 @router.get("/proposals")
@@ -83,7 +85,7 @@ def done(_person: OfficePerson, context: Ctx) -> ChangesDone:
 def go_back(document: str, letter: str, person: Writer, context: Ctx) -> DraftedIn:
     """Draft what an earlier revision said as the next one."""
     draft = draft_return(context, person, document, letter)
-    return DraftedIn(document=draft.document, letter=draft.letter)
+    return DraftedIn(document=draft.document, letter=draft.letter, kind=draft.kind)
 
 
 @router.get("/incident-types/{document}/guide")
@@ -137,7 +139,7 @@ def replay(document: str, _person: OfficePerson, context: Ctx) -> ReplayView:
 def draft(key: str, person: Writer, context: Ctx) -> DraftedIn:
     """Put the change of a proposal into the draft of its document."""
     revision = proposals_actions.draft_proposal(context, person, key)
-    return DraftedIn(document=revision.document, letter=revision.letter)
+    return DraftedIn(document=revision.document, letter=revision.letter, kind=revision.kind)
 
 
 @router.put("/proposals/{key}/refusal", status_code=204)

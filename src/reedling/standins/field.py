@@ -439,6 +439,10 @@ def _do_line(
     for need in line.parts:
         add(PartUsed(at=now, part=need.part, quantity=need.quantity, line=line.id))
     add(StepDone(at=now, line=line.id))
+    often, words = kind.noted.get(line.id, (0.0, ()))
+    dice = random.Random(f"{order.id} {line.id} note")
+    if dice.random() < often:
+        add(NoteWritten(at=now, text=dice.choice(words), line=line.id))
     return now
 
 

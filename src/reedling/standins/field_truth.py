@@ -71,6 +71,8 @@ class Kind:
     """How much longer than written a line takes in truth, by line."""
     slow_by_model: Mapping[tuple[str, str, str], float] = field(default_factory=dict)
     """As ``slow``, by line, revision and model."""
+    noted: Mapping[str, tuple[float, tuple[str, ...]]] = field(default_factory=dict)
+    """What is noted at a line: how often, and in which words."""
 
 
 def near(middle: float, spread: float, digits: int = 1) -> Callable[[random.Random], float]:
@@ -261,6 +263,17 @@ KINDS: tuple[Kind, ...] = (
             ),
         ),
         slow={"WP-002:lift": 1.35, "WP-002:ask": 1.5},
+        noted={
+            "WP-002:lift": (
+                0.16,
+                (
+                    "Shackle seized, had to free it with oil.",
+                    "Lifting shackle rusted fast, cut it off.",
+                    "Could not open the shackle by hand.",
+                    "Shackle stuck again, new one wanted.",
+                ),
+            ),
+        },
     ),
     Kind(
         weight=0.22,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import case, func, select
+from sqlalchemy import ScalarSelect, case, func, select
 from sqlalchemy.orm import Session
 
 from reedling.core.evidence.cross_filter import JobColumns, JobFacts, columns_of, facet_values
@@ -17,6 +17,7 @@ from reedling.core.pastfixes.solved import FaultCall, Remedied, SolvedJob
 from reedling.core.refining.missing_steps import DoneBeside
 from reedling.core.refining.part_proposals import PartJob, wanted_a_part
 from reedling.core.refining.proposals import StepJob
+from reedling.core.refining.recurring_notes import NoteAtStep
 from reedling.store.counters import JOB_WRITES, writes_of
 from reedling.store.job_tables import (
     JobChoiceRow,
@@ -143,15 +144,22 @@ class JobEvidence:
             for order, payload in self.session.execute(query)
         )
 
+    def notes_at_steps(self, document: str, revision: str, *, most: int = 2_000) -> tuple[NoteAtStep, ...]:
+        """The notes that the latest finished jobs that were issued with a revision of a document wrote at its steps."""
+        query = (
+            select(EventRow.order_id, EventRow.payload)
+            .where(EventRow.kind == "note written", EventRow.order_id.in_(_latest(document, revision, most)))
+            .order_by(EventRow.order_id, EventRow.number)
+        )
+        notes = []
+        for order, payload in self.session.execute(query):
+            of, _, step = str(payload.get("line") or "").partition(":")
+            if of == document and step:
+                notes.append(NoteAtStep(order=order, step=step.partition("@")[0], text=payload["text"]))
+        return tuple(notes)
+
     def step_jobs(self, document: str, revision: str, *, most: int = 2_000) -> Mapping[str, list[StepJob]]:
         """What the latest finished jobs that were issued with a revision of a document said of each of its steps."""
-        latest = (
-            select(JobSourceRow.order_id)
-            .join(JobSummaryRow, JobSummaryRow.order_id == JobSourceRow.order_id)
-            .where(JobSourceRow.document_id == document, JobSourceRow.revision == revision)
-            .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
-            .limit(most)
-        )
         query = (
             select(
                 StepRecordRow.order_id,
@@ -164,7 +172,8 @@ class JobEvidence:
             )
             .join(JobSummaryRow, JobSummaryRow.order_id == StepRecordRow.order_id)
             .where(
-                StepRecordRow.document_id == document, StepRecordRow.order_id.in_(latest.scalar_subquery())
+                StepRecordRow.document_id == document,
+                StepRecordRow.order_id.in_(_latest(document, revision, most)),
             )
             .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
         )
@@ -357,3 +366,15 @@ class JobEvidence:
         for order, part, quantity in self.session.execute(query):
             out[order][part] = quantity
         return out
+
+
+def _latest(document: str, revision: str, most: int) -> ScalarSelect[str]:
+    """The latest finished jobs that were issued with a revision of a document."""
+    return (
+        select(JobSourceRow.order_id)
+        .join(JobSummaryRow, JobSummaryRow.order_id == JobSourceRow.order_id)
+        .where(JobSourceRow.document_id == document, JobSourceRow.revision == revision)
+        .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
+        .limit(most)
+        .scalar_subquery()
+    )

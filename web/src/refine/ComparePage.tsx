@@ -60,7 +60,8 @@ export function ComparePage() {
                 </p>
               )}
               <p className="soft">
-                The figures above are as recorded; the sentences hold the mix of models and symptoms fixed, that on minutes the causes too.
+                The figures above are as recorded; the sentences hold the mix of models and symptoms fixed,
+                that on minutes the causes too.
               </p>
             </>
           )}

@@ -8,6 +8,7 @@ import { guidanceChanged, useCache } from "../api/queries";
 import { mayWrite } from "../api/roles";
 import type { Person, ProposalView } from "../api/types";
 import { count, dayYear } from "../ui/format";
+import { placeOf } from "../ui/places";
 import { Trouble } from "../ui/Trouble";
 import "./proposals.css";
 
@@ -40,7 +41,8 @@ export function Proposals({ person, incident = "" }: { person: Person; incident?
       {found.data && open.length === 0 && (
         <p className="soft">
           Nothing now. Proposals appear once jobs show that a step takes other minutes, draws help, never
-          finds anything or stands in the wrong place, or that parts are used or fetched that nobody planned.
+          finds anything or stands in the wrong place, that notes at it say the same, or that parts are used
+          or fetched that nobody planned.
         </p>
       )}
       {open.map((view) => (
@@ -113,8 +115,8 @@ function ProposalCard({ view, writes }: { view: ProposalView; writes: boolean })
       const made = await need(client.POST("/api/v1/proposals/{key}/draft", { params: { path } }));
       guidanceChanged(cache);
       void navigate(
-        proposal.part
-          ? `/author/${view.incident_type}`
+        made.kind !== "plan"
+          ? placeOf(made)
           : `/author/${view.incident_type}?plan=${made.document}&step=${proposal.step}`,
       );
     });

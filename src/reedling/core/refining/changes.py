@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from itertools import count
 from typing import Literal
 
+from reedling.core.guidance.decision_tables import Cell, Column, ColumnKind, DecisionTable, Row
 from reedling.core.guidance.documents import Content
 from reedling.core.guidance.editing import AddStep, PlaceStep, RemoveStep, edit_plan
 from reedling.core.guidance.incident_types import IncidentType
@@ -66,7 +68,19 @@ class SpareCheck:
     kind: Literal["spare check"] = "spare check"
 
 
-DraftedChange = SetStepMinutes | AddToDetail | AddPartNeed | AddWholeStep | SpareCheck | RemoveStep
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddRowForKind:
+    """Add a row at the end of a decision table that puts a document on orders of one equipment and symptom."""
+
+    equipment: str
+    symptom: str
+    document: str
+    kind: Literal["add row"] = "add row"
+
+
+DraftedChange = (
+    SetStepMinutes | AddToDetail | AddPartNeed | AddWholeStep | AddRowForKind | SpareCheck | RemoveStep
+)
 
 
 def changed(content: Content, change: DraftedChange) -> Content | None:
@@ -76,6 +90,8 @@ def changed(content: Content, change: DraftedChange) -> Content | None:
             return None
         need = PartNeed(part=change.part, quantity=change.quantity)
         return replace(content, parts=(*content.parts, need))
+    if isinstance(change, AddRowForKind):
+        return _with_row(content, change) if isinstance(content, DecisionTable) else None
     if not isinstance(content, Plan):
         return None
     if isinstance(change, AddWholeStep):
@@ -94,6 +110,35 @@ def changed(content: Content, change: DraftedChange) -> Content | None:
             return None
         new = replace(step, detail=f"{step.detail}\n{change.text}".strip())
     return _with(content, step, new) if new != step else None
+
+
+def has_row(table: DecisionTable, change: AddRowForKind) -> bool:
+    """Whether a row of the table puts the document on orders of the equipment and symptom, whatever else it asks for."""
+    named = {"equipment": change.equipment, "symptom": change.symptom}
+
+    def may_be(row: Row, column: str) -> bool:
+        cell = row.cells.get(column)
+        return cell is None or (cell.operator == "is" and named[column] in cell.values)
+
+    return any(
+        change.document in row.documents and all(may_be(row, column) for column in named)
+        for row in table.rows
+    )
+
+
+def _with_row(table: DecisionTable, change: AddRowForKind) -> DecisionTable | None:
+    if has_row(table, change):
+        return None
+    kinds: tuple[ColumnKind, ...] = ("equipment", "symptom")
+    held = {column.key for column in table.columns}
+    missing = [Column(kind=kind) for kind in kinds if kind not in held]
+    known = {row.id for row in table.rows}
+    row = Row(
+        id=next(name for n in count(len(table.rows) + 1) if (name := f"by-hand-{n}") not in known),
+        cells={"equipment": Cell(values=(change.equipment,)), "symptom": Cell(values=(change.symptom,))},
+        documents=(change.document,),
+    )
+    return replace(table, columns=(*table.columns, *missing), rows=(*table.rows, row))
 
 
 def _with_step(plan: Plan, change: AddWholeStep) -> Plan | None:

@@ -18,12 +18,16 @@ def in_range(found: Ranged) -> str:
     return f"{value} ({low}–{high})"
 
 
-def share_in_words(share: Share) -> str:
-    """A share in percent with its range and of how many jobs."""
+def share_in_words(share: Share, of: str = "job") -> str:
+    """A share in percent with its range and of how many jobs, or other things."""
     low, high = round(share.low * 100), round(share.high * 100)
-    return f"{round((share.share or 0) * 100)} % ({low}–{high}) of {so_many_jobs(share.n_total)}"
+    return f"{round((share.share or 0) * 100)} % ({low}–{high}) of {_so_many(share.n_total, of)}"
 
 
 def so_many_jobs(n: int) -> str:
     """So many jobs."""
-    return "1 job" if n == 1 else f"{n} jobs"
+    return _so_many(n, "job")
+
+
+def _so_many(n: int, of: str) -> str:
+    return f"1 {of}" if n == 1 else f"{n} {of}s"

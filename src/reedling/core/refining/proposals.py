@@ -24,6 +24,8 @@ ProposalKind = Literal[
     "add a step",
     "add a part",
     "carry a part",
+    "take up a note",
+    "add a row",
 ]
 
 
@@ -54,7 +56,7 @@ class PlanEvidence:
 class Proposal:
     """A change the evidence suggests to ``document`` at ``revision``.
 
-    ``sentence`` says what was found, ``effect`` what the change is worth, ``rule`` by what it was found, ``goes_away``
+    ``about`` tells proposals of one kind on one thing apart. ``sentence`` says what was found, ``effect`` what the change is worth, ``rule`` by what it was found, ``goes_away``
     what would make it go. ``n_jobs`` were looked at, ``orders`` are those that show it. ``weight`` ranks proposals:
     minutes over the jobs looked at. ``p_value`` is 1 where the rule rests on an interval instead of a test.
     """
@@ -73,11 +75,13 @@ class Proposal:
     orders: tuple[str, ...]
     weight: float
     p_value: float = 1.0
+    about: str = ""
 
     @property
     def key(self) -> str:
         """By what it is known from one look at the evidence to the next."""
-        return ":".join((self.kind.replace(" ", "-"), self.document, self.step or self.part))
+        told = (self.kind, self.document, self.step or self.part, self.about)
+        return ":".join(one.replace(" ", "-") for one in told if one)
 
 
 def returns(declined_at: int, n_jobs: int) -> bool:

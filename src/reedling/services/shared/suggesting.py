@@ -6,13 +6,17 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from reedling.core.guidance.catalogue import Part
+from reedling.core.guidance.decision_tables import Column, DecisionTable
 from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
+from reedling.core.refining.missing_rows import proposals_of_missing_rows
 from reedling.core.refining.missing_steps import proposals_of_missing_steps
 from reedling.core.refining.part_proposals import proposals_of_parts
 from reedling.core.refining.proposals import PlanEvidence, Proposal
+from reedling.core.refining.recurring_notes import proposals_of_notes
 from reedling.core.refining.step_proposals import proposals_of_plan
+from reedling.services.shared.by_hand import changed_by_hand
 from reedling.store.unit import Unit
 
 MOST_COUNTED = 100_000
@@ -30,7 +34,8 @@ class Suggested:
 
 def suggested(unit: Unit, incident_type: str = "") -> tuple[Suggested, ...]:
     """What the evidence suggests of every incident type in force, or one; each change of a document once."""
-    return unit.kept_of_jobs(("suggested", incident_type), lambda at: tuple(_suggested(at, incident_type)))
+    of_jobs = unit.kept_of_jobs(("suggested", incident_type), lambda at: tuple(_suggested(at, incident_type)))
+    return of_jobs if incident_type else (*of_jobs, *_missing_rows(unit))
 
 
 def _suggested(unit: Unit, incident_type: str) -> Iterator[Suggested]:
@@ -62,7 +67,8 @@ def _suggested(unit: Unit, incident_type: str) -> Iterator[Suggested]:
                 len(unit.job_evidence.issued_with(document, most=MOST_COUNTED)),
                 unit.job_evidence.done_beside(document),
             )
-            for proposal in (*proposals_of_plan(evidence, models), *missing):
+            notes = proposals_of_notes(evidence, unit.job_evidence.notes_at_steps(document, plan.letter))
+            for proposal in (*proposals_of_plan(evidence, models), *missing, *notes):
                 if proposal.key not in seen:
                     seen.add(proposal.key)
                     yield Suggested(proposal=proposal, incident_type=incident.document, base=plan)
@@ -76,3 +82,33 @@ def _suggested(unit: Unit, incident_type: str) -> Iterator[Suggested]:
             amount=lambda part, n: parts.get(part, Part(code=part, name=part)).amount(n),
         ):
             yield Suggested(proposal=proposal, incident_type=incident.document, base=incident)
+
+
+def _missing_rows(unit: Unit) -> Iterator[Suggested]:
+    """The rows that changes by hand suggest, in the first table in force that puts documents on orders by symptom."""
+    tables = [
+        t for t in unit.documents.all_released("decision table") if isinstance(t.content, DecisionTable)
+    ]
+    if not tables:
+        return
+    base = next((t for t in tables if "symptom" in {c.key for c in _columns(t)}), tables[0])
+    table = base.content
+    assert isinstance(table, DecisionTable)
+    lists = unit.catalogues.get()
+    classes = {entry.code: entry.name for entry in lists.equipment}
+    symptoms = {entry.code: entry.label for entry in lists.symptoms}
+    since = [o for o in unit.orders.facts() if base.released_at is None or o.logged_at >= base.released_at]
+    for proposal in proposals_of_missing_rows(
+        base.document,
+        base.letter,
+        table,
+        changed_by_hand(unit, since),
+        kind_in_words=lambda equipment, symptom: (
+            f"{classes.get(equipment, equipment)}, {symptoms.get(symptom, symptom)}"
+        ),
+    ):
+        yield Suggested(proposal=proposal, incident_type="", base=base)
+
+
+def _columns(revision: Revision) -> tuple[Column, ...]:
+    return revision.content.columns if isinstance(revision.content, DecisionTable) else ()

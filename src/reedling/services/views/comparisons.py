@@ -4,21 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from reedling.core.faultguide.guide_differences import compare_guides
-from reedling.core.guidance.decision_tables import DecisionTable
-from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
+from reedling.core.guidance.differences import Difference
 from reedling.core.guidance.facts import fact_names
-from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.revisions import DocumentKind, RevisionState
-from reedling.core.guidance.written_guides import WrittenGuide
-from reedling.core.matching.cells import naming_of
-from reedling.core.matching.table_differences import compare_tables
-from reedling.errors import InvalidInput, NotFound
+from reedling.errors import NotFound
 from reedling.services.context import Context
+from reedling.services.shared.comparing import differences_between
 from reedling.services.shared.current import document_at_hand
-from reedling.services.shared.guides import known_to_guides, labels_of
-from reedling.services.shared.known_documents import known_to_tables
 from reedling.services.shared.uses import library_being_written
 from reedling.services.views.documents import (
     StepView,
@@ -69,19 +62,7 @@ def compare_revisions(
         if first is None or second is None:
             missing = older if first is None else newer
             raise NotFound("revisions.unknown", f"{document} has no revision {missing}.")
-        if isinstance(first.content, Plan) and isinstance(second.content, Plan):
-            differences = compare_plans(first.content, second.content)
-        elif isinstance(first.content, IncidentType) and isinstance(second.content, IncidentType):
-            differences = compare_incident_types(first.content, second.content)
-        elif isinstance(first.content, DecisionTable) and isinstance(second.content, DecisionTable):
-            naming = naming_of(unit.catalogues.get(), incident_types=known_to_tables(unit).incident_types)
-            differences = compare_tables(first.content, second.content, naming)
-        elif isinstance(first.content, WrittenGuide) and isinstance(second.content, WrittenGuide):
-            links = known_to_guides(unit, second.content, document).links
-            words = labels_of(unit.catalogues.get()) | {key: look.label for key, look in links.looks.items()}
-            differences = compare_guides(first.content, second.content, words)
-        else:
-            raise InvalidInput("revisions.kind", "only revisions of one document compare.", where=document)
+        differences = differences_between(unit, document, first.content, second.content)
         facts = fact_names(unit.catalogues.get())
         plans = [
             PlanRevision(

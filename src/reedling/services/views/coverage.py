@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -15,9 +14,11 @@ from reedling.core.matching.impact import ImpactGroup, impact_of
 from reedling.core.matching.table_checks import Gaps, RowFinding, find_gaps, row_findings
 from reedling.core.matching.table_differences import row_words
 from reedling.core.orders.orders import OrderInShort
+from reedling.core.refining.missing_rows import ByHand
 from reedling.core.register.assets import asset_words
 from reedling.core.runsheet.job_state import OPEN_STATES
 from reedling.services.context import Context
+from reedling.services.shared.by_hand import changed_by_hand
 from reedling.services.shared.current import current_revision, etag_of
 from reedling.services.shared.guidance_in_force import (
     facts_of_orders,
@@ -39,23 +40,6 @@ class OrderMention:
     asset: str
     symptom: str
     is_open: bool
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ByHand:
-    """A document that people keep adding to, or taking off, orders of one kind: a row may be missing.
-
-    ``n_of`` is how many orders of this equipment and symptom there were.
-    """
-
-    act: str
-    document: str
-    title: str
-    equipment: str
-    symptom: str
-    orders: tuple[str, ...]
-    reasons: tuple[str, ...]
-    n_of: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -131,7 +115,7 @@ def _coverage(unit: Unit, across: Across, drafts: Sequence[Revision]) -> Coverag
             parts_of=guidance.parts_of,
         ),
         gaps=find_gaps(serving, domain, facts, incident_types=types),
-        by_hand=_by_hand(unit, orders),
+        by_hand=changed_by_hand(unit, orders),
     )
 
 
@@ -228,28 +212,3 @@ def _mentions(unit: Unit, orders: Sequence[OrderInShort], wanted: Sequence[str])
         )
         for o in (found[order] for order in wanted)
     )
-
-
-def _by_hand(unit: Unit, orders: Sequence[OrderInShort]) -> tuple[ByHand, ...]:
-    equipment = {a.asset.code: a.asset.equipment for a in unit.register.assets()}
-    kinds = {o.id: (equipment[o.asset], o.symptom) for o in orders}
-    found: dict[tuple[str, str, str, str, str], list[tuple[str, str]]] = {}
-    for change in unit.orders.changes():
-        if change.order in kinds:
-            key = (change.act, change.document, change.title, *kinds[change.order])
-            found.setdefault(key, []).append((change.order, change.reason))
-    counts = Counter(kinds.values())
-    made = [
-        ByHand(
-            act=act,
-            document=document,
-            title=title,
-            equipment=equipment,
-            symptom=symptom,
-            orders=tuple(dict.fromkeys(order for order, _ in those)),
-            reasons=tuple(dict.fromkeys(reason for _, reason in those)),
-            n_of=counts[equipment, symptom],
-        )
-        for (act, document, title, equipment, symptom), those in found.items()
-    ]
-    return tuple(sorted(made, key=lambda b: (-len(b.orders), b.document)))

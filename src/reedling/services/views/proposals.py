@@ -6,15 +6,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
-from reedling.core.guidance.differences import Difference, compare_incident_types, compare_plans
-from reedling.core.guidance.documents import Content
-from reedling.core.guidance.incident_types import IncidentType
-from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.differences import Difference
 from reedling.core.guidance.revisions import letter_rank
 from reedling.core.refining.changes import changed
 from reedling.core.refining.decisions import Decided, ProposalState, state_of
 from reedling.core.refining.proposals import Proposal
 from reedling.services.context import Context
+from reedling.services.shared.comparing import differences_between
 from reedling.services.shared.suggesting import Suggested, suggested
 from reedling.services.views.gains import gains_of_changes
 from reedling.store.unit import Unit
@@ -71,7 +69,7 @@ def proposals_page(context: Context, incident_type: str = "") -> ProposalsPage:
     with context.reading() as unit:
         decided, names = unit.proposals.all(), unit.people.names()
         found = list(suggested(unit, incident_type))
-        views = [_view(one, decided.get(one.proposal.key), names, now) for one in found]
+        views = [_view(unit, one, decided.get(one.proposal.key), names, now) for one in found]
         made = {one.proposal.key for one in found}
         came = {
             (document, letter): gain.sentence
@@ -87,7 +85,9 @@ def proposals_page(context: Context, incident_type: str = "") -> ProposalsPage:
         )
 
 
-def _view(one: Suggested, decided: Decided | None, names: dict[str, str], now: datetime) -> ProposalView:
+def _view(
+    unit: Unit, one: Suggested, decided: Decided | None, names: dict[str, str], now: datetime
+) -> ProposalView:
     base = one.base.content
     new = changed(base, one.proposal.change)
     return ProposalView(
@@ -96,21 +96,13 @@ def _view(one: Suggested, decided: Decided | None, names: dict[str, str], now: d
         incident_type=one.incident_type,
         title=base.title,
         state=state_of(one.proposal, decided, now),
-        differences=_differences(base, new),
+        differences=() if new is None else differences_between(unit, one.base.document, base, new),
         decided_by_name=names.get(decided.person, decided.person) if decided else "",
         decided_at=decided.at if decided else None,
         reason=decided.reason if decided else "",
         until=decided.until if decided else None,
         letter=decided.letter if decided else "",
     )
-
-
-def _differences(old: Content, new: Content | None) -> tuple[Difference, ...]:
-    if isinstance(old, Plan) and isinstance(new, Plan):
-        return compare_plans(old, new)
-    if isinstance(old, IncidentType) and isinstance(new, IncidentType):
-        return compare_incident_types(old, new)
-    return ()
 
 
 def _taken(
