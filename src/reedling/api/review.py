@@ -170,6 +170,18 @@ def jobs_together_csv(document: str, _person: OfficePerson, context: Ctx, choice
     return Response(text, media_type="text/csv", headers={"Content-Disposition": disposition})
 
 
+@router.get(
+    "/incident-types/{document}/jobs-together.xes",
+    response_class=Response,
+    responses={200: {"content": {"application/xml": {"schema": {"type": "string"}}}}},
+)
+def jobs_together_log(document: str, _person: OfficePerson, context: Ctx, choices: Chosen) -> Response:
+    """What was recorded on the jobs that meet the choices as an event log (XES, IEEE Std 1849-2016); nobody is named."""
+    text = exploring.jobs_together_log(context, document, choices)
+    disposition = f'attachment; filename="{document}-jobs.xes"'
+    return Response(text, media_type="application/xml", headers={"Content-Disposition": disposition})
+
+
 @router.get("/incident-types/{document}/readings")
 def readings(
     document: str,

@@ -94,6 +94,14 @@ export function TogetherPage() {
             >
               Save as CSV
             </Button>
+            <Button
+              variant="default"
+              component="a"
+              href={`/api/v1/incident-types/${incident}/jobs-together.xes?${csv}`}
+              title="What was recorded on these jobs, step by step, in XES (IEEE 1849), the open format of process mining"
+            >
+              Save as event log
+            </Button>
           </div>
         </div>
         <Figures page={page} />

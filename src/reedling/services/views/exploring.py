@@ -20,15 +20,20 @@ from reedling.core.statistics.control_charts import IndividualsChart, individual
 from reedling.core.statistics.survival import SurvivalPoint, kaplan_meier, share_ended_by
 from reedling.errors import InvalidInput
 from reedling.exchange.csv_cells import cell_of
+from reedling.exchange.event_log import xes_of
 from reedling.services.context import Context
 from reedling.services.shared.current import current_revision
+from reedling.services.shared.event_logs import logged_job
 from reedling.services.shared.first_time import related_symptoms
+from reedling.services.shared.needed import need_order
 from reedling.services.shared.uses import library_being_written
 from reedling.services.views.evidence import JobDot, job_dots
 from reedling.store.unit import Unit
 
 BACK_WITHIN_DAYS = (30, 60, 90)
 """Days by which the curve of further orders is read off."""
+MOST_LOGGED = 2_000
+"""Jobs in an event log."""
 MOST_CHARTED = 400
 """Readings on one chart; of more, the latest."""
 
@@ -154,6 +159,16 @@ def jobs_together_csv(context: Context, document: str, chosen: Mapping[Facet, Se
             ]
         )
     return out.getvalue()
+
+
+def jobs_together_log(context: Context, document: str, chosen: Mapping[Facet, Sequence[str]]) -> str:
+    """What was recorded on the jobs that meet the choices as an event log in XES; the latest :data:`MOST_LOGGED` jobs."""
+    page = jobs_together(context, document, chosen, limit=MOST_LOGGED)
+    with context.reading() as unit:
+        orders = (need_order(unit, order) for order in page.found.orders)
+        return "".join(
+            xes_of(page.title, (logged_job(order, unit.orders.events(order.id)) for order in orders))
+        )
 
 
 def readings_chart(
