@@ -109,3 +109,32 @@ def test_a_draft_is_replayed_on_past_jobs(sign_in_as: SignInAs) -> None:
     expect(jobs).to_have_count(5)
     jobs.first.click()
     expect(ines.get_by_text("What differed from the plan").first).to_be_visible()
+
+
+def test_a_view_is_kept_by_name_and_jobs_are_compared_with_it(sign_in_as: SignInAs) -> None:
+    ines = sign_in_as("Ines Varga", "/review/IT-001/together?model=WR3")
+    ines.get_by_role("button", name="Keep this view").click()
+    ines.get_by_label("Name of the view").fill("Newer rakes")
+    ines.get_by_role("button", name="Keep it").click()
+    kept = ines.get_by_role("region", name="Kept views")
+    expect(kept.get_by_role("link", name="Newer rakes")).to_be_visible()
+    ines.get_by_role("button", name="Take off 1 choice").click()
+    ines.get_by_role("button", name=re.compile("^WR 2")).click()
+    compared = ines.get_by_role("region", name="Compared")
+    compared.get_by_role("combobox", name="Against").click()
+    ines.get_by_role("option", name="Newer rakes").click()
+    minutes = compared.get_by_role("row").filter(has_text="Minutes on site")
+    expect(minutes).to_contain_text(re.compile(r"\d+ jobs alike.*\((−?\d+) to (−?\d+)|too few to say"))
+    expect(compared.get_by_role("row")).to_have_count(6)
+    expect(compared.get_by_text("Jobs of the same symptom and cause are compared")).to_be_visible()
+    assert serious(ines) == []
+    here = ines.url
+    ines.goto(here)
+    expect(compared.get_by_role("columnheader", name="“Newer rakes”")).to_be_visible()
+    kept.get_by_role("link", name="Newer rakes").click()
+    expect(ines).to_have_url(re.compile(r"together\?model=WR3$"))
+    with ines.expect_download() as download:
+        ines.get_by_role("link", name="Save as event log").click()
+    assert download.value.suggested_filename == "IT-001-jobs.xes"
+    kept.get_by_role("button", name="Let the view Newer rakes go").click()
+    expect(kept.get_by_role("link", name="Newer rakes")).to_be_hidden()

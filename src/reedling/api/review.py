@@ -6,15 +6,18 @@ from typing import Annotated
 from uuid import UUID
 
 from fastapi import Depends, Query, Response
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import guarded_router
 from reedling.api.shapes import ReviewNote
+from reedling.core.evidence.compared_jobs import JobsCompared
 from reedling.core.evidence.cross_filter import Facet
+from reedling.core.evidence.kept_views import LONGEST_NAME, KeptView
 from reedling.core.runsheet.events import PictureMark
 from reedling.core.runsheet.job import MOST_MARKS
 from reedling.services.actions import help as help_actions
+from reedling.services.actions import kept_views as kept_view_actions
 from reedling.services.actions import reviews as reviews_actions
 from reedling.services.views import completions as completions_views
 from reedling.services.views import desk as desk_views
@@ -24,7 +27,13 @@ from reedling.services.views import help as help_views
 from reedling.services.views.completions import CompletionPage, InboxPage
 from reedling.services.views.desk import Desk
 from reedling.services.views.evidence import Evidence, JobsPage, RevisionOutcomes
-from reedling.services.views.exploring import AskedOfCrew, BackAgain, JobsTogether, ReadingsChart
+from reedling.services.views.exploring import (
+    AskedOfCrew,
+    BackAgain,
+    JobsTogether,
+    KeptViewLine,
+    ReadingsChart,
+)
 from reedling.services.views.help import HelpLine, HelpView
 from reedling.services.views.search import Found, find_anything
 
@@ -156,6 +165,45 @@ Chosen = Annotated[dict[Facet, tuple[str, ...]], Depends(chosen)]
 def jobs_together(document: str, _person: OfficePerson, context: Ctx, choices: Chosen) -> JobsTogether:
     """All finished jobs of an incident type, narrowed by choices that cross."""
     return exploring.jobs_together(context, document, choices)
+
+
+@router.get("/incident-types/{document}/jobs-together/compared")
+def jobs_compared(
+    document: str,
+    _person: OfficePerson,
+    context: Ctx,
+    choices: Chosen,
+    against: Annotated[str, Query(max_length=LONGEST_NAME)] = "",
+) -> JobsCompared:
+    """The jobs that meet the choices against those of a kept view, or against all others."""
+    return exploring.jobs_compared(context, document, choices, against)
+
+
+@router.get("/incident-types/{document}/kept-views")
+def kept_views(document: str, person: OfficePerson, context: Ctx) -> tuple[KeptViewLine, ...]:
+    """The views that are kept of an incident type's jobs."""
+    return exploring.kept_views(context, person, document)
+
+
+class ViewToKeep(BaseModel):
+    """A name for the choices that the address names."""
+
+    model_config = ConfigDict(extra="forbid")
+    name: str = Field(max_length=2 * LONGEST_NAME)
+
+
+@router.post("/incident-types/{document}/kept-views", status_code=201)
+def keep_view(
+    document: str, view: ViewToKeep, person: OfficePerson, context: Ctx, choices: Chosen
+) -> KeptView:
+    """Keep the choices by name, for everybody in the office."""
+    return kept_view_actions.keep_view(context, person, document, view.name, choices)
+
+
+@router.delete("/incident-types/{document}/kept-views/{name}", status_code=204)
+def let_view_go(document: str, name: str, person: OfficePerson, context: Ctx) -> None:
+    """Keep a view no longer."""
+    kept_view_actions.let_view_go(context, person, document, name)
 
 
 @router.get(

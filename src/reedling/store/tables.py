@@ -425,6 +425,17 @@ class EvidenceReadRow(Base):
     person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
 
 
+class KeptViewRow(Base):
+    """Choices of the jobs of an incident type, kept by name."""
+
+    __tablename__ = "kept_views"
+    incident_type_id: Mapped[str] = mapped_column(ForeignKey("documents.id"), primary_key=True)
+    name: Mapped[str] = mapped_column(String, primary_key=True)
+    choices: Mapped[dict[str, Any]] = mapped_column(JSON)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    at: Mapped[datetime] = mapped_column(Instant)
+
+
 class ProposalRow(Base):
     """What was decided on a proposal; one that nobody has decided on has no row."""
 

@@ -28,6 +28,7 @@ from reedling.store.help_threads import HelpThreads
 from reedling.store.illustrations import Illustrations
 from reedling.store.job_evidence import JobEvidence
 from reedling.store.kept import Kept, Mark, only_reads
+from reedling.store.kept_views import KeptViews
 from reedling.store.loose_records import LooseRecords
 from reedling.store.orders import Orders
 from reedling.store.people import People
@@ -65,6 +66,7 @@ class Unit:
     site_records: KeptSiteRecords
     proposals: DecidedProposals
     evidence_reads: EvidenceReads
+    kept_views: KeptViews
     settings: SettingsHeld
     comments: Comments
     illustrations: Illustrations
@@ -247,6 +249,7 @@ class Store:
                 site_records=KeptSiteRecords(session),
                 proposals=DecidedProposals(session),
                 evidence_reads=EvidenceReads(session),
+                kept_views=KeptViews(session),
                 settings=SettingsHeld(session),
                 comments=Comments(session),
                 illustrations=Illustrations(session, self.pictures_dir),

@@ -54,7 +54,7 @@ export function DeskPages({ person }: { person: Person }) {
           <Route path="/review/help" element={<HelpPage person={person} />} />
           <Route path="/review/help/:thread" element={<HelpPage person={person} />} />
           <Route path="/review/jobs/:order" element={<CompletionSheet person={person} />} />
-          <Route path="/review/:incident/together" element={<TogetherPage />} />
+          <Route path="/review/:incident/together" element={<TogetherPage person={person} />} />
           <Route path="/review/:incident" element={<EvidenceSheet person={person} />} />
           <Route path="/refine" element={<RefinePage person={person} />} />
           <Route path="/refine/:incident/:document/replay" element={<ReplayPage />} />

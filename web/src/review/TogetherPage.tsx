@@ -2,18 +2,19 @@ import { Button } from "@mantine/core";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "react-router";
 import { client, need } from "../api/client";
-import type { Bar, CrossFiltered, JobsTogether } from "../api/types";
+import type { Bar, JobsTogether, Person } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { Figure, ShareFigure } from "../ui/Figure";
 import { count, dayYear, minutes, percent, shareText } from "../ui/format";
 import { useAddress } from "../ui/use-address";
 import { WaitingSheet } from "../ui/WaitingSheet";
+import { Compared } from "./Compared";
 import { CurveOfReturns } from "./CurveOfReturns";
+import { type Facet, param } from "./choices";
+import { KeptViews } from "./KeptViews";
 import { ReadingsPlot } from "./ReadingsPlot";
 import "./review.css";
 import "./together.css";
-
-type Facet = CrossFiltered["facets"][number]["facet"];
 
 const TITLES: Record<Facet, string> = {
   model: "Model",
@@ -25,12 +26,11 @@ const TITLES: Record<Facet, string> = {
   "return reason": "First return",
   month: "Month finished",
 };
-const param = (facet: Facet) => facet.replace(" ", "_");
 /** Bars of one facet that are shown before the rest is asked for. */
 const FIRST_BARS = 7;
 
 /** All finished jobs of an incident type together: choose a bar, and all else narrows to its jobs. */
-export function TogetherPage() {
+export function TogetherPage({ person }: { person: Person }) {
   const { incident = "" } = useParams();
   const [search, put, putAll] = useAddress();
   const facets = Object.keys(TITLES) as Facet[];
@@ -46,6 +46,16 @@ export function TogetherPage() {
       ),
     placeholderData: keepPreviousData,
   });
+  const views =
+    useQuery({
+      queryKey: ["kept-views", incident],
+      queryFn: () =>
+        need(
+          client.GET("/api/v1/incident-types/{document}/kept-views", {
+            params: { path: { document: incident } },
+          }),
+        ),
+    }).data ?? [];
   if (!found.data) return <WaitingSheet error={found.error} />;
   const page = found.data;
   const nChosen = Object.values(query).flat().length;
@@ -104,6 +114,7 @@ export function TogetherPage() {
             </Button>
           </div>
         </div>
+        <KeptViews incident={incident} person={person} views={views} query={query} />
         <Figures page={page} />
         <div className="facets">
           {page.found.facets
@@ -123,6 +134,15 @@ export function TogetherPage() {
         <p className="soft" style={{ fontSize: 13 }}>
           Each bar is the number of jobs; the figure after it is the share fixed first time. {page.definition}
         </p>
+        {nChosen > 0 && (
+          <Compared
+            incident={incident}
+            query={query}
+            views={views}
+            against={search.get("against")}
+            onAgainst={(value) => put("against", value)}
+          />
+        )}
         <div className="together-plots">
           <CurveOfReturns incident={incident} />
           <ReadingsPlot incident={incident} />

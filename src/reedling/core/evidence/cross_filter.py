@@ -210,6 +210,15 @@ def strata_of(
     return tuple(out)
 
 
+def meeting(columns: JobColumns, chosen: Mapping[Facet, Sequence[str]]) -> np.ndarray:
+    """Which jobs have, in each facet chosen in, one of the values chosen."""
+    keep = np.ones(len(columns.orders), dtype=bool)
+    for facet, wanted in chosen.items():
+        if wanted:
+            keep &= with_values(columns, facet, wanted)
+    return keep
+
+
 def with_values(columns: JobColumns, facet: Facet, wanted: Sequence[str]) -> np.ndarray:
     """Which jobs have one of these values of a facet."""
     i = FACETS.index(facet)

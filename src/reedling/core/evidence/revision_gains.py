@@ -10,10 +10,10 @@ from typing import Literal
 
 import numpy as np
 
-from reedling.core.evidence.cross_filter import FACETS, Facet, JobColumns, with_values
-from reedling.core.evidence.paces import minutes_at_one_pace, widening
+from reedling.core.evidence.compared_jobs import kinds_by, minutes_compared
+from reedling.core.evidence.cross_filter import Facet, JobColumns, with_values
 from reedling.core.evidence.revision_outcomes import MIN_JOBS_A_SIDE
-from reedling.core.statistics.standardised import StandardisedDifference, standardised_difference
+from reedling.core.statistics.standardised import StandardisedDifference
 
 GainVerdict = Literal["helped", "made it worse", "no clear change", "too few to say"]
 YEAR = timedelta(days=365)
@@ -51,23 +51,7 @@ def revision_gain(columns: JobColumns, older: str, newer: str, *, year_from: dat
     sides = [
         with_values(columns, "revision", (side,)) & ~np.isnan(columns.minutes) for side in (older, newer)
     ]
-    rows = columns.codes[[FACETS.index(f) for f in HELD_FIXED]]
-    kinds = np.unique(rows, axis=1, return_inverse=True)[1].reshape(-1)
-    either = sides[0] | sides[1]
-    minutes = np.full(len(kinds), np.nan)
-    minutes[either] = minutes_at_one_pace(
-        columns.minutes[either],
-        (2 * kinds + sides[1])[either],
-        columns.people[either],
-        anchor=sides[1][either],
-    )
-    change = standardised_difference(
-        (
-            (minutes[(kinds == kind) & sides[0]].tolist(), minutes[(kinds == kind) & sides[1]].tolist())
-            for kind in np.unique(kinds[either])
-        ),
-        widened=widening(kinds[either], columns.people[either], sides[1][either]),
-    )
+    change = minutes_compared(columns, sides[0], sides[1], kinds_by(columns, HELD_FIXED))
     n_year = int((sides[1] & (columns.finished >= year_from.timestamp())).sum())
     letters = f"{older.rpartition(' ')[2]} → {newer.rpartition(' ')[2]}"
     if change is None or min(change.n_first, change.n_second) < MIN_JOBS_A_SIDE:

@@ -8,7 +8,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from reedling.core.evidence.compared_jobs import JobsCompared, compare_jobs
 from reedling.core.evidence.cross_filter import FACETS, CrossFiltered, Facet, cross_filter
+from reedling.core.evidence.kept_views import Choices
 from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, lasted, settled_by
 from reedling.core.evidence.readings import KeptReading, TrustQuestion, trust_questions
 from reedling.core.guidance.incident_types import IncidentType
@@ -18,7 +20,7 @@ from reedling.core.guidance.reuse import fill_in
 from reedling.core.people import Person
 from reedling.core.statistics.control_charts import IndividualsChart, individuals_chart
 from reedling.core.statistics.survival import SurvivalPoint, kaplan_meier, share_ended_by
-from reedling.errors import InvalidInput
+from reedling.errors import InvalidInput, NotFound
 from reedling.exchange.csv_cells import cell_of
 from reedling.exchange.event_log import xes_of
 from reedling.services.context import Context
@@ -135,6 +137,57 @@ def jobs_together(
             words=_words(unit),
             jobs=job_dots(unit, unit.summaries.lines_of(found.orders), now),
             definition=FIXED_FIRST_TIME,
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KeptViewLine:
+    """A view that is kept, with who keeps it; ``mine`` is whether the one who asks does."""
+
+    name: str
+    choices: Choices
+    by_name: str
+    at: datetime
+    mine: bool
+
+
+def kept_views(context: Context, person: Person, document: str) -> tuple[KeptViewLine, ...]:
+    """The views that are kept of an incident type's jobs, by name."""
+    with context.reading() as unit:
+        _incident(unit, document)
+        names = unit.people.names()
+        return tuple(
+            KeptViewLine(
+                name=view.name,
+                choices=view.choices,
+                by_name=names.get(view.person, view.person),
+                at=view.at,
+                mine=view.person == person.id,
+            )
+            for view in unit.kept_views.of(document)
+        )
+
+
+def jobs_compared(
+    context: Context, document: str, chosen: Mapping[Facet, Sequence[str]], against: str
+) -> JobsCompared:
+    """The jobs that meet the choices against those of a kept view; without its name against all others.
+
+    Raises
+    ------
+    NotFound
+        ``documents.unknown``; ``kept_views.unknown`` for a view that is not kept.
+    """
+    with context.reading() as unit:
+        incident = _incident(unit, document)
+        held = {view.name: view.choices for view in unit.kept_views.of(document)}
+        if against and against not in held:
+            raise NotFound("kept_views.unknown", "no view of that name is kept.", where=against)
+        return compare_jobs(
+            unit.job_evidence.columns(document, incident.plans),
+            chosen,
+            held.get(against),
+            settled_by=settled_by(context.clock()),
         )
 
 

@@ -1,0 +1,139 @@
+import { Select } from "@mantine/core";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { client, need } from "../api/client";
+import type { JobsCompared, KeptViewLine } from "../api/types";
+import { count, number, percent } from "../ui/format";
+import { Trouble } from "../ui/Trouble";
+import type { Choices } from "./choices";
+
+/** Stands in the address for all jobs that are not chosen. */
+const REST = "the others";
+
+/** The chosen jobs against those of a kept view, or all others: what differs once jobs alike are compared. */
+export function Compared({
+  incident,
+  query,
+  views,
+  against,
+  onAgainst,
+}: {
+  incident: string;
+  query: Choices;
+  views: readonly KeptViewLine[];
+  against: string | null;
+  onAgainst: (against: string | null) => void;
+}) {
+  const found = useQuery({
+    queryKey: ["compared", incident, query, against],
+    queryFn: () =>
+      need(
+        client.GET("/api/v1/incident-types/{document}/jobs-together/compared", {
+          params: {
+            path: { document: incident },
+            query: { ...query, against: against === REST ? "" : (against ?? "") },
+          },
+        }),
+      ),
+    enabled: against !== null,
+    placeholderData: keepPreviousData,
+  });
+  const other = against === REST ? "All other jobs" : `“${against}”`;
+  return (
+    <section aria-label="Compared">
+      <div className="compared-head">
+        <h2 className="compared-title">These jobs against</h2>
+        <Select
+          aria-label="Against"
+          placeholder="nothing yet"
+          clearable
+          w={260}
+          data={[
+            { value: REST, label: "All other jobs" },
+            ...views.map((view) => ({ value: view.name, label: view.name })),
+          ]}
+          value={against}
+          onChange={onAgainst}
+        />
+      </div>
+      <Trouble error={found.error} />
+      {against !== null && found.data && <Table compared={found.data} other={other} />}
+    </section>
+  );
+}
+
+function Table({ compared, other }: { compared: JobsCompared; other: string }) {
+  const { minutes, minutes_verdict, n_both } = compared;
+  return (
+    <>
+      <table className="rows">
+        <thead>
+          <tr>
+            <th>Measure</th>
+            <th>These</th>
+            <th>{other}</th>
+            <th>Jobs alike compared</th>
+          </tr>
+        </thead>
+        <tbody>
+          {compared.shares.map(({ measure, first, second, difference, verdict }) => (
+            <tr key={measure}>
+              <td>{measure.charAt(0).toUpperCase() + measure.slice(1)}</td>
+              <td>{shareWords(first)}</td>
+              <td>{shareWords(second)}</td>
+              <td>
+                {verdictWords(
+                  verdict,
+                  difference && [-difference.high, -difference.low].map((x) => Math.round(x * 100)),
+                  difference ? Math.round(-difference.difference * 100) : 0,
+                  "points",
+                )}
+              </td>
+            </tr>
+          ))}
+          <tr>
+            <td>Minutes on site</td>
+            <td>{minutes && `${count(minutes.n_first, "job")} alike`}</td>
+            <td>{minutes && `${count(minutes.n_second, "job")} alike`}</td>
+            <td>
+              {verdictWords(
+                minutes_verdict,
+                minutes && [-minutes.high, -minutes.low].map(Math.round),
+                minutes ? Math.round(-minutes.value) : 0,
+                "min",
+              )}
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <p className="soft">
+        {compared.alike.length > 0
+          ? `Jobs of the same ${list(compared.alike)} are compared, so that a different mix does not pass for a difference; `
+          : "Nothing is held fixed but "}
+        {compared.alike.length > 0 ? "for minutes, who went too" : "who went, for minutes"}.
+        {n_both > 0 && ` ${count(n_both, "job")} of both count among these.`}
+      </p>
+    </>
+  );
+}
+
+/** These against the others: the sides of the answer turned round, as the page speaks of these first. */
+function verdictWords(
+  verdict: JobsCompared["minutes_verdict"],
+  ends: number[] | null,
+  value: number,
+  unit: string,
+): string {
+  if (verdict === "too few to say" || !ends) return "too few to say";
+  const range = ends.map((end) => number(end).replace("-", "−")).join(" to ");
+  if (verdict === "no clear difference") return `no clear difference (${range} ${unit})`;
+  return `${number(Math.abs(value))} ${unit} ${value > 0 ? "more" : "less"} (${range})`;
+}
+
+function shareWords(share: JobsCompared["shares"][number]["first"]): string {
+  if (share.share === null) return "no jobs";
+  return `${percent(share.share)} % (${percent(share.low)}–${percent(share.high)}) of ${number(share.n_total)}`;
+}
+
+function list(words: readonly string[]): string {
+  return words.length < 2 ? words.join("") : `${words.slice(0, -1).join(", ")} and ${words.at(-1)}`;
+}
