@@ -16,7 +16,7 @@ from reedling.core.statistics.intervals import Share, wilson_interval
 from reedling.core.statistics.standardised import StandardisedDifference, standardised_difference
 from reedling.core.statistics.strata import AdjustedDifference, Stratum, adjusted_difference
 
-ALIKE: tuple[Facet, ...] = ("model", "symptom", "cause")
+HELD_FIXED: tuple[Facet, ...] = ("model", "symptom", "cause")
 """What jobs are alike in, unless the two lots are told apart by it."""
 
 Measure = Literal["fixed first time", "more than one visit", "with a finding", "asked for help"]
@@ -67,7 +67,7 @@ def compare_jobs(
     n_both = int((one & other).sum())
     other = other & ~one
     told_apart = {*_chosen_in(first), *_chosen_in(second or {})}
-    alike = tuple(facet for facet in ALIKE if facet not in told_apart)
+    alike = tuple(facet for facet in HELD_FIXED if facet not in told_apart)
     kinds = kinds_by(columns, alike)
     settled = ~columns.doubtful & (columns.finished <= settled_by.timestamp())
     everything = np.ones(len(columns.orders), dtype=bool)

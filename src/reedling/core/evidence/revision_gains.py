@@ -10,15 +10,13 @@ from typing import Literal
 
 import numpy as np
 
-from reedling.core.evidence.compared_jobs import kinds_by, minutes_compared
-from reedling.core.evidence.cross_filter import Facet, JobColumns, with_values
+from reedling.core.evidence.compared_jobs import HELD_FIXED, kinds_by, minutes_compared
+from reedling.core.evidence.cross_filter import JobColumns, with_values
 from reedling.core.evidence.revision_outcomes import MIN_JOBS_A_SIDE
 from reedling.core.statistics.standardised import StandardisedDifference
 
 GainVerdict = Literal["helped", "made it worse", "no clear change", "too few to say"]
 YEAR = timedelta(days=365)
-HELD_FIXED: tuple[Facet, ...] = ("model", "symptom", "cause")
-"""Jobs are compared with jobs of the same model and symptom, with the same cause found."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

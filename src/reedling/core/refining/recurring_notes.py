@@ -17,7 +17,7 @@ FEWEST_NOTED = 6
 """Jobs whose notes share a word before it is told."""
 NOTED_SHARE = 0.03
 """And surely more than this share of the jobs that did the step."""
-LEAST_LETTERS = 5
+TELLING_LETTERS = 5
 """Shorter words say too little."""
 MOST_QUOTED = 3
 MINUTES_OF_NOTE = 2.0
@@ -105,6 +105,6 @@ def _orders_by_word(notes: Sequence[NoteAtStep]) -> dict[str, set[str]]:
     out: dict[str, set[str]] = defaultdict(set)
     for note in notes:
         for word in words_of(note.text):
-            if len(word) >= LEAST_LETTERS:
+            if len(word) >= TELLING_LETTERS:
                 out[word].add(note.order)
     return out
