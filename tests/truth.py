@@ -13,8 +13,11 @@ import numpy as np
 
 from reedling.core.pastfixes.ranking import FixRanker
 from reedling.core.refining.missing_steps import proposals_of_missing_steps
+from tests.core.evidence.test_compared_jobs import n_told_of_a_district
+from tests.core.evidence.test_revision_gains import n_held_by_quicker_people
 from tests.core.pastfixes.history import History
 from tests.core.pastfixes.test_ranking import by_text, hits
+from tests.core.refining.test_misplaced_checks import n_put_in_order
 from tests.core.refining.test_missing_steps import field
 from tests.core.refining.test_proposals import PLAN, kinds, world
 from tests.core.refining.test_replay import n_held
@@ -76,6 +79,43 @@ def proposals() -> Iterator[Row]:
         kept(found >= 95),
     )
 
+    spared = n_put_in_order(N_WORLDS, alone=True)
+    yield (
+        "of two checks that tell of different causes one is to be spared in at least 95",
+        f"{spared} of 100",
+        kept(spared >= 95),
+    )
+    needless = n_put_in_order(N_WORLDS, alone=False)
+    yield (
+        "of two checks that tell apart from each other none is called needless, but in 5 of 100 at most",
+        f"{needless} of 100",
+        kept(needless <= 5),
+    )
+
+
+def changes() -> Iterator[Row]:
+    """What a change did and how lots of jobs differ, where people and faults are others on the two sides."""
+    held, helped = n_held_by_quicker_people(N_WORLDS, 0.0)
+    yield (
+        "a change that does nothing, newer jobs by quicker people: the range holds 0 in at least 90",
+        f"{held} of 100",
+        kept(held >= 90),
+    )
+    yield ("and it is called an improvement in at most 7", f"{helped} of 100", kept(helped <= 7))
+    held, helped = n_held_by_quicker_people(N_WORLDS, 14.0)
+    yield (
+        "a change that saves 14 min of about 100, newer jobs by quicker people: the range holds it in at least 90",
+        f"{held} of 100",
+        kept(held >= 90),
+    )
+    yield ("and it is called an improvement in at least 80", f"{helped} of 100", kept(helped >= 80))
+    _, told = n_told_of_a_district(N_WORLDS, 0.0)
+    yield (
+        "a district that is no slower but has the long faults: called slower in at most 7",
+        f"{told} of 100",
+        kept(told <= 7),
+    )
+
 
 def past_fixes() -> Iterator[Row]:
     """Ranked better than by text, and as sure as it says."""
@@ -118,6 +158,7 @@ def main() -> None:
     parts: tuple[tuple[str, Callable[[], Iterator[Row]]], ...] = (
         ("Replay", replays),
         ("Proposals", proposals),
+        ("Changes", changes),
         ("Past fixes", past_fixes),
     )
     lines = [
