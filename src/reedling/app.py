@@ -49,14 +49,14 @@ from reedling.api import (
 from reedling.api.access import Allowed, Anyone
 from reedling.api.error_mapping import REFUSALS, add_error_mapping, document_refusals
 from reedling.api.front_door import FrontDoor
-from reedling.api.guarded import SMALL_BODY, GuardedRoute
+from reedling.api.guarded import SMALL_BODY, GuardedRoute, guarded_router
 from reedling.api.observing import Metrics, ObservedRequests
 from reedling.errors import NotAllowed
 from reedling.services.actions.sessions import SignInLimits
 from reedling.services.context import Context
 from reedling.standins import routes as standins
-from reedling.standins import weeks_routes
 from reedling.standins.weeks import PassingWeeks
+from reedling.standins.weeks_routes import add_weeks
 from reedling.wiring import Settings
 
 DEMO_PASSWORD = "reed-bed"
@@ -99,7 +99,10 @@ def create_app(context: Context, settings: Settings) -> FastAPI:
         app.include_router(module.router)
     if settings.demo:
         app.include_router(standins.router)
-        app.include_router(weeks_routes.router, dependencies=[Depends(Allowed(("engineer", "approver")))])
+        weeks = guarded_router("/standins", "stand-ins")
+        weeks.dependencies.append(Depends(Allowed(("engineer", "approver"))))
+        add_weeks(weeks)
+        app.include_router(weeks)
     app.include_router(_for_whoever_runs_it(metrics, settings))
     app.include_router(error_pages.router)
     app.include_router(_unknown_addresses())

@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated
 
-from fastapi import APIRouter, Body, Request
+from fastapi import APIRouter, Request
 from pydantic import BaseModel, ConfigDict
 
 from reedling.services.context import Context
 from reedling.standins.weeks import PassingWeeks
-
-router = APIRouter(prefix="/standins", tags=["stand-ins"])
 
 
 class WeeksAsked(BaseModel):
@@ -35,17 +32,19 @@ class WeeksPassed(BaseModel):
     trouble: str
 
 
-@router.get("/weeks")
-def weeks(request: Request) -> WeeksPassed:
-    """How far the weeks are that are passing."""
-    return _told(request)
+def add_weeks(router: APIRouter) -> None:
+    """Add the routes to a router that says who may use them."""
 
+    @router.get("/weeks")
+    def weeks(request: Request) -> WeeksPassed:
+        """How far the weeks are that are passing."""
+        return _told(request)
 
-@router.post("/weeks", status_code=202)
-def let_weeks_pass(asked: Annotated[WeeksAsked, Body()], request: Request) -> WeeksPassed:
-    """Let weeks pass: calls come in and are carried out with the guidance in force, behind this answer."""
-    _passing(request).begin(_context(request), asked.weeks)
-    return _told(request)
+    @router.post("/weeks", status_code=202)
+    def let_weeks_pass(asked: WeeksAsked, request: Request) -> WeeksPassed:
+        """Let weeks pass: calls come in and are carried out with the guidance in force, behind this answer."""
+        _passing(request).begin(_context(request), asked.weeks)
+        return _told(request)
 
 
 def _told(request: Request) -> WeeksPassed:
