@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 import sys
-from dataclasses import asdict
+from contextlib import closing
+from dataclasses import asdict, replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated
@@ -35,6 +36,7 @@ from reedling.store.folder import DataFolder
 from reedling.store.sqlite import open_engine
 from reedling.store.texts import mend_texts
 from reedling.wiring import open_context, read_settings
+from reedling.work_apart import WorkApart
 
 cli = typer.Typer(
     no_args_is_help=True,
@@ -52,9 +54,10 @@ def serve() -> None:
     """Serve the application, with the settings of the environment."""
     settings = read_settings()
     configure_logs(settings.log)
-    context = open_context(settings.data_dir)
+    apart = WorkApart(settings.data_dir)
+    context = replace(open_context(settings.data_dir), apart=apart)
     folder = DataFolder(settings.data_dir)
-    with folder.hold():
+    with folder.hold(), closing(apart):
         if folder.is_demo() and not settings.demo:
             end_all_sessions(context)
         app = create_app(context, settings)

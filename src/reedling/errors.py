@@ -44,8 +44,19 @@ class ReedlingError(Exception):
         self.message = message
         self.hint = hint
         self.problems = tuple(problems)
+        self._made_of = (code, message, where, hint, self.problems)
         sentence = f"{where}: {message}" if where else message
         super().__init__(f"{sentence} {hint}".strip())
+
+    def __reduce__(self) -> tuple[object, ...]:
+        """So that it travels whole from one process to another."""
+        return _made_again, (type(self), *self._made_of)
+
+
+def _made_again(
+    kind: type[ReedlingError], code: str, message: str, where: str, hint: str, problems: tuple[Problem, ...]
+) -> ReedlingError:
+    return kind(code, message, where=where, hint=hint, problems=problems)
 
 
 class InvalidInput(ReedlingError):

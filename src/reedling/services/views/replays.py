@@ -71,7 +71,9 @@ def replay_draft(context: Context, document: str) -> ReplayView:
         if len(orders) >= FEWEST_JOBS:
             written = [one.revision for one in unit.documents.at_hand(*references(draft.content)).values()]
             key = tuple((r.document, r.letter, r.version) for r in (before, draft, *written))
-            replayed = unit.kept_of_jobs(("replay", *key), lambda at: _replayed(at, before, draft))
+            replayed = unit.kept_of_jobs(
+                ("replay", *key), lambda _: context.work_apart(replayed_now, document)
+            )
         names = {part.code: part.name for part in unit.catalogues.get().parts}
         return ReplayView(
             document=document,
@@ -83,6 +85,13 @@ def replay_draft(context: Context, document: str) -> ReplayView:
             replayed=replayed,
             part_names={p.part: names.get(p.part, p.part) for p in replayed.parts} if replayed else {},
         )
+
+
+def replayed_now(context: Context, document: str) -> Replayed | None:
+    """The draft of a plan replayed as it stands; nothing where it, or what was in force, is gone meanwhile."""
+    with context.reading() as unit:
+        draft, before = unit.documents.open_revision(document), unit.documents.released(document)
+        return None if draft is None or before is None else _replayed(unit, before, draft)
 
 
 def _replayed(unit: Unit, before: Revision, draft: Revision) -> Replayed:

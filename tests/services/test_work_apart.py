@@ -1,0 +1,101 @@
+"""Long work in a process of its own comes to the same, refuses the same, and outlives that process, never its own parent."""
+
+from __future__ import annotations
+
+import os
+import pickle
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import closing
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+
+from reedling.errors import Conflict, NotFound, Problem, ReedlingError
+from reedling.services.actions.documents import begin_draft
+from reedling.services.context import Context
+from reedling.services.views.replays import replay_draft
+from reedling.wiring import open_context
+from reedling.work_apart import WorkApart
+from tests.conftest import INES
+
+ROOT = Path(__file__).parents[2]
+pytestmark = pytest.mark.slow
+
+
+@pytest.fixture
+def apart(demo_dir: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Context]:
+    monkeypatch.syspath_prepend(ROOT)  # The other process is to find the functions of this file.
+    with closing(WorkApart(demo_dir)) as work:
+        yield replace(open_context(demo_dir), apart=work)
+
+
+def who_works(_context: Context) -> int:
+    return os.getpid()
+
+
+def refuses(_context: Context, code: str) -> None:
+    raise NotFound(code, "it is not there.", where="Here", hint="Look.")
+
+
+def breaks(context: Context) -> int:
+    if context.apart.__class__ is not WorkApart:
+        os.kill(os.getpid(), signal.SIGKILL)
+    return os.getpid()
+
+
+def test_a_replay_is_the_same_in_another_process(apart: Context, demo_dir: Path) -> None:
+    begin_draft(apart, INES, "WP-001")
+    assert apart.work_apart(who_works) != os.getpid()
+    there, here = replay_draft(apart, "WP-001"), replay_draft(open_context(demo_dir), "WP-001")
+    assert there.replayed is not None
+    assert there == here
+
+
+def test_a_refusal_comes_back_whole(apart: Context) -> None:
+    with pytest.raises(NotFound) as refusal:
+        apart.work_apart(refuses, "things.gone")
+    assert (refusal.value.code, refusal.value.where, refusal.value.hint) == ("things.gone", "Here", "Look.")
+    problem = Problem(code="a", path="/b", message="c.")
+    for error in (ReedlingError("x.y", "Wrong."), Conflict("a.b", "Said.", where="W", problems=(problem,))):
+        again = pickle.loads(pickle.dumps(error))
+        assert type(again) is type(error)
+        assert (str(again), again.code, again.problems) == (str(error), error.code, error.problems)
+
+
+def test_where_the_process_ends_the_work_is_done_here_and_the_next_in_a_new_one(apart: Context) -> None:
+    first = apart.work_apart(who_works)
+    assert apart.work_apart(breaks) == os.getpid()
+    second = apart.work_apart(who_works)
+    assert second not in (first, os.getpid())
+
+
+def test_the_process_ends_with_the_one_that_began_it(demo_dir: Path) -> None:
+    script = (
+        "from pathlib import Path\nfrom dataclasses import replace\nfrom reedling.wiring import open_context\n"
+        "from reedling.work_apart import WorkApart\nfrom tests.services.test_work_apart import who_works\n"
+        "if __name__ == '__main__':\n"
+        f"    data = Path({str(demo_dir)!r})\n"
+        "    print(replace(open_context(data), apart=WorkApart(data)).work_apart(who_works), flush=True)\n"
+        "    import time; time.sleep(60)\n"
+    )
+    began = demo_dir.parent / "began.py"
+    began.write_text(script, "utf-8")
+    with subprocess.Popen(
+        [sys.executable, str(began)],
+        stdout=subprocess.PIPE,
+        text=True,
+        env={**os.environ, "PYTHONPATH": str(ROOT)},
+    ) as parent:
+        assert parent.stdout is not None
+        child = int(parent.stdout.readline())
+        parent.send_signal(signal.SIGKILL)
+        parent.wait()
+        until = time.monotonic() + 30
+        while Path(f"/proc/{child}").exists() and time.monotonic() < until:
+            time.sleep(0.1)
+        assert not Path(f"/proc/{child}").exists()
