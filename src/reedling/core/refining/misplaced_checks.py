@@ -62,13 +62,17 @@ class Spared:
 def misplaced_checks(evidence: PlanEvidence) -> Iterator[tuple[float, Proposal | None]]:
     """Of each two checks of a plan, whether one is needless once the other told something, with the p-value of each.
 
-    Both are steps of Diagnose that every job is asked for. A check tells something when a step that hangs on its answer
+    Both are steps of Diagnose that every job is asked for, once. A check tells something when a step that hangs on its answer
     is asked for; it shows something when that is so of it, or its reading is out of limits. Of a pair of checks the
     change that saves more is proposed, and of a check only its best.
     """
     plan = evidence.plan
     found: list[tuple[float, Proposal | None]] = []
-    checks = [s for s in plan.steps if s.phase == "Diagnose" and s.under is None and s.condition is None]
+    checks = [
+        step
+        for step in plan.steps
+        if step.phase == "Diagnose" and step.under is None and step.condition is None and step.repeat is None
+    ]
     needed = {s.id for s in checks if _is_needed_anyway(plan, s)}
     for spared, first in permutations((s for s in checks if s.proofs), 2):
         if spared.id in needed:
@@ -190,14 +194,18 @@ def _branches(plan: Plan, check: Step) -> Iterator[tuple[Step, Question]]:
 
 
 def _hanging_on(plan: Plan, check: Step) -> frozenset[str]:
-    """The steps that are asked for, or not, by what a check asks, and by what those ask in turn."""
+    """The steps that stand under a check or are asked for by what it asks, and those that hang on these in turn."""
     asked = {q.id for q in check.proofs}
     held: set[str] = set()
     grown = True
     while grown:
         grown = False
         for step in plan.steps:
-            hangs = step.under in held or any(q in asked for q in questions_of(step.condition))
+            hangs = (
+                step.under == check.id
+                or step.under in held
+                or any(q in asked for q in questions_of(step.condition))
+            )
             if step.id not in held and step.id != check.id and hangs:
                 held.add(step.id)
                 asked |= {q.id for q in step.proofs}
