@@ -10,9 +10,6 @@ from reedling.services.context import Context
 from reedling.services.views.desk import desk
 from reedling.services.views.gains import changes_done
 from tests.conftest import INES, FakeClock
-from tests.services.test_proposals import history, played
-
-__all__ = ["history", "played"]
 
 
 def test_a_released_change_is_told_with_what_it_did(played: tuple[Context, FakeClock]) -> None:

@@ -18,9 +18,6 @@ from reedling.services.views.desk import desk
 from reedling.services.views.documents import plan_document
 from reedling.services.views.guides import guide_document, guide_figures, guide_of, guide_turns
 from tests.conftest import INES, ODA, FakeClock
-from tests.services.test_proposals import history, played
-
-__all__ = ["history", "played"]
 
 
 def drafted(context: Context) -> str:

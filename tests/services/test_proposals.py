@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import UTC, datetime, timedelta
-from pathlib import Path
+from datetime import timedelta
 
 import pytest
 
@@ -27,34 +26,15 @@ from reedling.services.views.exploring import asked_of_crews, back_again, jobs_t
 from reedling.services.views.fault_guides import fault_guide
 from reedling.services.views.orders import assets
 from reedling.services.views.proposals import ProposalView, proposals_page
-from reedling.standins.field import FULL, play_demo
 from reedling.standins.field_truth import KINDS
-from reedling.wiring import open_context
 from tests.conftest import INES, MAREK, ODA, FakeClock
+from tests.services.conftest import NOW
 
-NOW = datetime(2026, 6, 1, 10, 0, tzinfo=UTC)
 RETIME = "re-time-a-step:WP-001:pressure"
 HELP = "illustrate-a-step:WP-001:pressure"
 CARRY = "carry-a-part:IT-001:RV-SEAT"
 
 pytestmark = pytest.mark.slow
-
-
-@pytest.fixture(scope="module")
-def history(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    folder = tmp_path_factory.mktemp("history")
-    context = replace(open_context(folder), clock=lambda: NOW)
-    play_demo(context, "reedling-demo", extent=replace(FULL, n_calls=320, is_wide=False))
-    return folder
-
-
-@pytest.fixture
-def played(history: Path, tmp_path: Path) -> tuple[Context, FakeClock]:
-    import shutil
-
-    shutil.copytree(history, tmp_path / "data")
-    clock = FakeClock(NOW)
-    return replace(open_context(tmp_path / "data"), clock=clock), clock
 
 
 def by_key(context: Context) -> dict[str, ProposalView]:

@@ -112,7 +112,7 @@ def share_at_most(n_hits: int, n_total: int, *, confidence: float = 0.95) -> flo
     Examples
     --------
     >>> round(share_at_most(0, 60), 4), round(share_at_most(3, 60), 4)
-    (0.0487, 0.1247)
+    (0.0487, 0.1242)
     """
     if n_hits >= n_total:
         return 1.0
