@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -161,26 +161,60 @@ def _evidence(
     wanted = WantedJobs(
         incident_type=document, issued_with=(tuple(plans), revision) if revision is not None else None
     )
-    summaries = unit.summaries
-    n_jobs, first, last = summaries.span(wanted)
-    n_fixed, n_settled, n_too_young, n_doubtful = summaries.first_time(
+    n_fixed, n_settled, n_too_young, n_doubtful = unit.summaries.first_time(
         settled_by(context.clock()), wanted
     ).get(document, NO_JOBS)
-    planned = summaries.planned_minutes(wanted)
+    figures = unit.kept_of_jobs(
+        ("figures of jobs", wanted, tuple(plans), current.plans),
+        lambda at: _figures(at, wanted, plans, current.plans),
+    )
     return Evidence(
         document=document,
         title=current.title,
-        n_jobs=n_jobs,
-        first_job=first,
-        last_job=last,
+        n_jobs=figures.n_jobs,
+        first_job=figures.first_job,
+        last_job=figures.last_job,
         fixed_first_time=wilson_interval(n_fixed, n_settled),
         n_too_young=n_too_young,
         n_doubtful=n_doubtful,
         definition=FIXED_FIRST_TIME,
+        minutes_on_site=figures.minutes_on_site,
+        planned_minutes=figures.planned_minutes,
+        steps=_step_rows(unit, current, figures.steps),
+        revisions=figures.revisions,
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Figures:
+    """What rests on finished jobs alone, whatever is being written and whatever day it is."""
+
+    n_jobs: int
+    first_job: datetime | None
+    last_job: datetime | None
+    minutes_on_site: Spread | None
+    planned_minutes: float | None
+    steps: Mapping[tuple[str, str], StepEvidence]
+    revisions: tuple[str, ...]
+
+
+def _figures(unit: Unit, wanted: WantedJobs, plans: Sequence[str], all_plans: Sequence[str]) -> _Figures:
+    """``plans`` are those whose revisions tell jobs apart, ``all_plans`` those whose steps are told."""
+    assert wanted.incident_type is not None
+    summaries = unit.summaries
+    n_jobs, first, last = summaries.span(wanted)
+    planned = summaries.planned_minutes(wanted)
+    return _Figures(
+        n_jobs=n_jobs,
+        first_job=first,
+        last_job=last,
         minutes_on_site=summaries.minutes_on_site(wanted),
         planned_minutes=planned.median if planned else None,
-        steps=_step_rows(unit, current, wanted),
-        revisions=tuple(sorted(summaries.revisions_seen(document, plans), key=letter_rank)),
+        steps={
+            (plan, step): evidence_of(plan, step, held, summaries.minutes_of(wanted, plan, step))
+            for (plan, step), held in summaries.step_counts(wanted, all_plans).items()
+        },
+        revisions=tuple(sorted(summaries.revisions_seen(wanted.incident_type, plans), key=letter_rank)),
     )
 
 
@@ -257,16 +291,15 @@ def job_dots(unit: Unit, jobs: Sequence[JobLine], now: datetime) -> tuple[JobDot
     )
 
 
-def _step_rows(unit: Unit, incident: IncidentType, wanted: WantedJobs) -> tuple[StepRow, ...]:
-    counts = unit.summaries.step_counts(wanted, incident.plans)
+def _step_rows(
+    unit: Unit, incident: IncidentType, figures: Mapping[tuple[str, str], StepEvidence]
+) -> tuple[StepRow, ...]:
     rows = []
     for plan in incident.plans:
         content = unit.documents.content_of(plan)
         if not isinstance(content, Plan):
             continue
         for step in content.steps:
-            held = counts.get((plan, step.id))
-            taken = unit.summaries.minutes_of(wanted, plan, step.id) if held else None
             rows.append(
                 StepRow(
                     document=plan,
@@ -274,7 +307,7 @@ def _step_rows(unit: Unit, incident: IncidentType, wanted: WantedJobs) -> tuple[
                     text=step.text,
                     phase=step.phase,
                     planned_minutes=step.minutes.likely,
-                    evidence=evidence_of(plan, step.id, held, taken) if held else None,
+                    evidence=figures.get((plan, step.id)),
                 )
             )
     return tuple(rows)

@@ -65,7 +65,11 @@ def kit_page(context: Context, document: str, goal: float) -> KitPage:
         said = _said(unit, incident)
         used = unit.job_evidence.parts_used(document)
         enough = len(used) >= MIN_JOBS
-        kit = kit_from_use(list(used.values()), goal) if enough else kit_from_chances(said.values(), goal)
+        kit = (
+            unit.kept_of_jobs(("kit", document, goal), lambda _: kit_from_use(list(used.values()), goal))
+            if enough
+            else kit_from_chances(said.values(), goal)
+        )
         parts = {p.code: p for p in unit.catalogues.get().parts}
         return KitPage(
             document=document,
