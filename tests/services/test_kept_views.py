@@ -22,13 +22,24 @@ def test_a_view_is_kept_for_all_and_let_go_by_its_keeper_or_an_approver(sign_in:
     again = marek.post(f"{VIEWS}?model=WR2", json={"name": "Newer rakes by the sea"})
     assert (again.status_code, again.json()["code"]) == (409, "kept_views.taken")
     assert "Ines Varga" in again.json()["detail"]
-    assert marek.delete(f"{VIEWS}/Newer rakes by the sea").status_code == 403
+    assert marek.delete(VIEWS, params={"name": "Newer rakes by the sea"}).status_code == 403
     changed = ines.post(f"{VIEWS}?model=WR2", json={"name": "Newer rakes by the sea"})
     assert changed.status_code == 201
     assert ines.get(VIEWS).json()[0]["choices"] == {"model": ["WR2"]}
-    assert oda.delete(f"{VIEWS}/Newer rakes by the sea").status_code == 204
+    assert oda.delete(VIEWS, params={"name": "Newer rakes by the sea"}).status_code == 204
     assert ines.get(VIEWS).json() == []
-    assert ines.delete(f"{VIEWS}/Newer rakes by the sea").json()["code"] == "kept_views.unknown"
+    assert (
+        ines.delete(VIEWS, params={"name": "Newer rakes by the sea"}).json()["code"] == "kept_views.unknown"
+    )
+
+
+@pytest.mark.parametrize("name", ["North/South", "..", "50 %?", "a&name=b", "Größer #1"])
+def test_whatever_a_view_is_called_it_can_be_compared_with_and_let_go(sign_in: SignIn, name: str) -> None:
+    ines = sign_in("ines")
+    assert ines.post(f"{VIEWS}?model=WR3", json={"name": name}).status_code == 201
+    assert ines.get(COMPARED, params={"model": "WR2", "against": name}).status_code == 200
+    assert ines.delete(VIEWS, params={"name": name}).status_code == 204
+    assert ines.get(VIEWS).json() == []
 
 
 @pytest.mark.parametrize(

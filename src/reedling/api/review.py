@@ -200,8 +200,13 @@ def keep_view(
     return kept_view_actions.keep_view(context, person, document, view.name, choices)
 
 
-@router.delete("/incident-types/{document}/kept-views/{name}", status_code=204)
-def let_view_go(document: str, name: str, person: OfficePerson, context: Ctx) -> None:
+@router.delete("/incident-types/{document}/kept-views", status_code=204)
+def let_view_go(
+    document: str,
+    name: Annotated[str, Query(max_length=LONGEST_NAME)],
+    person: OfficePerson,
+    context: Ctx,
+) -> None:
     """Keep a view no longer."""
     kept_view_actions.let_view_go(context, person, document, name)
 

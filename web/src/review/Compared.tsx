@@ -6,8 +6,9 @@ import { count, number, percent } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
 import type { Choices } from "./choices";
 
-/** Stands in the address for all jobs that are not chosen. */
-const REST = "the others";
+/** How the address says what is compared with: all jobs that are not chosen, or a view by its name. */
+const REST = "rest";
+const VIEW = "view:";
 
 /** The chosen jobs against those of a kept view, or all others: what differs once jobs alike are compared. */
 export function Compared({
@@ -23,6 +24,7 @@ export function Compared({
   against: string | null;
   onAgainst: (against: string | null) => void;
 }) {
+  const view = against?.startsWith(VIEW) ? against.slice(VIEW.length) : "";
   const found = useQuery({
     queryKey: ["compared", incident, query, against],
     queryFn: () =>
@@ -30,14 +32,14 @@ export function Compared({
         client.GET("/api/v1/incident-types/{document}/jobs-together/compared", {
           params: {
             path: { document: incident },
-            query: { ...query, against: against === REST ? "" : (against ?? "") },
+            query: { ...query, against: view },
           },
         }),
       ),
     enabled: against !== null,
     placeholderData: keepPreviousData,
   });
-  const other = against === REST ? "All other jobs" : `“${against}”`;
+  const other = view ? `“${view}”` : "All other jobs";
   return (
     <section aria-label="Compared">
       <div className="compared-head">
@@ -49,7 +51,7 @@ export function Compared({
           w={260}
           data={[
             { value: REST, label: "All other jobs" },
-            ...views.map((view) => ({ value: view.name, label: view.name })),
+            ...views.map(({ name }) => ({ value: `${VIEW}${name}`, label: name })),
           ]}
           value={against}
           onChange={onAgainst}

@@ -37,8 +37,8 @@ export function KeptViews({
   const letGo = useChange(
     (of: string) =>
       need(
-        client.DELETE("/api/v1/incident-types/{document}/kept-views/{name}", {
-          params: { path: { ...path, name: of } },
+        client.DELETE("/api/v1/incident-types/{document}/kept-views", {
+          params: { path, query: { name: of } },
         }),
       ),
     [key],
