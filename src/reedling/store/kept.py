@@ -26,7 +26,7 @@ MOST_CONTENTS = 1_000
 """Contents of revisions in memory; beyond it they are read again."""
 
 
-MOST_ANSWERS = 48
+MOST_ANSWERS = 160
 """Answers in memory; each may name thousands of orders."""
 LONG_S = 0.5
 """What took a processor longer than this is given from before, and worked out anew behind the answer."""

@@ -33,7 +33,7 @@ export function Proposals({ person, incident = "" }: { person: Person; incident?
   }, [isHere, hash]);
   return (
     <section aria-label="What the evidence suggests">
-      <h2>
+      <h2 style={{ marginTop: 22 }}>
         What the evidence suggests{found.data && `, ${open.length}`}
         {found.isPending && <span className="soft"> reading the jobs</span>}
       </h2>
