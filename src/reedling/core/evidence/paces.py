@@ -49,9 +49,9 @@ def minutes_at_one_pace(
 def widening(kinds: np.ndarray, people: np.ndarray, second: np.ndarray) -> float:
     """By what factor the variance of a difference grows because paces are worked out from the same jobs.
 
-    1 where one person went, little above where everybody went equally often on both sides, more the more the sides were carried out by different people.
-    ``second`` says which jobs are of the second side, shape (n,), as ``kinds`` and ``people``; here jobs of both sides
-    are of one kind where they ask for the same work.
+    1 where one person went, little above where everybody went equally often on both sides, more the more the sides were
+    carried out by different people. ``second`` says which jobs are of the second side, shape (n,), as ``kinds`` and
+    ``people``; here jobs of both sides are of one kind where they ask for the same work.
 
     Notes
     -----
