@@ -130,6 +130,9 @@ def test_what_is_put_on_by_hand_often_enough_gets_a_row_and_then_no_more() -> No
     assert rows_for(TABLE, by_hand(3, 60)) == [], "it is rare"
     assert rows_for(TABLE, replace(by_hand(4, 7), act="removed")) == []
     assert rows_for(TABLE, by_hand(9, 9, equipment="rake")) == [], "a row puts it there already"
+    (row,) = TABLE.rows
+    in_winter = replace(row, cells={**row.cells, "day": Cell(operator="between", values=("11-01", "02-28"))})
+    assert rows_for(replace(TABLE, rows=(in_winter,)), by_hand(9, 9, equipment="rake")), "in summer none does"
 
 
 CELLS = st.one_of(

@@ -113,7 +113,7 @@ def changed(content: Content, change: DraftedChange) -> Content | None:
 
 
 def has_row(table: DecisionTable, change: AddRowForKind) -> bool:
-    """Whether a row of the table puts the document on orders of the equipment and symptom, whatever else it asks for."""
+    """Whether a row of the table puts the document on every order of the equipment and symptom, asking for nothing else."""
     named = {"equipment": change.equipment, "symptom": change.symptom}
 
     def may_be(row: Row, column: str) -> bool:
@@ -121,7 +121,9 @@ def has_row(table: DecisionTable, change: AddRowForKind) -> bool:
         return cell is None or (cell.operator == "is" and named[column] in cell.values)
 
     return any(
-        change.document in row.documents and all(may_be(row, column) for column in named)
+        change.document in row.documents
+        and row.cells.keys() <= named.keys()
+        and all(may_be(row, column) for column in named)
         for row in table.rows
     )
 
