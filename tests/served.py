@@ -20,6 +20,11 @@ COMMAND = str(Path(sys.executable).parent / "reedling")
 ROOT = Path(__file__).parents[1]
 
 
+def _peak_kb(pid: int) -> int:
+    status = Path(f"/proc/{pid}/status").read_text()
+    return int(status.split("VmHWM:")[1].split()[0])
+
+
 class Server:
     """A server over a data folder, on a free port of the loopback address."""
 
@@ -120,10 +125,11 @@ class Server:
             self.process.wait(timeout=20)
 
     def peak_mb(self) -> float:
-        """The most memory it held so far, in megabytes."""
+        """The most memory held so far, by it and by the process for long work, in megabytes: each at its own peak."""
         assert self.process is not None
-        status = Path(f"/proc/{self.process.pid}/status").read_text()
-        return int(status.split("VmHWM:")[1].split()[0]) / 1024
+        tasks = Path(f"/proc/{self.process.pid}/task").iterdir()
+        begun = {int(pid) for task in tasks for pid in (task / "children").read_text().split()}
+        return sum(_peak_kb(pid) for pid in (self.process.pid, *begun)) / 1024
 
     def client(self, username: str) -> httpx.Client:
         """Somebody signed in; an empty name stays outside."""

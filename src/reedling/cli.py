@@ -55,7 +55,8 @@ def serve() -> None:
     settings = read_settings()
     configure_logs(settings.log)
     apart = WorkApart(settings.data_dir)
-    context = replace(open_context(settings.data_dir), apart=apart)
+    context = open_context(settings.data_dir)
+    context = replace(context, store=replace(context.store, apart=apart))
     folder = DataFolder(settings.data_dir)
     with folder.hold(), closing(apart):
         if folder.is_demo() and not settings.demo:

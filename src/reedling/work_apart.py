@@ -9,32 +9,35 @@ import time
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from dataclasses import replace
 from pathlib import Path
 from threading import Lock, Thread
 from typing import Any
 
 from reedling.services.context import Context
+from reedling.store.kept import Worked, timed
+from reedling.store.unit import Unit
 from reedling.wiring import open_context
 
 _log = logging.getLogger(__name__)
 
 
 class WorkApart:
-    """Does one piece of work after the other in another process on the same data; where that ends, right here."""
+    """Works out one thing after the other in another process on the same data."""
 
     def __init__(self, data_dir: Path) -> None:
         self._data_dir = data_dir
         self._lock = Lock()
         self._pool: ProcessPoolExecutor | None = None
 
-    def __call__(self, work: Callable[..., Any], context: Context, args: tuple[Any, ...]) -> Any:
-        """What ``work`` gives of a context on the data and of ``args``."""
+    def __call__(self, work_out: Callable[[Unit], Any]) -> Worked[Any] | None:
+        """What ``work_out`` gives of a unit that only reads; nothing where the process ended over it."""
         try:
-            return self._running().submit(_do, work, args).result()
+            return self._running().submit(_do, work_out).result()
         except BrokenProcessPool as error:
             _log.error("the process for long work ended", exc_info=error)
             self.close()
-            return work(context, *args)
+            return None
 
     def close(self) -> None:
         """End the process."""
@@ -72,6 +75,7 @@ def _end_with(parent: int) -> None:
     os._exit(0)
 
 
-def _do(work: Callable[..., Any], args: tuple[Any, ...]) -> Any:
+def _do(work_out: Callable[[Unit], Any]) -> Worked[Any]:
     assert _opened is not None
-    return work(_opened, *args)
+    with _opened.store.reading() as unit:
+        return timed(lambda: work_out(replace(unit, behind=None, apart=None)))

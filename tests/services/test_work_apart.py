@@ -8,9 +8,10 @@ import signal
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import closing
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -19,6 +20,7 @@ from reedling.errors import Conflict, NotFound, Problem, ReedlingError
 from reedling.services.actions.documents import begin_draft
 from reedling.services.context import Context
 from reedling.services.views.replays import replay_draft
+from reedling.store.unit import Unit
 from reedling.wiring import open_context
 from reedling.work_apart import WorkApart
 from tests.conftest import INES
@@ -31,26 +33,33 @@ pytestmark = pytest.mark.slow
 def apart(demo_dir: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Context]:
     monkeypatch.syspath_prepend(ROOT)  # The other process is to find the functions of this file.
     with closing(WorkApart(demo_dir)) as work:
-        yield replace(open_context(demo_dir), apart=work)
+        context = open_context(demo_dir)
+        yield replace(context, store=replace(context.store, apart=work))
 
 
-def who_works(_context: Context) -> int:
+def who_works(_unit: Unit) -> int:
     return os.getpid()
 
 
-def refuses(_context: Context, code: str) -> None:
+def refuses(_unit: Unit, *, code: str) -> int:
     raise NotFound(code, "it is not there.", where="Here", hint="Look.")
 
 
-def breaks(context: Context) -> int:
-    if context.apart.__class__ is not WorkApart:
+def breaks(_unit: Unit, *, anywhere_but: int) -> int:
+    if os.getpid() != anywhere_but:
         os.kill(os.getpid(), signal.SIGKILL)
     return os.getpid()
 
 
+def worked_out(context: Context, work_out: Callable[[Unit], int]) -> int:
+    """What is worked out anew, apart."""
+    with context.reading() as unit:
+        return unit.kept_of_jobs(object(), work_out, apart=True)
+
+
 def test_a_replay_is_the_same_in_another_process(apart: Context, demo_dir: Path) -> None:
     begin_draft(apart, INES, "WP-001")
-    assert apart.work_apart(who_works) != os.getpid()
+    assert worked_out(apart, who_works) != os.getpid()
     there, here = replay_draft(apart, "WP-001"), replay_draft(open_context(demo_dir), "WP-001")
     assert there.replayed is not None
     assert there == here
@@ -58,7 +67,7 @@ def test_a_replay_is_the_same_in_another_process(apart: Context, demo_dir: Path)
 
 def test_a_refusal_comes_back_whole(apart: Context) -> None:
     with pytest.raises(NotFound) as refusal:
-        apart.work_apart(refuses, "things.gone")
+        worked_out(apart, partial(refuses, code="things.gone"))
     assert (refusal.value.code, refusal.value.where, refusal.value.hint) == ("things.gone", "Here", "Look.")
     problem = Problem(code="a", path="/b", message="c.")
     for error in (ReedlingError("x.y", "Wrong."), Conflict("a.b", "Said.", where="W", problems=(problem,))):
@@ -68,19 +77,18 @@ def test_a_refusal_comes_back_whole(apart: Context) -> None:
 
 
 def test_where_the_process_ends_the_work_is_done_here_and_the_next_in_a_new_one(apart: Context) -> None:
-    first = apart.work_apart(who_works)
-    assert apart.work_apart(breaks) == os.getpid()
-    second = apart.work_apart(who_works)
+    first = worked_out(apart, who_works)
+    assert worked_out(apart, partial(breaks, anywhere_but=os.getpid())) == os.getpid()
+    second = worked_out(apart, who_works)
     assert second not in (first, os.getpid())
 
 
 def test_the_process_ends_with_the_one_that_began_it(demo_dir: Path) -> None:
     script = (
-        "from pathlib import Path\nfrom dataclasses import replace\nfrom reedling.wiring import open_context\n"
-        "from reedling.work_apart import WorkApart\nfrom tests.services.test_work_apart import who_works\n"
+        "from pathlib import Path\nfrom reedling.work_apart import WorkApart\n"
+        "from tests.services.test_work_apart import who_works\n"
         "if __name__ == '__main__':\n"
-        f"    data = Path({str(demo_dir)!r})\n"
-        "    print(replace(open_context(data), apart=WorkApart(data)).work_apart(who_works), flush=True)\n"
+        f"    print(WorkApart(Path({str(demo_dir)!r}))(who_works).found, flush=True)\n"
         "    import time; time.sleep(60)\n"
     )
     began = demo_dir.parent / "began.py"

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from threading import Event, Thread
 
 import pytest
 
 from reedling.services.context import Context
 from reedling.store import kept
-from reedling.store.kept import Kept, Mark
+from reedling.store.kept import Kept, Mark, Worked, timed
 from reedling.store.unit import Unit
 
 
@@ -17,25 +18,30 @@ def _all_is_long(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(kept, "LONG_S", -1.0)
 
 
+def gives(answer: int) -> Callable[[], Worked[int]]:
+    """Works out this answer."""
+    return lambda: timed(lambda: answer)
+
+
 def test_an_answer_from_before_is_renewed_once_while_only_jobs_are_added() -> None:
     answers, asked = Kept(), []
-    assert answers.answer("q", Mark("a", 1), lambda: 1) == 1
+    assert answers.answer("q", Mark("a", 1), gives(1)) == 1
     for _ in range(3):
-        assert answers.answer("q", Mark("a", 2), lambda: 2, lambda: asked.append("q")) == 1
+        assert answers.answer("q", Mark("a", 2), gives(2), lambda: asked.append("q")) == 1
     assert asked == ["q"]
 
 
 def test_another_basis_is_another_question() -> None:
     answers = Kept()
-    answers.answer("q", Mark("a", 1), lambda: 1)
-    assert answers.answer("q", Mark("b", 1), lambda: 2, lambda: None) == 2
+    answers.answer("q", Mark("a", 1), gives(1))
+    assert answers.answer("q", Mark("b", 1), gives(2), lambda: None) == 2
 
 
 def test_what_is_quick_is_never_from_before(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(kept, "LONG_S", 60.0)
     answers = Kept()
-    answers.answer("q", Mark("a", 1), lambda: 1)
-    assert answers.answer("q", Mark("a", 2), lambda: 2, lambda: None) == 2
+    answers.answer("q", Mark("a", 1), gives(1))
+    assert answers.answer("q", Mark("a", 2), gives(2), lambda: None) == 2
 
 
 def _jobs(context: Context, n: list[int], inner: list[int]) -> tuple[int, int]:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, TypeVar, cast
+from typing import TypeVar
 
 from reedling.services.effective import bring_into_force
 from reedling.store.unit import Store, Unit
@@ -14,18 +14,10 @@ from reedling.store.unit import Store, Unit
 P = TypeVar("P")
 T = TypeVar("T")
 
-Apart = Callable[[Callable[..., Any], "Context", tuple[Any, ...]], Any]
-"""Does a piece of work, given what it takes, where it holds nobody else up."""
-
-
-def _here(work: Callable[..., Any], context: Context, args: tuple[Any, ...]) -> Any:
-    return work(context, *args)
-
 
 @dataclass(frozen=True, slots=True)
 class Context:
-    """``clock`` gives the aware UTC instant; ``new_id`` a short identity never given before; ``apart`` does what takes a
-    processor long, by itself right here.
+    """``clock`` gives the aware UTC instant; ``new_id`` a short identity never given before.
 
     Whoever reads or writes through it finds in force what was approved for today or earlier.
     """
@@ -33,14 +25,6 @@ class Context:
     store: Store
     clock: Callable[[], datetime]
     new_id: Callable[[], str]
-    apart: Apart = _here
-
-    def work_apart(self, work: Callable[..., T], *args: object) -> T:
-        """What ``work`` gives of a context on the same data and of ``args``; both can be pickled, and so can its answer.
-
-        It takes a processor long and only reads; where there is a process for that, others are not held up by it.
-        """
-        return cast(T, self.apart(work, self, args))
 
     @contextmanager
     def reading(self) -> Iterator[Unit]:

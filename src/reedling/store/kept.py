@@ -10,7 +10,7 @@ from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime
 from threading import Lock
-from typing import Any, TypeVar, cast
+from typing import Any, Generic, TypeVar, cast
 
 from sqlalchemy.orm import Session
 
@@ -59,6 +59,21 @@ class KeptAnswer:
     seconds: float
 
 
+@dataclass(frozen=True, slots=True)
+class Worked(Generic[T]):
+    """What was worked out, with the seconds of a processor that it took."""
+
+    found: T
+    seconds: float
+
+
+def timed(work_out: Callable[[], T]) -> Worked[T]:
+    """What ``work_out`` gives, with the seconds of a processor that it took."""
+    began = time.thread_time()
+    found = work_out()
+    return Worked(found, time.thread_time() - began)
+
+
 @dataclass(slots=True)
 class Kept:
     """``catalogue`` with the count of writes it is of; ``contents`` of revisions by document and letter;
@@ -83,7 +98,7 @@ class Kept:
         self,
         key: Hashable,
         mark: Mark,
-        work_out: Callable[[], T],
+        work_out: Callable[[], Worked[T]],
         renew: Callable[[], None] | None = None,
     ) -> T:
         """What ``work_out`` gives, from before where it is of the same mark; of those who ask at once one works it out.
@@ -103,15 +118,14 @@ class Kept:
             held = self.answers.get(key)
             if held is not None and held.mark == mark:
                 return cast(T, held.found)
-            began = time.thread_time()
-            found = work_out()
+            worked = work_out()
             self.answers.pop(key, None)
             while len(self.answers) >= MOST_ANSWERS:
                 oldest = next(iter(self.answers))
                 self.answers.pop(oldest, None)
                 self.working.pop(oldest, None)
-            self.answers[key] = KeptAnswer(mark, found, time.thread_time() - began)
-            return found
+            self.answers[key] = KeptAnswer(mark, worked.found, worked.seconds)
+            return worked.found
 
     def content(self, document: str, letter: str, version: int, changed_at: datetime) -> Content | None:
         """What a revision says at a version, if it was read or written before."""

@@ -10,7 +10,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from threading import Lock
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import structlog
 from sqlalchemy import Engine, text
@@ -27,7 +27,7 @@ from reedling.store.evidence_reads import EvidenceReads
 from reedling.store.help_threads import HelpThreads
 from reedling.store.illustrations import Illustrations
 from reedling.store.job_evidence import JobEvidence
-from reedling.store.kept import Kept, Mark, only_reads
+from reedling.store.kept import Kept, Mark, Worked, only_reads, timed
 from reedling.store.kept_views import KeptViews
 from reedling.store.loose_records import LooseRecords
 from reedling.store.orders import Orders
@@ -48,10 +48,14 @@ _log = structlog.get_logger("reedling")
 Behind = Callable[[Callable[["Unit"], object], Callable[[], None]], None]
 """Takes what is to be read once there is time for it, and what is to be told when that is done or has failed."""
 
+Apart = Callable[[Callable[["Unit"], Any]], Worked[Any] | None]
+"""Works something out in another process, from a unit on the same data; nothing where no other process can."""
+
 
 @dataclass(frozen=True, slots=True)
 class Unit:
-    """What a service may reach within one transaction; ``behind`` has something read in a later one, and then tells."""
+    """What a service may reach within one transaction; ``behind`` has something read in a later one, and then tells;
+    ``apart`` has something worked out in another process, where there is one."""
 
     session: Session
     people: People
@@ -74,6 +78,7 @@ class Unit:
     summaries: Summaries
     job_evidence: JobEvidence
     behind: Behind | None = None
+    apart: Apart | None = None
 
     @contextmanager
     def together(self) -> Iterator[None]:
@@ -108,23 +113,27 @@ class Unit:
         """
         if not only_reads(self.session):
             return work_out()
-        return self.documents.kept.answer(key, Mark(self.what_decides()), work_out)
+        return self.documents.kept.answer(key, Mark(self.what_decides()), lambda: timed(work_out))
 
     def kept_of_guidance(self, key: Hashable, work_out: Callable[[Unit], T]) -> T:
         """As :meth:`kept_answer`, for what stays until guidance in force or a list changes, whatever jobs do."""
         if not only_reads(self.session):
             return work_out(self)
         mark = Mark(self._guidance_mark())
-        return self.documents.kept.answer(key, mark, lambda: work_out(replace(self, behind=None)))
+        return self.documents.kept.answer(key, mark, lambda: self._worked_out(work_out))
 
     def _guidance_mark(self) -> object:
         return (self.documents.in_force_mark(), writes_of(self.session, CATALOGUE_WRITES))
 
-    def kept_of_jobs(self, key: Hashable, work_out: Callable[[Unit], T]) -> T:
+    def kept_of_jobs(self, key: Hashable, work_out: Callable[[Unit], T], *, apart: bool = False) -> T:
         """As :meth:`kept_answer`, for what rests on finished jobs, guidance in force and lists alone.
 
         What takes long does not wait for jobs that were finished a moment ago: the answer is then the one from before
         them, and the next is worked out behind it. Within ``work_out`` nothing is from before.
+
+        ``apart`` is said of what takes a processor long: it is worked out in another process where there is one, so
+        that others are not held up by it. ``work_out`` is then a function of a module, or a partial of one with
+        arguments that can be pickled, and so can its answer.
         """
         if not only_reads(self.session):
             return work_out(self)
@@ -133,14 +142,24 @@ class Unit:
 
         def renew() -> None:
             assert behind is not None
-            behind(lambda unit: unit.kept_of_jobs(key, work_out), lambda: kept.renewed.discard(key))
+            behind(
+                lambda unit: unit.kept_of_jobs(key, work_out, apart=apart),
+                lambda: kept.renewed.discard(key),
+            )
 
         return kept.answer(
             key,
             Mark(self._guidance_mark(), self.summaries.n_written()),
-            lambda: work_out(replace(self, behind=None)),
+            lambda: (self._worked_out_apart if apart else self._worked_out)(work_out),
             None if behind is None else renew,
         )
+
+    def _worked_out_apart(self, work_out: Callable[[Unit], T]) -> Worked[T]:
+        there = None if self.apart is None else self.apart(work_out)
+        return self._worked_out(work_out) if there is None else there
+
+    def _worked_out(self, work_out: Callable[[Unit], T]) -> Worked[T]:
+        return timed(lambda: work_out(replace(self, behind=None, apart=None)))
 
     def next_number(self, prefix: str) -> int:
         """The next number for identities with this prefix, never given out before."""
@@ -160,25 +179,29 @@ PATIENCE_S = 30.0
 
 @dataclass(frozen=True, slots=True)
 class Store:
-    """The database and the folder of pictures beside it. One writer at a time; the others wait outside the database."""
+    """The database and the folder of pictures beside it. One writer at a time; the others wait outside the database.
+
+    ``apart`` works out in another process what takes a processor long, where there is one.
+    """
 
     engine: Engine
     pictures_dir: Path
     turn: Lock = field(default_factory=Lock)
     kept: Kept = field(default_factory=Kept)
     worker: ThreadPoolExecutor = field(default_factory=lambda: ThreadPoolExecutor(1, "behind"))
+    apart: Apart | None = None
 
     @contextmanager
     def reading(self) -> Iterator[Unit]:
         """A consistent view that writes nothing."""
         with self._unit(writes=False) as unit:
-            yield replace(unit, behind=self._behind)
+            yield replace(unit, behind=self._behind, apart=self.apart)
 
     def _behind(self, read: Callable[[Unit], object], done: Callable[[], None]) -> None:
         def work() -> None:
             try:
                 with self._unit(writes=False) as unit:
-                    read(unit)
+                    read(replace(unit, apart=self.apart))
             except Exception as error:
                 _log.error("not worked out behind an answer", exc_info=error)
             finally:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 from datetime import date
+from functools import partial
 
 from reedling.core.faultguide.guide_soundness import KnownToGuides
 from reedling.core.faultguide.learning import ClosedJob, LearnedGuide
@@ -124,20 +125,22 @@ def learned_guide(unit: Unit, revision: Revision) -> LearnedGuide | None:
     """A fault guide with what closed jobs show; nothing where it has no cause with a chance."""
     guide = revision.content
     assert isinstance(guide, WrittenGuide)
-
-    def learn(at: Unit) -> LearnedGuide | None:
-        links = links_in_force(at, guide.incident_type)
-        return learn_written(
-            guide,
-            revision.document,
-            _also(links, links_being_written(at, guide.incident_type)),
-            closed_jobs_of(at, guide.incident_type, links),
-            unknown=NOT_CAUSES,
-            labels=labels_of(at.catalogues.get()),
-        )
-
     key = (revision.document, revision.letter, revision.version, *_versions(unit, guide.incident_type))
-    return unit.kept_of_jobs(("written guide", *key), learn)
+    return unit.kept_of_jobs(
+        ("written guide", *key), partial(_learn, guide=guide, document=revision.document), apart=True
+    )
+
+
+def _learn(unit: Unit, *, guide: WrittenGuide, document: str) -> LearnedGuide | None:
+    links = links_in_force(unit, guide.incident_type)
+    return learn_written(
+        guide,
+        document,
+        _also(links, links_being_written(unit, guide.incident_type)),
+        closed_jobs_of(unit, guide.incident_type, links),
+        unknown=NOT_CAUSES,
+        labels=labels_of(unit.catalogues.get()),
+    )
 
 
 def _versions(unit: Unit, incident_type: str) -> Iterator[tuple[str, str, int]]:

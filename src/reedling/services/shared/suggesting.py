@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import partial
 
 from reedling.core.guidance.catalogue import Part
 from reedling.core.guidance.decision_tables import Column, DecisionTable
@@ -34,8 +35,14 @@ class Suggested:
 
 def suggested(unit: Unit, incident_type: str = "") -> tuple[Suggested, ...]:
     """What the evidence suggests of every incident type in force, or one; each change of a document once."""
-    of_jobs = unit.kept_of_jobs(("suggested", incident_type), lambda at: tuple(_suggested(at, incident_type)))
+    of_jobs = unit.kept_of_jobs(
+        ("suggested", incident_type), partial(_suggested_by_jobs, incident_type=incident_type), apart=True
+    )
     return of_jobs if incident_type else (*of_jobs, *_missing_rows(unit))
+
+
+def _suggested_by_jobs(unit: Unit, *, incident_type: str) -> tuple[Suggested, ...]:
+    return tuple(_suggested(unit, incident_type))
 
 
 def _suggested(unit: Unit, incident_type: str) -> Iterator[Suggested]:

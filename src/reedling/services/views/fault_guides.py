@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from functools import partial
 
 from reedling.core.faultguide.guides import DoingKind, FaultGuide, bits, posterior
 from reedling.core.faultguide.learning import Learned, LearnedGuide, Saving, guide_from_jobs, saved_by
@@ -211,10 +212,10 @@ def incident_at_hand(unit: Unit, document: str) -> IncidentType:
 
 def drafted_guide(unit: Unit, document: str) -> LearnedGuide | None:
     """The fault guide that the closed jobs of an incident type make; nothing where they tell no two causes apart."""
-    return unit.kept_of_jobs(("fault guide", document), lambda at: _learn(at, document))
+    return unit.kept_of_jobs(("fault guide", document), partial(_learn, document=document), apart=True)
 
 
-def _learn(unit: Unit, document: str) -> LearnedGuide | None:
+def _learn(unit: Unit, *, document: str) -> LearnedGuide | None:
     words = labels_of(unit.catalogues.get())
     links = links_in_force(unit, document)
     prove = sum(

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
+from functools import partial
 from itertools import pairwise
 
 from reedling.core.evidence.revision_gains import (
@@ -112,7 +113,7 @@ def changes_done(context: Context) -> ChangesDone:
 def gains_of_changes(unit: Unit, now: datetime) -> dict[tuple[str, str, str], RevisionGain]:
     """What each released change did, by incident type, plan and the letter of the newer revision."""
     day = now.replace(hour=0, minute=0, second=0, microsecond=0)
-    return unit.kept_of_jobs(("gains", day), lambda at: _gains(at, tuple(_plans(at)), day - YEAR))
+    return unit.kept_of_jobs(("gains", day), partial(_gains, year_from=day - YEAR), apart=True)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -145,9 +146,7 @@ def _plans(unit: Unit) -> Iterator[_PlanOfType]:
             )
 
 
-def _gains(
-    unit: Unit, plans: Iterable[_PlanOfType], year_from: datetime
-) -> dict[tuple[str, str, str], RevisionGain]:
+def _gains(unit: Unit, *, year_from: datetime) -> dict[tuple[str, str, str], RevisionGain]:
     return {
         (plan.incident_type, plan.document, newer.letter): revision_gain(
             unit.job_evidence.columns(plan.incident_type, (plan.document,)),
@@ -155,6 +154,6 @@ def _gains(
             f"{plan.document} {newer.letter}",
             year_from=year_from,
         )
-        for plan in plans
+        for plan in _plans(unit)
         for older, newer in plan.changes
     }

@@ -51,7 +51,7 @@ def past_fixes_of(unit: Unit, order: Order) -> tuple[PastFixView, ...]:
     """As :func:`past_fixes`, within a transaction."""
     if not takes_records(order.state):
         return ()
-    ranker = unit.kept_of_jobs("past fixes", lambda at: FixRanker.of(at.job_evidence.solved_jobs()))
+    ranker = unit.kept_of_jobs("past fixes", _learn, apart=True)
     call = FaultCall(
         report=order.report,
         symptom=order.symptom,
@@ -61,6 +61,10 @@ def past_fixes_of(unit: Unit, order: Order) -> tuple[PastFixView, ...]:
     )
     lists = unit.catalogues.get()
     return tuple(_view(found, lists) for found in ranker.rank(call))
+
+
+def _learn(unit: Unit) -> FixRanker:
+    return FixRanker.of(unit.job_evidence.solved_jobs())
 
 
 def _view(found: PastFix, lists: Catalogue) -> PastFixView:

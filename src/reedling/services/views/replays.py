@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 from reedling.core.evidence.doubtful_times import step_doubt
 from reedling.core.guidance.documents import Revision
@@ -72,7 +73,7 @@ def replay_draft(context: Context, document: str) -> ReplayView:
             written = [one.revision for one in unit.documents.at_hand(*references(draft.content)).values()]
             key = tuple((r.document, r.letter, r.version) for r in (before, draft, *written))
             replayed = unit.kept_of_jobs(
-                ("replay", *key), lambda _: context.work_apart(replayed_now, document)
+                ("replay", *key), partial(_replayed_now, document=document), apart=True
             )
         names = {part.code: part.name for part in unit.catalogues.get().parts}
         return ReplayView(
@@ -87,11 +88,10 @@ def replay_draft(context: Context, document: str) -> ReplayView:
         )
 
 
-def replayed_now(context: Context, document: str) -> Replayed | None:
+def _replayed_now(unit: Unit, *, document: str) -> Replayed | None:
     """The draft of a plan replayed as it stands; nothing where it, or what was in force, is gone meanwhile."""
-    with context.reading() as unit:
-        draft, before = unit.documents.open_revision(document), unit.documents.released(document)
-        return None if draft is None or before is None else _replayed(unit, before, draft)
+    draft, before = unit.documents.open_revision(document), unit.documents.released(document)
+    return None if draft is None or before is None else _replayed(unit, before, draft)
 
 
 def _replayed(unit: Unit, before: Revision, draft: Revision) -> Replayed:
