@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import json
 import sys
 from contextlib import closing
@@ -63,6 +64,7 @@ def serve() -> None:
             end_all_sessions(context)
         app = create_app(context, settings)
         make_ready(app)
+        gc.freeze()  # What is there for good is not gone over again and again.
         typer.echo(f"Reedling is at {settings.address or f'http://{settings.host}:{settings.port}'}")
         uvicorn.run(
             app,

@@ -19,6 +19,11 @@ import pytest
 from reedling.errors import Conflict, NotFound, Problem, ReedlingError
 from reedling.services.actions.documents import begin_draft
 from reedling.services.context import Context
+from reedling.services.views.coverage import coverage, map_cell, who_would_notice
+from reedling.services.views.fault_guides import fault_guide
+from reedling.services.views.gains import changes_done
+from reedling.services.views.past_fixes import past_fixes
+from reedling.services.views.proposals import proposals_page
 from reedling.services.views.replays import replay_draft
 from reedling.store.unit import Unit
 from reedling.wiring import open_context
@@ -51,6 +56,11 @@ def breaks(_unit: Unit, *, anywhere_but: int) -> int:
     return os.getpid()
 
 
+def first_planned(context: Context) -> str:
+    with context.reading() as unit:
+        return next(o.id for o in unit.orders.facts() if o.state == "Planned")
+
+
 def worked_out(context: Context, work_out: Callable[[Unit], int]) -> int:
     """What is worked out anew, apart."""
     with context.reading() as unit:
@@ -63,6 +73,24 @@ def test_a_replay_is_the_same_in_another_process(apart: Context, demo_dir: Path)
     there, here = replay_draft(apart, "WP-001"), replay_draft(open_context(demo_dir), "WP-001")
     assert there.replayed is not None
     assert there == here
+
+
+def test_all_that_is_worked_out_apart_is_the_same_in_another_process(apart: Context, demo_dir: Path) -> None:
+    here = open_context(demo_dir)
+    open_order = first_planned(here)
+    asked: tuple[Callable[[Context], object], ...] = (
+        proposals_page,
+        lambda c: fault_guide(c, "IT-001", {}),
+        changes_done,
+        lambda c: past_fixes(c, open_order),
+        lambda c: coverage(c, "symptom", draft="DT-001"),
+        lambda c: map_cell(c, "screen-rake", "symptom", "stalls"),
+        lambda c: who_would_notice(c, "DT-001"),
+    )
+    at = here.clock()
+    here, there = (replace(context, clock=lambda: at) for context in (here, apart))
+    for ask in asked:
+        assert ask(there) == ask(here)
 
 
 def test_a_refusal_comes_back_whole(apart: Context) -> None:

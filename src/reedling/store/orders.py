@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -22,7 +23,7 @@ from reedling.core.orders.orders import (
     heading_of,
 )
 from reedling.core.orders.receipts import HeldReceipt, Receipt
-from reedling.core.orders.states import LASTING, counts
+from reedling.core.orders.states import LASTING, NOT_COUNTED, counts
 from reedling.core.register.assets import PlacedAsset
 from reedling.core.runsheet.events import CLOCK_TOLERANCE_S, FieldEvent, by_right_clock
 from reedling.core.runsheet.job_state import OrderState
@@ -46,6 +47,11 @@ _AT_ONCE = 500
 """Identities named in one query."""
 SOURCES: TypeAdapter[tuple[Source, ...]] = TypeAdapter(tuple[Source, ...])
 TRACES: TypeAdapter[tuple[MatchTrace, ...]] = TypeAdapter(tuple[MatchTrace, ...])
+
+
+def _counted(since: datetime | None) -> tuple[ColumnElement[bool], ...]:
+    counted = OrderRow.state != NOT_COUNTED
+    return (counted,) if since is None else (counted, OrderRow.logged_at >= since)
 
 
 def _order(row: OrderRow, placed: PlacedAsset) -> Order:
@@ -190,6 +196,32 @@ class Orders:
             )
             for row in self.session.scalars(query)
         )
+
+    def kinds(self, order_ids: Iterable[str], since: datetime | None) -> dict[str, tuple[str, str]]:
+        """Equipment and symptom of those orders that were logged since then and not cancelled, by order."""
+        named, equipment = list(dict.fromkeys(order_ids)), self._equipment()
+        found = {}
+        for start in range(0, len(named), _AT_ONCE):
+            query = select(OrderRow.id, OrderRow.asset_id, OrderRow.symptom).where(
+                OrderRow.id.in_(named[start : start + _AT_ONCE]), *_counted(since)
+            )
+            found.update({r.id: (equipment[r.asset_id], r.symptom) for r in self.session.execute(query)})
+        return found
+
+    def n_of_kinds(self, since: datetime | None) -> Counter[tuple[str, str]]:
+        """How many orders were logged since then and not cancelled, by equipment and symptom."""
+        equipment = self._equipment()
+        # Grouped by the bare column, each order would be read in the order of its asset; so an index holds all it takes.
+        asset = func.coalesce(OrderRow.asset_id, "").label("asset")
+        query = select(asset, OrderRow.symptom, func.count().label("n")).where(*_counted(since))
+        found = Counter[tuple[str, str]]()
+        for row in self.session.execute(query.group_by(asset, OrderRow.symptom)):
+            found[equipment[row.asset], row.symptom] += row.n
+        return found
+
+    def _equipment(self) -> dict[str, str]:
+        rows = self.session.execute(select(AssetRow.id, AssetRow.equipment))
+        return {row.id: row.equipment for row in rows}
 
     def get(self, order_id: str) -> Order | None:
         """The order, if there is one."""
@@ -356,7 +388,7 @@ class Orders:
 
     def n_not_cancelled(self) -> int:
         """How many orders there are but the cancelled ones."""
-        query = select(func.count()).select_from(OrderRow).where(OrderRow.state != "Cancelled")
+        query = select(func.count()).select_from(OrderRow).where(OrderRow.state != NOT_COUNTED)
         return self.session.scalar(query) or 0
 
     def n_by_asset(self) -> Mapping[str, int]:

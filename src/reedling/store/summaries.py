@@ -3,11 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from datetime import datetime
 from typing import Any, NamedTuple, cast
 
-from sqlalchemy import ColumnElement, CursorResult, Select, and_, case, delete, func, insert, select, update
+from sqlalchemy import (
+    ColumnElement,
+    CursorResult,
+    Row,
+    Select,
+    and_,
+    case,
+    delete,
+    func,
+    insert,
+    select,
+    update,
+)
 from sqlalchemy.orm import Session, aliased
 
 from reedling.core.evidence.job_summary import JobSummary
@@ -37,6 +49,11 @@ from reedling.store.tables import CounterRow, OrderRow
 
 _OF_JOBS = (JobSummaryRow, JobSourceRow, JobPartRow, JobReadingRow, JobChoiceRow, JobTriedRow, LastAnswerRow)
 """Tables that hold what is kept of finished jobs, by order."""
+_LINE = {
+    field.name: getattr(JobSummaryRow, "order_id" if field.name == "order" else field.name)
+    for field in fields(JobLine)
+}
+"""The columns of a :class:`JobLine`, by the names of its fields."""
 ALL = WantedJobs()
 COUNTS = ("n_jobs", "n_wanted", "n_done", "n_skipped", "n_judged", "n_out_of_limit", "n_doubtful", "n_helped")
 VERSION = "summaries"
@@ -345,25 +362,27 @@ class Summaries:
     ) -> tuple[int, tuple[JobLine, ...]]:
         """How many jobs there are, and a page of them, the latest finish first."""
         where = _where(wanted)
-        query = select(JobSummaryRow).where(*where)
+        query = select(*_LINE.values()).where(*where)
         if wanted == WantedJobs(unread=True):
             # The index of orders by state gives them in their order, so that a page reads no more than itself.
             waiting = OrderRow.state == UNREAD
             total = self.session.scalar(select(func.count()).select_from(OrderRow).where(waiting)) or 0
-            query = select(JobSummaryRow).join(OrderRow, OrderRow.id == JobSummaryRow.order_id).where(waiting)
+            query = (
+                select(*_LINE.values()).join(OrderRow, OrderRow.id == JobSummaryRow.order_id).where(waiting)
+            )
             query = query.order_by(OrderRow.finished_at.desc(), OrderRow.id.desc())
         else:
             total = self.session.scalar(select(func.count()).select_from(query.subquery())) or 0
             query = query.order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id.desc())
         query = query.offset(offset).limit(limit)
-        return total, tuple(_line(row) for row in self.session.scalars(query))
+        return total, tuple(_line(row) for row in self.session.execute(query))
 
     def lines_of(self, orders: Sequence[str]) -> tuple[JobLine, ...]:
         """Finished jobs as lists show them, in the order given."""
         found: dict[str, JobLine] = {}
         for start in range(0, len(orders), 500):
-            query = select(JobSummaryRow).where(JobSummaryRow.order_id.in_(orders[start : start + 500]))
-            found |= {row.order_id: _line(row) for row in self.session.scalars(query)}
+            query = select(*_LINE.values()).where(JobSummaryRow.order_id.in_(orders[start : start + 500]))
+            found |= {row.order_id: _line(row) for row in self.session.execute(query)}
         return tuple(found[order] for order in orders if order in found)
 
     def note_codes(self, order: str, events: Iterable[FieldEvent]) -> None:
@@ -424,24 +443,6 @@ def outcomes_of(session: Session, *where: ColumnElement[bool]) -> tuple[OrderOut
             doubtful=bool(row.doubtful_finish),
         )
         for row in session.execute(query)
-    )
-
-
-def _line(row: JobSummaryRow) -> JobLine:
-    return JobLine(
-        order=row.order_id,
-        finished_at=row.finished_at,
-        n_visits=row.n_visits,
-        working_visits=row.working_visits,
-        minutes_on_site=row.minutes_on_site,
-        n_departures=row.n_departures,
-        n_findings=row.n_findings,
-        fixed=row.fixed,
-        doubtful_finish=row.doubtful_finish,
-        planned_minutes=row.planned_minutes,
-        n_helped=row.n_helped,
-        n_beside=row.n_beside,
-        rating=row.rating,
     )
 
 
@@ -515,3 +516,7 @@ def _orders(wanted: WantedJobs) -> Iterator[Select[Any]]:
         )
     if wanted.unread:
         yield select(OrderRow.id).where(OrderRow.state == UNREAD)
+
+
+def _line(row: Row[Any]) -> JobLine:
+    return JobLine(**dict(zip(_LINE, row, strict=True)))

@@ -106,14 +106,16 @@ class Unit:
             self.register.last_reading(),
         )
 
-    def kept_answer(self, key: Hashable, work_out: Callable[[], T]) -> T:
+    def kept_answer(self, key: Hashable, work_out: Callable[[Unit], T]) -> T:
         """What ``work_out`` gives, from before where nothing that decides has changed since.
 
-        ``key`` names the question, with the tag of every draft that it takes in.
+        ``key`` names the question, with the tag of every draft that it takes in. It is worked out in another process,
+        as what :meth:`kept_of_jobs` has worked out ``apart``.
         """
         if not only_reads(self.session):
-            return work_out()
-        return self.documents.kept.answer(key, Mark(self.what_decides()), lambda: timed(work_out))
+            return work_out(self)
+        mark = Mark(self.what_decides())
+        return self.documents.kept.answer(key, mark, lambda: self._worked_out_apart(work_out))
 
     def kept_of_guidance(self, key: Hashable, work_out: Callable[[Unit], T]) -> T:
         """As :meth:`kept_answer`, for what stays until guidance in force or a list changes, whatever jobs do."""

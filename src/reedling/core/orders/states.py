@@ -22,6 +22,9 @@ UNREAD: OrderState = "Finished"
 LASTING: OrderState = "Reviewed"
 """The one state that never becomes another."""
 
+NOT_COUNTED: OrderState = "Cancelled"
+"""The one state in which it does not count as an order that came in."""
+
 
 def can_be_planned(state: OrderState) -> bool:
     """Whether an order may be given to a technician for a time: also again, after a return was needed."""
@@ -50,4 +53,4 @@ def state_after(state: OrderState, job: Job) -> OrderState:
 
 def counts(state: OrderState) -> bool:
     """Whether it counts as an order that came in: a cancelled one does not."""
-    return state != "Cancelled"
+    return state != NOT_COUNTED

@@ -2,30 +2,27 @@
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Sequence
+from datetime import datetime
 from typing import Literal
 
-from reedling.core.orders.orders import OrderInShort
 from reedling.core.refining.missing_rows import ByHand
 from reedling.store.unit import Unit
 
 Act = Literal["added", "removed"]
 
 
-def changed_by_hand(unit: Unit, orders: Sequence[OrderInShort]) -> tuple[ByHand, ...]:
-    """What was changed by hand on these orders, by kind of order; the most often changed first."""
+def changed_by_hand(unit: Unit, since: datetime | None = None) -> tuple[ByHand, ...]:
+    """What was changed by hand on orders logged since then, by kind of order; the most often changed first."""
     changes = unit.orders.changes()
-    if not changes:
+    kinds = unit.orders.kinds((change.order for change in changes), since)
+    if not kinds:
         return ()
-    equipment = {a.asset.code: a.asset.equipment for a in unit.register.assets()}
-    kinds = {o.id: (equipment[o.asset], o.symptom) for o in orders}
     found: dict[tuple[Act, str, str, str, str], list[tuple[str, str]]] = {}
     for change in changes:
         if change.order in kinds:
             key = (change.act, change.document, change.title, *kinds[change.order])
             found.setdefault(key, []).append((change.order, change.reason))
-    counts = Counter(kinds.values())
+    counts = unit.orders.n_of_kinds(since)
     made = [
         ByHand(
             act=act,

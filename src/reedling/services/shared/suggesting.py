@@ -8,9 +8,11 @@ from functools import partial
 
 from reedling.core.guidance.catalogue import Part
 from reedling.core.guidance.decision_tables import Column, DecisionTable
+from reedling.core.guidance.differences import Difference
 from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
+from reedling.core.refining.changes import changed
 from reedling.core.refining.missing_rows import proposals_of_missing_rows
 from reedling.core.refining.missing_steps import proposals_of_missing_steps
 from reedling.core.refining.part_proposals import proposals_of_parts
@@ -18,6 +20,7 @@ from reedling.core.refining.proposals import PlanEvidence, Proposal
 from reedling.core.refining.recurring_notes import proposals_of_notes
 from reedling.core.refining.step_proposals import proposals_of_plan
 from reedling.services.shared.by_hand import changed_by_hand
+from reedling.services.shared.comparing import differences_between
 from reedling.store.unit import Unit
 
 MOST_COUNTED = 100_000
@@ -26,69 +29,82 @@ MOST_COUNTED = 100_000
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Suggested:
-    """A proposal, with the incident type whose jobs it rests on and the revision it would change."""
+    """A proposal, with the incident type whose jobs it rests on, the revision it would change, and how."""
 
     proposal: Proposal
     incident_type: str
     base: Revision
+    differences: tuple[Difference, ...]
 
 
 def suggested(unit: Unit, incident_type: str = "") -> tuple[Suggested, ...]:
     """What the evidence suggests of every incident type in force, or one; each change of a document once."""
-    of_jobs = unit.kept_of_jobs(
-        ("suggested", incident_type), partial(_suggested_by_jobs, incident_type=incident_type), apart=True
-    )
-    return of_jobs if incident_type else (*of_jobs, *_missing_rows(unit))
+    found = dict[str, Suggested]()
+    for incident in unit.documents.all_released("incident type"):
+        if incident_type not in ("", incident.document):
+            continue
+        # By itself each, so that none holds up for long what else is worked out.
+        of_jobs = unit.kept_of_jobs(
+            ("suggested", incident.document), partial(_suggested_by_jobs, incident=incident), apart=True
+        )
+        for one in of_jobs:
+            found.setdefault(one.proposal.key, one)
+    return (*found.values(), *(() if incident_type else _missing_rows(unit)))
 
 
-def _suggested_by_jobs(unit: Unit, *, incident_type: str) -> tuple[Suggested, ...]:
-    return tuple(_suggested(unit, incident_type))
+def _suggested_by_jobs(unit: Unit, *, incident: Revision) -> tuple[Suggested, ...]:
+    return tuple(_suggested(unit, incident))
 
 
-def _suggested(unit: Unit, incident_type: str) -> Iterator[Suggested]:
+def _suggested(unit: Unit, incident: Revision) -> Iterator[Suggested]:
+    content = incident.content
+    assert isinstance(content, IncidentType)
     lists = unit.catalogues.get()
     models = {m.code: m.name for m in lists.models}
     parts = {p.code: p for p in lists.parts}
-    seen: set[str] = set()
-    for incident in unit.documents.all_released("incident type"):
-        content = incident.content
-        if not isinstance(content, IncidentType) or incident_type not in ("", incident.document):
+    named: set[str] = set()
+    for document in content.plans:
+        plan = unit.documents.released(document)
+        if plan is None or not isinstance(plan.content, Plan):
             continue
-        named: set[str] = set()
-        for document in content.plans:
-            plan = unit.documents.released(document)
-            if plan is None or not isinstance(plan.content, Plan):
-                continue
-            named |= {need.part for step in plan.content.steps for need in step.parts}
-            evidence = PlanEvidence(
-                document=document,
-                revision=plan.letter,
-                plan=plan.content,
-                steps=unit.job_evidence.step_jobs(document, plan.letter),
-                asked=unit.help.asked_at(document),
-            )
-            missing = proposals_of_missing_steps(
-                document,
-                plan.letter,
-                plan.content,
-                len(unit.job_evidence.issued_with(document, most=MOST_COUNTED)),
-                unit.job_evidence.done_beside(document),
-            )
-            notes = proposals_of_notes(evidence, unit.job_evidence.notes_at_steps(document, plan.letter))
-            for proposal in (*proposals_of_plan(evidence, models), *missing, *notes):
-                if proposal.key not in seen:
-                    seen.add(proposal.key)
-                    yield Suggested(proposal=proposal, incident_type=incident.document, base=plan)
-        asked_for = {need.part for need in content.parts}
-        for proposal in proposals_of_parts(
-            incident.document,
-            incident.letter,
-            unit.job_evidence.part_jobs(incident.document),
-            named=named | asked_for,
-            asked_for=asked_for,
-            amount=lambda part, n: parts.get(part, Part(code=part, name=part)).amount(n),
-        ):
-            yield Suggested(proposal=proposal, incident_type=incident.document, base=incident)
+        named |= {need.part for step in plan.content.steps for need in step.parts}
+        evidence = PlanEvidence(
+            document=document,
+            revision=plan.letter,
+            plan=plan.content,
+            steps=unit.job_evidence.step_jobs(document, plan.letter),
+            asked=unit.help.asked_at(document),
+        )
+        missing = proposals_of_missing_steps(
+            document,
+            plan.letter,
+            plan.content,
+            len(unit.job_evidence.issued_with(document, most=MOST_COUNTED)),
+            unit.job_evidence.done_beside(document),
+        )
+        notes = proposals_of_notes(evidence, unit.job_evidence.notes_at_steps(document, plan.letter))
+        for proposal in (*proposals_of_plan(evidence, models), *missing, *notes):
+            yield _suggesting(unit, proposal, incident.document, plan)
+    asked_for = {need.part for need in content.parts}
+    for proposal in proposals_of_parts(
+        incident.document,
+        incident.letter,
+        unit.job_evidence.part_jobs(incident.document),
+        named=named | asked_for,
+        asked_for=asked_for,
+        amount=lambda part, n: parts.get(part, Part(code=part, name=part)).amount(n),
+    ):
+        yield _suggesting(unit, proposal, incident.document, incident)
+
+
+def _suggesting(unit: Unit, proposal: Proposal, incident_type: str, base: Revision) -> Suggested:
+    new = changed(base.content, proposal.change)
+    return Suggested(
+        proposal=proposal,
+        incident_type=incident_type,
+        base=base,
+        differences=() if new is None else differences_between(unit, base.document, base.content, new),
+    )
 
 
 def _missing_rows(unit: Unit) -> Iterator[Suggested]:
@@ -104,17 +120,16 @@ def _missing_rows(unit: Unit) -> Iterator[Suggested]:
     lists = unit.catalogues.get()
     classes = {entry.code: entry.name for entry in lists.equipment}
     symptoms = {entry.code: entry.label for entry in lists.symptoms}
-    since = [o for o in unit.orders.facts() if base.released_at is None or o.logged_at >= base.released_at]
     for proposal in proposals_of_missing_rows(
         base.document,
         base.letter,
         table,
-        changed_by_hand(unit, since),
+        changed_by_hand(unit, base.released_at),
         kind_in_words=lambda equipment, symptom: (
             f"{classes.get(equipment, equipment)}, {symptoms.get(symptom, symptom)}"
         ),
     ):
-        yield Suggested(proposal=proposal, incident_type="", base=base)
+        yield _suggesting(unit, proposal, "", base)
 
 
 def _columns(revision: Revision) -> tuple[Column, ...]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 
 from reedling.core.guidance.decision_tables import Column, DecisionTable
 from reedling.core.guidance.documents import Revision
@@ -96,10 +97,10 @@ def coverage(context: Context, across: Across, *, draft: str | None = None) -> C
     with context.reading() as unit:
         drafts = _drafts(unit, draft)
         key = ("coverage", across, *(etag_of(d) for d in drafts))
-        return unit.kept_answer(key, lambda: _coverage(unit, across, drafts))
+        return unit.kept_answer(key, partial(_coverage, across=across, drafts=drafts))
 
 
-def _coverage(unit: Unit, across: Across, drafts: Sequence[Revision]) -> Coverage:
+def _coverage(unit: Unit, *, across: Across, drafts: Sequence[Revision]) -> Coverage:
     guidance = guidance_in_force(unit, instead=drafts).guidance
     orders = unit.orders.facts()
     facts = with_type(facts_of_orders(unit, orders), orders)
@@ -115,7 +116,7 @@ def _coverage(unit: Unit, across: Across, drafts: Sequence[Revision]) -> Coverag
             parts_of=guidance.parts_of,
         ),
         gaps=find_gaps(serving, domain, facts, incident_types=types),
-        by_hand=changed_by_hand(unit, orders),
+        by_hand=changed_by_hand(unit),
     )
 
 
@@ -124,41 +125,51 @@ def map_cell(
 ) -> MapCellPage:
     """The orders and rows of one cell of the map."""
     with context.reading() as unit:
-        guidance = guidance_in_force(unit, instead=_drafts(unit, draft)).guidance
-        orders = unit.orders.facts()
-        facts = with_type(facts_of_orders(unit, orders), orders)
-        domain = _domain(unit, guidance, across)
-        types = tuple(guidance.incident_types)
-        found = coverage_map(serving_rows(guidance), domain, (), across, incident_types=types)
-        cell = next((c for c in found.cells if (c.equipment, c.across) == (equipment, code)), None)
-        wanted = set(cell.rows) if cell else set()
-        inside = list(reversed(orders_in(facts, equipment, across, code)))
-        return MapCellPage(
-            orders=_mentions(unit, orders, inside[:MAX_MENTIONED]),
-            n_orders=len(inside),
-            rows=tuple(
-                RowMention(
-                    table=r.table,
-                    number=r.number,
-                    row=r.row.id,
-                    sentence=row_words(
-                        DecisionTable(title="", columns=r.columns, rows=(r.row,)), r.row, guidance.naming
-                    ),
-                )
-                for r in guidance.rows
-                if r.words in wanted
-            ),
+        drafts = _drafts(unit, draft)
+        key = ("cell", equipment, across, code, *(etag_of(d) for d in drafts))
+        return unit.kept_answer(
+            key, partial(_map_cell, equipment=equipment, across=across, code=code, drafts=drafts)
         )
+
+
+def _map_cell(
+    unit: Unit, *, equipment: str, across: Across, code: str, drafts: Sequence[Revision]
+) -> MapCellPage:
+    guidance = guidance_in_force(unit, instead=drafts).guidance
+    orders = unit.orders.facts()
+    facts = with_type(facts_of_orders(unit, orders), orders)
+    domain = _domain(unit, guidance, across)
+    types = tuple(guidance.incident_types)
+    found = coverage_map(serving_rows(guidance), domain, (), across, incident_types=types)
+    cell = next((c for c in found.cells if (c.equipment, c.across) == (equipment, code)), None)
+    wanted = set(cell.rows) if cell else set()
+    inside = list(reversed(orders_in(facts, equipment, across, code)))
+    return MapCellPage(
+        orders=_mentions(unit, orders, inside[:MAX_MENTIONED]),
+        n_orders=len(inside),
+        rows=tuple(
+            RowMention(
+                table=r.table,
+                number=r.number,
+                row=r.row.id,
+                sentence=row_words(
+                    DecisionTable(title="", columns=r.columns, rows=(r.row,)), r.row, guidance.naming
+                ),
+            )
+            for r in guidance.rows
+            if r.words in wanted
+        ),
+    )
 
 
 def who_would_notice(context: Context, document: str) -> Noticed:
     """Past and open orders that would get something different were a table's draft in force."""
     with context.reading() as unit:
         revision = current_revision(unit, document, ("decision table",))
-        return unit.kept_answer(("noticed", etag_of(revision)), lambda: _noticed(unit, revision))
+        return unit.kept_answer(("noticed", etag_of(revision)), partial(_noticed, revision=revision))
 
 
-def _noticed(unit: Unit, revision: Revision) -> Noticed:
+def _noticed(unit: Unit, *, revision: Revision) -> Noticed:
     before = guidance_in_force(unit).guidance
     after = guidance_in_force(unit, instead=[revision]).guidance
     orders = unit.orders.facts()

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import partial
 
 from reedling.core.guidance.catalogue import Part
 from reedling.core.guidance.incident_types import IncidentType
@@ -63,10 +66,10 @@ def kit_page(context: Context, document: str, goal: float) -> KitPage:
         incident = revision.content
         assert isinstance(incident, IncidentType)
         said = _said(unit, incident)
-        used = unit.job_evidence.parts_used(document)
-        enough = len(used) >= MIN_JOBS
+        used = unit.kept_of_jobs(("parts used", document), partial(_used, document=document))
+        enough = len(used.jobs) >= MIN_JOBS
         kit = (
-            unit.kept_of_jobs(("kit", document, goal), lambda _: kit_from_use(list(used.values()), goal))
+            unit.kept_of_jobs(("kit", document, goal), lambda _: kit_from_use(used.jobs, goal))
             if enough
             else kit_from_chances(said.values(), goal)
         )
@@ -79,10 +82,23 @@ def kit_page(context: Context, document: str, goal: float) -> KitPage:
                 parts.get(p.part, Part(code=p.part, name=p.part)).amount(p.quantity) for p in kit.parts
             ),
             finished=wilson_interval(round(kit.finished * kit.n_jobs), kit.n_jobs),
-            parts=_likely(unit, said, [set(job) for job in used.values()], kit),
-            n_jobs=len(used),
+            parts=_likely(unit, said, used, kit),
+            n_jobs=len(used.jobs),
             n_vans=len({s.technician for s in unit.catalogues.get().van_stock}),
         )
+
+
+@dataclass(frozen=True, slots=True)
+class _Used:
+    """What each finished job took, by part, and in how many jobs each part was taken."""
+
+    jobs: tuple[Mapping[str, float], ...]
+    n_with: Counter[str]
+
+
+def _used(unit: Unit, *, document: str) -> _Used:
+    jobs = tuple(unit.job_evidence.parts_used(document).values())
+    return _Used(jobs, Counter(part for job in jobs for part in job))
 
 
 def _said(unit: Unit, incident: IncidentType) -> dict[str, KitPart]:
@@ -103,7 +119,7 @@ def _said(unit: Unit, incident: IncidentType) -> dict[str, KitPart]:
     return out
 
 
-def _likely(unit: Unit, said: dict[str, KitPart], used: list[set[str]], kit: Kit) -> tuple[LikelyPart, ...]:
+def _likely(unit: Unit, said: dict[str, KitPart], used: _Used, kit: Kit) -> tuple[LikelyPart, ...]:
     lists = unit.catalogues.get()
     parts = {p.code: p for p in lists.parts}
     names = {code: p.name for code, p in parts.items()}
@@ -112,14 +128,14 @@ def _likely(unit: Unit, said: dict[str, KitPart], used: list[set[str]], kit: Kit
         if stock.quantity > 0:
             carried.setdefault(stock.part, []).append(stock.technician)
     in_kit = {p.part: p.quantity for p in kit.parts}
-    codes = dict.fromkeys((*said, *sorted({p for job in used for p in job})))
+    codes = dict.fromkeys((*said, *sorted(used.n_with)))
     made = [
         LikelyPart(
             part=code,
             name=names.get(code, code),
             unit=parts[code].unit if code in parts else "each",
             chance=said[code].share if code in said else None,
-            taken=wilson_interval(sum(code in job for job in used), len(used)),
+            taken=wilson_interval(used.n_with[code], len(used.jobs)),
             in_kit=in_kit.get(code),
             stocked=parts[code].stocked if code in parts else (),
             vans=tuple(sorted(carried.get(code, ()))),

@@ -8,11 +8,9 @@ from datetime import datetime
 
 from reedling.core.guidance.differences import Difference
 from reedling.core.guidance.revisions import letter_rank
-from reedling.core.refining.changes import changed
 from reedling.core.refining.decisions import Decided, ProposalState, state_of
 from reedling.core.refining.proposals import Proposal
 from reedling.services.context import Context
-from reedling.services.shared.comparing import differences_between
 from reedling.services.shared.suggesting import Suggested, suggested
 from reedling.services.views.gains import gains_of_changes
 from reedling.store.unit import Unit
@@ -69,7 +67,7 @@ def proposals_page(context: Context, incident_type: str = "") -> ProposalsPage:
     with context.reading() as unit:
         decided, names = unit.proposals.all(), unit.people.names()
         found = list(suggested(unit, incident_type))
-        views = [_view(unit, one, decided.get(one.proposal.key), names, now) for one in found]
+        views = [_view(one, decided.get(one.proposal.key), names, now) for one in found]
         made = {one.proposal.key for one in found}
         came = {
             (document, letter): gain.sentence
@@ -85,18 +83,14 @@ def proposals_page(context: Context, incident_type: str = "") -> ProposalsPage:
         )
 
 
-def _view(
-    unit: Unit, one: Suggested, decided: Decided | None, names: dict[str, str], now: datetime
-) -> ProposalView:
-    base = one.base.content
-    new = changed(base, one.proposal.change)
+def _view(one: Suggested, decided: Decided | None, names: dict[str, str], now: datetime) -> ProposalView:
     return ProposalView(
         key=one.proposal.key,
         proposal=one.proposal,
         incident_type=one.incident_type,
-        title=base.title,
+        title=one.base.content.title,
         state=state_of(one.proposal, decided, now),
-        differences=() if new is None else differences_between(unit, one.base.document, base, new),
+        differences=one.differences,
         decided_by_name=names.get(decided.person, decided.person) if decided else "",
         decided_at=decided.at if decided else None,
         reason=decided.reason if decided else "",
