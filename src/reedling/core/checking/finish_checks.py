@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
@@ -11,8 +11,9 @@ import z3
 
 from reedling.core.checking.defects import Defect, defect
 from reedling.core.checking.encoding import Encoding, encode
-from reedling.core.checking.plan_parts import conjuncts, parts_of
-from reedling.core.checking.replaying import find_replaying, whole_runs
+from reedling.core.checking.kept_proofs import PROOFS
+from reedling.core.checking.plan_parts import conjuncts, facts_named, parts_of
+from reedling.core.checking.replaying import NOTHING_FOUND, Search, Witness, find_replaying, whole_runs
 from reedling.core.checking.witnesses import DOCUMENT, run_answers, run_plan
 from reedling.core.guidance.finish_rules import FinishRule
 from reedling.core.guidance.plans import Plan, Step, names_in
@@ -44,12 +45,24 @@ def check_finish_rules(
     out: list[Defect] = []
     for place, rule in enumerate(plan.finish[:n_own]):
         if rule.needs is not None:
-            out.extend(_of_rule(plan, place, rule, facts))
+            part = _part_with(plan, rule)
+            prove = partial(_proved, part, place, rule, facts)
+            found = PROOFS.get(
+                (part, place, rule, facts_named(part, facts)), prove, lasts=lambda p: p.decided
+            )
+            out.extend(found.defects)
     return tuple(out)
 
 
-def _of_rule(plan: Plan, place: int, rule: FinishRule, facts: Mapping[str, QuestionName]) -> Iterator[Defect]:
-    part = _part_with(plan, rule)
+@dataclass(frozen=True, slots=True)
+class _Proved:
+    """What is proved of one rule; not ``decided`` where the solver ran out of time over it."""
+
+    defects: tuple[Defect, ...]
+    decided: bool
+
+
+def _proved(part: Plan, place: int, rule: FinishRule, facts: Mapping[str, QuestionName]) -> _Proved:
     e = encode(part, z3.Context())
     e.inside = ""
     counts = _counts_are_whole(e, rule)
@@ -62,21 +75,21 @@ def _of_rule(plan: Plan, place: int, rule: FinishRule, facts: Mapping[str, Quest
     told = f"The rule “{rule.says}”"
     if solver.check(asked_for) == z3.unsat:
         why = f": never {sentence(rule.when, names)}" if rule.when else ""
-        yield defect("finish.never", path, f"{told} is never asked for{why}.", severity="warning")
-    elif solver.check(asked_for, met) == z3.unsat:
-        yield defect(
-            "finish.unmet",
-            path,
-            f"{told} can never be met: {_why_not(solver, e, rule, names)}.",
-            severity=severity,
-        )
-    else:
-        whole = whole_runs(e)
-        whole.add(*counts)
-        if not e.loose and whole.check(asked_for, z3.Not(met)) == z3.unsat:
-            message = f"{told} says nothing: it is met in every job that gets to its end."
-            yield defect("finish.always", path, message, severity="note")
-        yield from _stranded(part, e, rule, path, severity, told, [asked_for, z3.Not(met), *counts])
+        never = defect("finish.never", path, f"{told} is never asked for{why}.", severity="warning")
+        return _Proved((never,), decided=True)
+    if solver.check(asked_for, met) == z3.unsat:
+        message = f"{told} can never be met: {_why_not(solver, e, rule, names)}."
+        return _Proved((defect("finish.unmet", path, message, severity=severity),), decided=True)
+    out = []
+    whole = whole_runs(e)
+    whole.add(*counts)
+    if not e.loose and whole.check(asked_for, z3.Not(met)) == z3.unsat:
+        message = f"{told} says nothing: it is met in every job that gets to its end."
+        out.append(defect("finish.always", path, message, severity="note"))
+    stranded = _stranded(part, e, rule, [asked_for, z3.Not(met), *counts])
+    if stranded.witness is not None:
+        out.append(_told_stranded(part, rule, path, severity, told, stranded.witness))
+    return _Proved(tuple(out), stranded.decided)
 
 
 def _part_with(plan: Plan, rule: FinishRule) -> Plan:
@@ -123,26 +136,28 @@ def _why_not(solver: Any, e: Encoding, rule: FinishRule, names: Mapping[str, Que
     return "it needs both that " + " and that ".join(words)
 
 
-def _stranded(
-    part: Plan, e: Encoding, rule: FinishRule, path: str, severity: str, told: str, goal: Sequence[Any]
-) -> Iterator[Defect]:
-    """Whole runs that ask for the rule and never ask what would meet it: the job cannot end well."""
+def _stranded(part: Plan, e: Encoding, rule: FinishRule, goal: Sequence[Any]) -> Search:
+    """A whole run that asks for the rule and never asks what would meet it: the job cannot end well."""
     needed = _askable(part, rule.needs)
     if not needed or any(is_fact(q) for q in questions_of(rule.needs)):
-        return
+        return NOTHING_FOUND
     hidden = [z3.Not(e.asked[q]) for q in needed]
-    found = find_replaying(e, [*goal, *hidden], partial(_strands, part, rule, needed))
-    if found.witness is None:
-        return
+    return find_replaying(e, [*goal, *hidden], partial(_strands, part, rule, needed))
+
+
+def _told_stranded(
+    part: Plan, rule: FinishRule, path: str, severity: str, told: str, witness: Witness
+) -> Defect:
+    needed = _askable(part, rule.needs)
     labels = {q.id: q.label for step in part.steps for q in step.proofs}
     never = ", ".join(f"“{labels[q]}”" for q in needed)
-    yield defect(
+    return defect(
         "finish.stranded",
         path,
         f"{told} cannot be met in some jobs that it is asked for in: there {never} "
         f"{'is' if len(needed) == 1 else 'are'} not asked.",
         severity=severity,
-        witness=found.witness,
+        witness=witness,
     )
 
 

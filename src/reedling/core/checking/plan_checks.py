@@ -16,7 +16,7 @@ import z3
 from reedling.core.checking.defects import Defect, Fix, MendingEdit, SetField, defect
 from reedling.core.checking.encoding import Encoding, Encodings
 from reedling.core.checking.kept_proofs import PROOFS
-from reedling.core.checking.plan_parts import all_conditions, conjuncts, parts_of, requirements
+from reedling.core.checking.plan_parts import NamedFacts, conjuncts, facts_named, parts_of, requirements
 from reedling.core.checking.replaying import Search, find_replaying, whole_runs
 from reedling.core.checking.spans import spans_of
 from reedling.core.checking.witnesses import DOCUMENT, run_answers, run_plan
@@ -29,13 +29,10 @@ from reedling.core.logic.conditions import (
     Condition,
     QuestionName,
     number_text,
-    questions_of,
     sentence,
 )
 
 NO_NAMES: Mapping[str, QuestionName] = {}
-_Facts = tuple[tuple[str, str, str, tuple[tuple[str, str], ...]], ...]
-"""Facts by name, each with its label, unit and the labels of its options."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,7 +71,7 @@ def check_plan(
     place = {step.id: i for i, step in enumerate(plan.steps)}
     parts = split(plan)
     encodings = Encodings()
-    proved = [(part, _proved_of(part, _facts_named(part, facts), encodings)) for part in parts]
+    proved = [(part, _proved_of(part, facts_named(part, facts), encodings)) for part in parts]
     found = [_placed(d, part, place) for part, of_part in proved for d in of_part.reach]
     found.extend(_no_prove(plan, parts, encodings))
     found.extend(_placed(d, part, place) for part, of_part in proved for d in of_part.unproved)
@@ -92,7 +89,7 @@ class _Proved:
     no_way: tuple[Defect, ...]
 
 
-def _proved_of(part: Plan, facts: _Facts, encodings: Encodings) -> _Proved:
+def _proved_of(part: Plan, facts: NamedFacts, encodings: Encodings) -> _Proved:
     def prove() -> _Proved:
         e = encodings.of(part)
         named = {
@@ -110,15 +107,6 @@ def _proved_of(part: Plan, facts: _Facts, encodings: Encodings) -> _Proved:
 
 def _is_decided(proved: _Proved) -> bool:
     return not any(d.problem.code.endswith("not_proved") for d in proved.unproved)
-
-
-def _facts_named(part: Plan, facts: Mapping[str, QuestionName]) -> _Facts:
-    """How the facts that a part asks about are spoken of, as plain values."""
-    asked = {q for c in all_conditions(part) for q in questions_of(c)}
-    return tuple(
-        (name, facts[name].label, facts[name].unit, tuple(facts[name].options.items()))
-        for name in sorted(asked & facts.keys())
-    )
 
 
 def _placed(found: Defect, part: Plan, place: Mapping[str, int]) -> Defect:

@@ -6,7 +6,14 @@ from collections.abc import Callable, Iterator, Mapping
 
 from reedling.core.guidance.plans import Plan, Step
 from reedling.core.guidance.questions import Computed, formula_name
-from reedling.core.logic.conditions import Condition, Conjunction, is_fact, questions_of, shared_section
+from reedling.core.logic.conditions import (
+    Condition,
+    Conjunction,
+    QuestionName,
+    is_fact,
+    questions_of,
+    shared_section,
+)
 from reedling.core.logic.formulas import formula_names
 
 
@@ -17,6 +24,19 @@ def all_conditions(plan: Plan) -> Iterator[Condition]:
         for q in step.proofs:
             yield from (c for c in (q.condition, q.required_when) if c is not None)
             yield from (r.when for r in q.raises)
+
+
+NamedFacts = tuple[tuple[str, str, str, tuple[tuple[str, str], ...]], ...]
+"""Facts by name, each with its label, unit and the labels of its options."""
+
+
+def facts_named(part: Plan, facts: Mapping[str, QuestionName]) -> NamedFacts:
+    """How the facts that a part asks about are spoken of, as plain values."""
+    asked = {q for c in all_conditions(part) for q in questions_of(c)}
+    return tuple(
+        (name, facts[name].label, facts[name].unit, tuple(facts[name].options.items()))
+        for name in sorted(asked & facts.keys())
+    )
 
 
 def parts_of(plan: Plan) -> tuple[Plan, ...]:
