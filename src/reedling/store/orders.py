@@ -393,7 +393,7 @@ class Orders:
 
     def n_by_asset(self) -> Mapping[str, int]:
         """How many orders there are for each asset that has any."""
-        query = select(OrderRow.asset_id, func.count(OrderRow.id)).group_by(OrderRow.asset_id)
+        query = select(OrderRow.asset_id, func.count()).group_by(OrderRow.asset_id)
         return dict(self.session.execute(query).all())
 
     def count(self, states: Sequence[OrderState]) -> int:

@@ -399,8 +399,8 @@ class Summaries:
 
     def codes_recorded(self) -> Iterator[tuple[ListEntry, int]]:
         """Symptoms of orders, and causes, remedies and parts the field recorded, with how many orders each."""
-        n_orders = func.count(OrderRow.id)
-        for code, n in self.session.execute(select(OrderRow.symptom, n_orders).group_by(OrderRow.symptom)):
+        by_symptom = select(OrderRow.symptom, func.count()).group_by(OrderRow.symptom)
+        for code, n in self.session.execute(by_symptom):
             yield ListEntry("symptoms", code), n
         query = select(RecordedCodeRow.listed, RecordedCodeRow.code, func.count())
         for listed, code, n in self.session.execute(

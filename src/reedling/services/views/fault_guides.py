@@ -110,9 +110,15 @@ class FaultGuideView:
 def fault_guide(context: Context, document: str, said: Mapping[str, bool]) -> FaultGuideView | None:
     """The guide that closed jobs make, and what it says after some checks were answered."""
     with context.reading() as unit:
-        incident = incident_at_hand(unit, document)
-        found = drafted_guide(unit, document)
-        causes = {c.code: c.label for c in unit.catalogues.get().causes}
+        title = incident_at_hand(unit, document).title
+        key = ("fault guide shown", document, title, frozenset(said.items()))
+        shown = partial(_shown, document=document, title=title, said=dict(said))
+        return unit.kept_of_jobs(key, shown, apart=True)
+
+
+def _shown(unit: Unit, *, document: str, title: str, said: Mapping[str, bool]) -> FaultGuideView | None:
+    found = drafted_guide(unit, document)
+    causes = {c.code: c.label for c in unit.catalogues.get().causes}
     if found is None or not found.guide.checks:
         return None
     guide = found.guide
@@ -121,7 +127,7 @@ def fault_guide(context: Context, document: str, said: Mapping[str, bool]) -> Fa
     telling = bits(guide, at)
     return FaultGuideView(
         document=document,
-        title=incident.title,
+        title=title,
         causes=tuple(
             CauseRow(
                 cause=cause,
