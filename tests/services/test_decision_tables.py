@@ -34,7 +34,7 @@ from reedling.services.views.lists import list_page
 from reedling.services.views.orders import order_page
 from reedling.services.views.shelf import incident_type_page
 from reedling.services.views.tables import table_document, table_findings, tables
-from reedling.services.views.trials import try_again, try_order
+from reedling.services.views.trying import try_again, try_order
 from tests.conftest import INES, MAREK, NOON, ODA, PIA, FakeClock
 from tests.lists import LISTS
 

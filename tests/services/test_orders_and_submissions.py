@@ -40,7 +40,7 @@ from reedling.services.views.evidence import evidence, evidence_csv, jobs_behind
 from reedling.services.views.orders import order_page
 from reedling.services.views.pictures import picture_data
 from reedling.services.views.pocket import own_day, own_order
-from reedling.services.views.trials import try_order
+from reedling.services.views.trying import try_order
 from tests.conftest import INES, MAREK, ODA, RUNA, TEO, FakeClock
 from tests.services.test_drafts_and_release import incident, released, set_text
 

@@ -33,7 +33,7 @@ from reedling.services.views.orders import order_page
 from reedling.services.views.pictures import illustration_data, illustrations
 from reedling.services.views.releases import effect_of_release
 from reedling.services.views.shelf import incident_type_page, shared_documents
-from reedling.services.views.trials import try_order
+from reedling.services.views.trying import try_order
 from reedling.services.views.waiting import count_waiting
 from tests.conftest import INES, MAREK, ODA, PIA, RUNA, FakeClock
 from tests.lists import LISTS

@@ -20,7 +20,7 @@ from reedling.services.shared.matched import Matched, OrderToMatch
 from reedling.services.views import coverage as coverage_views
 from reedling.services.views import orders as orders_views
 from reedling.services.views import tables as tables_views
-from reedling.services.views import trials as trials_views
+from reedling.services.views import trying
 from reedling.services.views.coverage import Coverage, MapCellPage, Noticed
 from reedling.services.views.crew import CoverPage, cover_page
 from reedling.services.views.kits import KitPage, kit_page
@@ -59,7 +59,7 @@ def assets(_person: OfficePerson, context: Ctx) -> list[PlacedAsset]:
 def try_order(trial: Trial, _person: OfficePerson, context: Ctx) -> Matched:
     """What this order would get today; nothing is kept."""
     if trial.order is not None:
-        return trials_views.try_again(context, trial.order, draft=trial.draft)
+        return trying.try_again(context, trial.order, draft=trial.draft)
     asked = OrderToMatch(
         asset=trial.asset,
         symptom=trial.symptom,
@@ -67,7 +67,7 @@ def try_order(trial: Trial, _person: OfficePerson, context: Ctx) -> Matched:
         priority=trial.priority,
         day=trial.day,
     )
-    return trials_views.try_order(context, asked, draft=trial.draft)
+    return trying.try_order(context, asked, draft=trial.draft)
 
 
 @router.get("/tables")
