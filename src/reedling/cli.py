@@ -63,6 +63,7 @@ def serve() -> None:
         if folder.is_demo() and not settings.demo:
             end_all_sessions(context)
         app = create_app(context, settings)
+        apart.begin()
         make_ready(app)
         gc.freeze()  # What is there for good is not gone over again and again.
         typer.echo(f"Reedling is at {settings.address or f'http://{settings.host}:{settings.port}'}")

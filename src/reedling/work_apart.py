@@ -39,6 +39,10 @@ class WorkApart:
             self.close()
             return None
 
+    def begin(self) -> None:
+        """Begin the process now, so that the first who want something of it need not wait for it to start."""
+        self._running().submit(_ready)
+
     def close(self) -> None:
         """End the process."""
         with self._lock:
@@ -73,6 +77,10 @@ def _end_with(parent: int) -> None:
     while os.getppid() == parent:
         time.sleep(ASKED_AGAIN_S)
     os._exit(0)
+
+
+def _ready() -> None:
+    """Nothing is to be done: the process has started by then."""
 
 
 def _do(work_out: Callable[[Unit], Any]) -> Worked[Any]:

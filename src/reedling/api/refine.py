@@ -7,21 +7,26 @@ from typing import Annotated
 from fastapi import Query, Response
 from pydantic import BaseModel, Field
 
-from reedling.api.access import Ctx, OfficePerson, Writer
+from reedling.api.access import Approver, Ctx, OfficePerson, Writer
 from reedling.api.guarded import guarded_router
 from reedling.api.shapes import Identity
 from reedling.core.guidance.revisions import DocumentKind
+from reedling.core.refining.trials import TrialEnd
 from reedling.services.actions import guides as guides_actions
 from reedling.services.actions import proposals as proposals_actions
+from reedling.services.actions import trials as trials_actions
 from reedling.services.actions.drafts import draft_return
 from reedling.services.actions.guides import PutInOrder
+from reedling.services.shared.trial_offers import TrialAsked
 from reedling.services.views import fault_guides, gains, guides, replays
 from reedling.services.views import proposals as proposals_views
+from reedling.services.views import trials as trials_views
 from reedling.services.views.fault_guides import FaultGuideView
 from reedling.services.views.gains import ChangesDone
 from reedling.services.views.guides import GuideFigures, GuideView, TurnLine
 from reedling.services.views.proposals import ProposalsPage
 from reedling.services.views.replays import ReplayView
+from reedling.services.views.trials import TrialOffer, TrialView
 
 router = guarded_router("/api/v1", "refine")
 
@@ -46,6 +51,21 @@ class PutOff(BaseModel):
     """For how many days a proposal is put off."""
 
     days: int = 30
+
+
+class NewTrial(BaseModel):
+    """Which orders get a revision: one in so many, or all of some districts; and what difference is worth finding."""
+
+    one_in: int = 2
+    districts: tuple[Annotated[str, Field(max_length=200)], ...] = Field((), max_length=100)
+    worth_minutes: float = Field(10.0, gt=0, le=1000)
+
+
+class TrialEnding(BaseModel):
+    """How a trial ends; a reason is wanted where the revision is withdrawn."""
+
+    end: TrialEnd
+    reason: str = Field("", max_length=2000)
 
 
 class DraftedIn(BaseModel):
@@ -127,6 +147,45 @@ def guide_turns(document: str, _person: OfficePerson, context: Ctx) -> list[Turn
 def put_order_in_draft(document: str, person: Writer, context: Ctx) -> PutInOrder:
     """Put the best order of checks in the draft of their plan."""
     return guides_actions.put_order_in_draft(context, person, document)
+
+
+@router.get("/trials")
+def trials(_person: OfficePerson, context: Ctx, document: str = "") -> list[TrialView]:
+    """Every trial of a revision, or those of one document, with what each has shown; the latest begun first."""
+    return list(trials_views.trials(context, document))
+
+
+@router.get("/trials/{trial}")
+def trial(trial: str, _person: OfficePerson, context: Ctx) -> TrialView:
+    """One trial, with what it has shown after each finished job."""
+    return trials_views.trial(context, trial)
+
+
+@router.get("/documents/{document}/trial-offer")
+def trial_offer(
+    document: str,
+    _person: OfficePerson,
+    context: Ctx,
+    one_in: int = 2,
+    worth_minutes: Annotated[float, Query(gt=0, le=1000)] = 10.0,
+    district: Annotated[tuple[str, ...], Query(max_length=100)] = (),
+) -> TrialOffer:
+    """How many jobs it would take to try the revision in review of a plan on some of the orders, and how long."""
+    asked = TrialAsked(one_in=one_in, districts=district, worth_minutes=worth_minutes)
+    return trials_views.trial_offer(context, document, asked)
+
+
+@router.post("/documents/{document}/trial", status_code=201)
+def begin_trial(document: str, body: NewTrial, person: Approver, context: Ctx) -> Identity:
+    """Give the revision in review to some of the orders logged from now on; gives the identity of the trial."""
+    asked = TrialAsked(one_in=body.one_in, districts=body.districts, worth_minutes=body.worth_minutes)
+    return Identity(id=trials_actions.begin_trial(context, person, document, asked).id)
+
+
+@router.post("/trials/{trial}/end", status_code=204)
+def end_trial(trial: str, body: TrialEnding, person: Approver, context: Ctx) -> None:
+    """Release the revision on trial to all orders, or withdraw it with a reason."""
+    trials_actions.end_trial(context, person, trial, body.end, body.reason)
 
 
 @router.get("/documents/{document}/replay")

@@ -78,6 +78,31 @@ LOG_GUARDS = (
 )
 """Guards of the table that came with migration 0005."""
 
+TRIAL_GUARDS = (
+    """
+    CREATE TRIGGER tried_is_final BEFORE UPDATE ON revisions
+    WHEN OLD.state = 'On trial' AND (
+      NEW.content IS NOT OLD.content OR NEW.letter IS NOT OLD.letter
+      OR NEW.document_id IS NOT OLD.document_id OR NEW.version IS NOT OLD.version
+      OR NEW.state NOT IN ('On trial', 'Released', 'Withdrawn'))
+    BEGIN SELECT RAISE(ABORT, 'a revision that orders have never changes'); END
+    """,
+    """
+    CREATE TRIGGER tried_is_kept BEFORE DELETE ON revisions
+    WHEN OLD.state = 'On trial'
+    BEGIN SELECT RAISE(ABORT, 'a revision that orders have is never deleted'); END
+    """,
+    """
+    CREATE TRIGGER trial_orders_are_final BEFORE UPDATE ON trial_orders
+    BEGIN SELECT RAISE(ABORT, 'which orders a trial took is only added to'); END
+    """,
+    """
+    CREATE TRIGGER trial_orders_are_kept BEFORE DELETE ON trial_orders
+    BEGIN SELECT RAISE(ABORT, 'which orders a trial took is only added to'); END
+    """,
+)
+"""Guards that came with migration 0014."""
+
 REMOVE_GUARDS = tuple(f"DROP TRIGGER {guard.split()[2]}" for guard in GUARDS)
 
 

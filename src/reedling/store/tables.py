@@ -436,6 +436,36 @@ class KeptViewRow(Base):
     at: Mapped[datetime] = mapped_column(Instant)
 
 
+class TrialRow(Base):
+    """A revision that is, or was, tried on some of the orders."""
+
+    __tablename__ = "trials"
+    id: Mapped[str] = mapped_column(String, primary_key=True)
+    document_id: Mapped[str] = mapped_column(ForeignKey("documents.id"), index=True)
+    letter: Mapped[str]
+    before: Mapped[str]
+    one_in: Mapped[int]
+    districts: Mapped[list[str]] = mapped_column(JSON)
+    seed: Mapped[str]
+    worth_minutes: Mapped[float]
+    most_jobs: Mapped[int]
+    began_at: Mapped[datetime] = mapped_column(Instant)
+    began_by: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    ended_at: Mapped[datetime | None] = mapped_column(Instant)
+    ended_by: Mapped[str | None] = mapped_column(ForeignKey("people.id"))
+    end: Mapped[str | None]
+    reason: Mapped[str]
+
+
+class TrialOrderRow(Base):
+    """An order that a trial took: with the revision on trial, or beside it with the one in force. Only added to."""
+
+    __tablename__ = "trial_orders"
+    trial_id: Mapped[str] = mapped_column(ForeignKey("trials.id"), primary_key=True)
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
+    tried: Mapped[bool]
+
+
 class ProposalRow(Base):
     """What was decided on a proposal; one that nobody has decided on has no row."""
 

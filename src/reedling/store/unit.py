@@ -39,6 +39,7 @@ from reedling.store.settings import SettingsHeld
 from reedling.store.site_records import KeptSiteRecords
 from reedling.store.sqlite import is_busy, told_plainly
 from reedling.store.summaries import Summaries
+from reedling.store.trials import Trials
 from reedling.store.uploads import Uploads
 
 T = TypeVar("T")
@@ -71,6 +72,7 @@ class Unit:
     proposals: DecidedProposals
     evidence_reads: EvidenceReads
     kept_views: KeptViews
+    trials: Trials
     settings: SettingsHeld
     comments: Comments
     illustrations: Illustrations
@@ -275,6 +277,7 @@ class Store:
                 proposals=DecidedProposals(session),
                 evidence_reads=EvidenceReads(session),
                 kept_views=KeptViews(session),
+                trials=Trials(session),
                 settings=SettingsHeld(session),
                 comments=Comments(session),
                 illustrations=Illustrations(session, self.pictures_dir),

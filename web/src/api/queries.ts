@@ -25,6 +25,7 @@ export const keys = {
   loose: ["loose"] as const,
   siteRecords: ["site-records"] as const,
   takingAlong: ["taking-along"] as const,
+  trials: ["trials"] as const,
 };
 
 /** Everything that counts or lists orders may have changed. */
@@ -61,6 +62,7 @@ export function guidanceChanged(cache: QueryClient) {
     ["noticed"],
     ["coverage"],
     ["trial"],
+    keys.trials,
     ["cover"],
     ["kit"],
     ["discarded"],

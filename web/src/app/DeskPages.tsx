@@ -24,6 +24,7 @@ const TogetherPage = opened(() => import("../review/TogetherPage").then((m) => m
 const HelpPage = opened(() => import("../review/HelpPage").then((m) => m.HelpPage));
 const CompletionSheet = opened(() => import("../review/CompletionSheet").then((m) => m.CompletionSheet));
 const EvidenceSheet = opened(() => import("../review/EvidenceSheet").then((m) => m.EvidenceSheet));
+const TrialPage = opened(() => import("../refine/TrialPage").then((m) => m.TrialPage));
 const ReplayPage = opened(() => import("../refine/ReplayPage").then((m) => m.ReplayPage));
 const RefinePage = opened(() => import("../refine/RefinePage").then((m) => m.RefinePage));
 const ComparePage = opened(() => import("../refine/ComparePage").then((m) => m.ComparePage));
@@ -56,6 +57,7 @@ export function DeskPages({ person }: { person: Person }) {
           <Route path="/review/jobs/:order" element={<CompletionSheet person={person} />} />
           <Route path="/review/:incident/together" element={<TogetherPage person={person} />} />
           <Route path="/review/:incident" element={<EvidenceSheet person={person} />} />
+          <Route path="/refine/trials/:trial" element={<TrialPage person={person} />} />
           <Route path="/refine" element={<RefinePage person={person} />} />
           <Route path="/refine/:incident/:document/replay" element={<ReplayPage />} />
           <Route path="/refine/documents/:document" element={<ComparePage />} />

@@ -12,7 +12,9 @@ import { placeOf } from "../ui/places";
 import { AskFirst } from "./AskFirst";
 import { EffectList } from "./EffectList";
 import { HistoryDrawer } from "./HistoryDrawer";
+import { OnTrial } from "./OnTrial";
 import type { RevisionHead } from "./revision-head";
+import { TryFirst } from "./TryFirst";
 import type { Discard } from "./use-discard";
 
 type Move = "send" | "give-back" | "release" | "withdraw";
@@ -38,11 +40,13 @@ export function ReleaseBar({
   const navigate = useNavigate();
   const [history, setHistory] = useState(false);
   const [day, setDay] = useState("");
+  const [trying, setTrying] = useState(false);
   const [asked, setAsked] = useState<"withdraw" | "discard" | null>(null);
   const writes = mayWrite(person);
   const approves = person.role === "approver";
   const drafts = openStates.includes("Draft");
   const waits = openStates.includes("In review");
+  const tried = plan.state === "On trial";
   const at = { params: { path: { document } } };
   const approved = plan.state === "In review" && plan.history.at(-1)?.effective_on;
 
@@ -113,7 +117,10 @@ export function ReleaseBar({
 
   return (
     <>
-      {writes && !drafts && !waits && <Button onClick={begin}>Begin revision {plan.next_letter}</Button>}
+      {tried && <OnTrial document={plan.document} />}
+      {writes && !drafts && !waits && !tried && (
+        <Button onClick={begin}>Begin revision {plan.next_letter}</Button>
+      )}
       {writes && drafts && (
         <WithNote
           label="Send for review"
@@ -132,6 +139,11 @@ export function ReleaseBar({
             ask="What should change"
             onGo={(n) => move("give-back", n)}
           />
+          {!approved && plan.kind === "plan" && plan.state === "In review" && plan.in_force && (
+            <Button variant="default" onClick={() => setTrying(true)}>
+              Try it first
+            </Button>
+          )}
           {!approved && (
             <WithNote label="Release" onGo={() => move("release", "")}>
               <EffectList document={document} />
@@ -211,6 +223,7 @@ export function ReleaseBar({
           <p>{discard.words}</p>
         </AskFirst>
       )}
+      {trying && <TryFirst plan={plan} onClose={() => setTrying(false)} />}
       <HistoryDrawer base={historyBase} plan={plan} shown={history} onClose={() => setHistory(false)} />
     </>
   );

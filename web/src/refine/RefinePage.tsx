@@ -10,6 +10,7 @@ import { Trouble } from "../ui/Trouble";
 import { ChangesDone } from "./ChangesDone";
 import { LetWeeksPass } from "./LetWeeksPass";
 import { Proposals } from "./Proposals";
+import { Trials } from "./Trials";
 
 /** Refine: what changes did, what the evidence suggests, and what is being written. */
 export function RefinePage({ person }: { person: Person }) {
@@ -28,6 +29,7 @@ export function RefinePage({ person }: { person: Person }) {
           <Trouble error={found.error} />
           {done && <ChangesDone done={done} person={person} />}
           {isDemo && mayWrite(person) && <LetWeeksPass />}
+          <Trials />
           <h2 style={{ marginTop: 22 }}>Being refined</h2>
           {!done ? null : done.being_refined.length === 0 ? (
             <p className="soft">

@@ -18,8 +18,11 @@ Content = IncidentType | Plan | DecisionTable | WrittenGuide
 """What a document says."""
 
 
-OPEN_REVISION_STATES: tuple[RevisionState, ...] = ("Draft", "In review")
-"""A revision is being written or reviewed; a document has at most one such."""
+UNRELEASED_STATES: tuple[RevisionState, ...] = ("Draft", "In review")
+"""A revision is being written or reviewed, and no order has it."""
+
+OPEN_REVISION_STATES: tuple[RevisionState, ...] = (*UNRELEASED_STATES, "On trial")
+"""A revision is being written, reviewed or tried; a document has at most one such."""
 
 LIVE_STATES: tuple[RevisionState, ...] = (*OPEN_REVISION_STATES, "Released")
 """A revision is being written or in force: what it refers to is in use."""
@@ -120,7 +123,7 @@ class Edit:
     inverse: list[Any]
 
 
-Act = Literal["began", "copied", "sent", "gave back", "released", "took effect", "withdrew"]
+Act = Literal["began", "copied", "sent", "gave back", "put on trial", "released", "took effect", "withdrew"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -11,17 +11,18 @@ DocumentKind = Literal["incident type", "plan", "form", "standard step", "decisi
 PLAN_KINDS: tuple[DocumentKind, ...] = ("plan", "form", "standard step")
 """Kinds whose content is a plan."""
 
-RevisionState = Literal["Draft", "In review", "Released", "Superseded", "Withdrawn"]
-RevisionMove = Literal["send", "give back", "release", "supersede", "withdraw"]
+RevisionState = Literal["Draft", "In review", "On trial", "Released", "Superseded", "Withdrawn"]
+RevisionMove = Literal["send", "give back", "try", "release", "supersede", "withdraw"]
 
-MOVES: Mapping[RevisionMove, tuple[RevisionState, RevisionState]] = {
-    "send": ("Draft", "In review"),
-    "give back": ("In review", "Draft"),
-    "release": ("In review", "Released"),
-    "supersede": ("Released", "Superseded"),
-    "withdraw": ("Released", "Withdrawn"),
+MOVES: Mapping[RevisionMove, tuple[tuple[RevisionState, ...], RevisionState]] = {
+    "send": (("Draft",), "In review"),
+    "give back": (("In review",), "Draft"),
+    "try": (("In review",), "On trial"),
+    "release": (("In review", "On trial"), "Released"),
+    "supersede": (("Released",), "Superseded"),
+    "withdraw": (("Released", "On trial"), "Withdrawn"),
 }
-"""Each move with the state it starts from and the state it leads to."""
+"""Each move with the states it starts from and the state it leads to."""
 
 
 def next_letter(letter: str | None) -> str:
@@ -52,11 +53,11 @@ def letter_rank(letter: str) -> tuple[int, str]:
 
 def move_revision(state: RevisionState, move: RevisionMove, *, where: str) -> RevisionState:
     """The state after a move; refused when the revision is not in the state it starts from."""
-    start, end = MOVES[move]
-    if state != start:
+    starts, end = MOVES[move]
+    if state not in starts:
         raise Conflict(
             "revisions.state",
-            f"to {move} it, the revision must be {start}, and it is {state}.",
+            f"to {move} it, the revision must be {' or '.join(starts)}, and it is {state}.",
             where=where,
             hint="Reload the page to see where it stands.",
         )

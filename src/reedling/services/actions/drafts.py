@@ -366,7 +366,9 @@ def _check_draft(unit: Unit, revision: Revision, etag: str) -> Revision:
             "drafts.none",
             f"revision {revision.letter} is {revision.state.lower()}, and there is no draft.",
             where=revision.document,
-            hint="Begin the next revision to change something.",
+            hint="End its trial first."
+            if revision.state == "On trial"
+            else "Begin the next revision to change something.",
         )
     return _check_tag(unit, revision, etag)
 

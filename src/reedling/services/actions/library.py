@@ -14,7 +14,7 @@ from reedling.core.faultguide.links import GuideLinks
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.catalogue_soundness import catalogue_problems
 from reedling.core.guidance.decision_tables import DecisionTable
-from reedling.core.guidance.documents import Content, Revision
+from reedling.core.guidance.documents import UNRELEASED_STATES, Content, Revision
 from reedling.core.guidance.incident_type_soundness import incident_type_problems
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
@@ -167,7 +167,7 @@ def _refusals(
     if kind is not None and kind != head.kind:
         return [Problem(code="library.kind", path=path, message=f"{head.document} is a {kind} here.")]
     held = unit.documents.revision(head.document, head.letter)
-    final = held is not None and held.state not in ("Draft", "In review")
+    final = held is not None and held.state not in UNRELEASED_STATES
     if held is not None and final and held.content != content:
         return [
             Problem(
@@ -197,10 +197,10 @@ def _refusals(
                 hint="Release it under the next letter.",
             )
         ]
-    if held is not None and final and head.state in ("Draft", "In review"):
+    if held is not None and final and head.state in UNRELEASED_STATES:
         return [Problem(code="library.released", path=path, message="it is already released here.")]
     open_here = unit.documents.open_revision(head.document)
-    if held is None and open_here is not None and head.state in ("Draft", "In review"):
+    if held is None and open_here is not None and head.state in UNRELEASED_STATES:
         return [
             Problem(
                 code="library.open",
@@ -311,7 +311,7 @@ def _bring_in(unit: Unit, head: PackedRevision, content: Content, now: datetime)
         content=content,
         state=head.state,
         note=head.note,
-        version=held.version + (held.state in ("Draft", "In review")),
+        version=held.version + (held.state in UNRELEASED_STATES),
         released_at=held.released_at or _released_at(head, now),
         changed_at=now,
     )

@@ -15,6 +15,7 @@ from reedling.services.shared.first_time import Related, note_returns, related_s
 from reedling.services.shared.kept_changes import keep_order_change
 from reedling.services.shared.matched import Matched, OrderToMatch, as_logged, match_asked
 from reedling.services.shared.needed import need_asset, need_order
+from reedling.services.shared.trials import TakenByTrial, trials_taking
 from reedling.store.unit import Unit
 
 
@@ -36,7 +37,7 @@ def log_order(
     """
     when = at or context.clock()
 
-    def prepare(unit: Unit) -> tuple[PlacedAsset, Matched, Related]:
+    def prepare(unit: Unit) -> tuple[PlacedAsset, Matched, tuple[TakenByTrial, ...], Related]:
         found = need_asset(unit, asked.asset)
         matched = match_asked(unit, asked, when, report=report)
         if matched.match.refused:
@@ -46,10 +47,19 @@ def log_order(
                 where="New order",
                 hint="Leave one of each pair out, and have the rows put right.",
             )
-        return found, matched, related_symptoms(unit)
+        taking = trials_taking(
+            unit,
+            [taken.document for taken in matched.match.taken],
+            found,
+            f"{asked.asset} {asked.symptom} {when.isoformat()}",
+        )
+        tried = {document: by.revision for document, by in taking.items() if by.tried}
+        if tried:
+            matched = match_asked(unit, asked, when, report=report, tried=tried)
+        return found, matched, tuple(taking.values()), related_symptoms(unit)
 
-    def write(unit: Unit, prepared: tuple[PlacedAsset, Matched, Related]) -> Order:
-        found, matched, related = prepared
+    def write(unit: Unit, prepared: tuple[PlacedAsset, Matched, tuple[TakenByTrial, ...], Related]) -> Order:
+        found, matched, taking, related = prepared
         order = as_logged(
             matched,
             found,
@@ -60,6 +70,8 @@ def log_order(
             person=person,
         )
         unit.orders.add(order)
+        for by in taking:
+            unit.trials.take(by.trial, order.id, tried=by.tried)
         note_returns(unit, found.asset.code, related)
         return order
 

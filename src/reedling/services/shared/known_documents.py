@@ -7,13 +7,13 @@ from collections.abc import Iterable, Sequence
 from reedling.core.guidance.decision_tables import (
     DecisionTable,
 )
-from reedling.core.guidance.documents import RevisionHeading
+from reedling.core.guidance.documents import OPEN_REVISION_STATES, RevisionHeading
 from reedling.core.guidance.revisions import PLAN_KINDS, RevisionState
 from reedling.core.matching.cell_reading import Vocabulary, vocabulary_of
 from reedling.core.matching.table_soundness import Availability, Known
 from reedling.store.unit import Unit
 
-BEING_WRITTEN: frozenset[RevisionState] = frozenset(("Draft", "In review"))
+BEING_WRITTEN: frozenset[RevisionState] = frozenset(OPEN_REVISION_STATES)
 
 
 def known_to_tables(unit: Unit, *, but: str = "", going: Iterable[str] = ()) -> Known:
@@ -71,7 +71,7 @@ def _nameable(unit: Unit) -> dict[str, list[RevisionHeading]]:
 
 def _now(revisions: Sequence[RevisionHeading]) -> RevisionHeading:
     """The one being written if there is one, else the one in force, else the last."""
-    rank = {"Draft": 0, "In review": 0, "Released": 1}
+    rank = {**dict.fromkeys(OPEN_REVISION_STATES, 0), "Released": 1}
     return min(reversed(revisions), key=lambda r: rank.get(r.state, 2))
 
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from reedling.core.changes import ChangeAct
+from reedling.core.guidance.documents import LIVE_STATES
 from reedling.core.guidance.references import ListEntry, entries_between, entries_named
 from reedling.core.guidance.revisions import RevisionState
 from reedling.core.people import Person
@@ -19,7 +20,7 @@ from reedling.services.context import Context
 from reedling.services.shared.kept_changes import keep_change
 from reedling.store.unit import Unit
 
-IN_USE: tuple[RevisionState, ...] = ("Draft", "In review", "Released")
+IN_USE: tuple[RevisionState, ...] = LIVE_STATES
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

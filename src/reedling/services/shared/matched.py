@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime
+from types import MappingProxyType
 
 from reedling.core.guidance.decision_tables import PRIORITIES
 from reedling.core.guidance.documents import Revision
@@ -73,10 +74,12 @@ def match_asked(
     keep: int = KEPT_TRACES,
     facts: OrderFacts | None = None,
     ready: Readied | None = None,
+    tried: Mapping[str, Revision] = MappingProxyType({}),
 ) -> Matched:
     """What an order gets by what is in force; ``facts`` are those it was matched on before, where it was.
 
-    ``ready`` is what is in force, where that is known already.
+    ``ready`` is what is in force, where that is known already; ``tried`` are revisions on trial that it gets instead, by
+    document.
     """
     placed = need_asset(unit, asked.asset)
     ready = ready or guidance_in_force(unit, instead=drafts)
@@ -94,7 +97,7 @@ def match_asked(
     match = match_order(ready.guidance, facts, without=asked.without)
     incident = unit.documents.released(match.incident_type) if match.incident_type else None
     content = ready.guidance.incident_types.get(match.incident_type or "")
-    taken = [ready.revisions[t.document] for t in match.taken]
+    taken = [tried.get(t.document) or ready.revisions[t.document] for t in match.taken]
     sheet = compose(
         unit, taken, placed.asset, facts_by_name(as_now, placed, report=report), after=ready.guidance.after
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from reedling.core.guidance.documents import Revision
+from reedling.core.guidance.documents import OPEN_REVISION_STATES, Revision
 from reedling.store.unit import Unit
 
 
@@ -11,7 +11,7 @@ def writers_of(unit: Unit, revision: Revision) -> frozenset[str]:
 
     What was released was seen by four eyes, and is nobody's any more.
     """
-    if revision.state not in ("Draft", "In review"):
+    if revision.state not in OPEN_REVISION_STATES:
         return frozenset()
     edits = unit.documents.edits(revision.document, revision.letter)
     sent = {revision.sent_by} if revision.sent_by else set()

@@ -15,6 +15,7 @@ from reedling.services.views.completions import inbox
 from reedling.services.views.gains import changes_done
 from reedling.services.views.help import open_help
 from reedling.services.views.proposals import proposals_page
+from reedling.services.views.trials import TrialView, trials
 
 Cost = Literal[
     "somebody on site waits", "work is held up", "a fault may spread", "time is lost", "nothing hurries"
@@ -177,6 +178,7 @@ def desk(context: Context, person: Person) -> Desk:
                 cost="nothing hurries",
             )
         )
+    lines += [_of_trial(view) for view in trials(context) if view.trial.ended_at is None]
     order = {cost: n for n, cost in enumerate(_COSTS)}
     return Desk(
         lines=tuple(sorted(lines, key=lambda line: order[line.cost])),
@@ -201,6 +203,19 @@ def desk(context: Context, person: Person) -> Desk:
                 key=lambda t: (-t.n_since, t.document),
             )
         ),
+    )
+
+
+def _of_trial(view: TrialView) -> DeskLine:
+    """A trial under way; once it has its answer, orders go on getting the worse revision until somebody decides."""
+    is_told = view.reading.answer not in ("not yet", "too few to say")
+    return DeskLine(
+        what=f"Trial of “{view.title}” {view.trial.letter}"
+        + (" has its answer" if is_told else " is under way"),
+        detail=view.reading.sentence,
+        to=f"/refine/trials/{view.trial.id}",
+        since=view.trial.began_at,
+        cost="time is lost" if is_told else "nothing hurries",
     )
 
 

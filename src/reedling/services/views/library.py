@@ -32,12 +32,12 @@ def export_library(context: Context) -> LibraryPack:
 
 
 def packed(revision: Revision) -> tuple[PackedRevision, Content]:
-    """A revision as a pack holds it."""
+    """A revision as a pack holds it; one on trial here is in review wherever it goes."""
     head = PackedRevision(
         document=revision.document,
         kind=revision.kind,
         letter=revision.letter,
-        state=revision.state,
+        state="In review" if revision.state == "On trial" else revision.state,
         note=revision.note,
         released_at=revision.released_at,
     )

@@ -11,7 +11,7 @@ from reedling.core.faultguide.guide_soundness import KnownToGuides, guide_proble
 from reedling.core.faultguide.links import links_in
 from reedling.core.guidance.catalogue_soundness import catalogue_problems
 from reedling.core.guidance.decision_tables import After, DecisionTable
-from reedling.core.guidance.documents import Content
+from reedling.core.guidance.documents import UNRELEASED_STATES, Content
 from reedling.core.guidance.incident_type_soundness import incident_type_problems
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
@@ -22,9 +22,9 @@ from reedling.core.matching.table_soundness import Known, table_problems
 from reedling.errors import Problem
 from reedling.exchange.library_pack import LibraryPack, PackedRevision
 
-CHECKED = ("Draft", "In review", "Released")
+CHECKED = (*UNRELEASED_STATES, "Released")
 
-BEING_WRITTEN: tuple[RevisionState, ...] = ("Draft", "In review", "Released")
+BEING_WRITTEN: tuple[RevisionState, ...] = (*UNRELEASED_STATES, "Released")
 
 IN_FORCE: tuple[RevisionState, ...] = ("Released",)
 
@@ -113,7 +113,7 @@ def known_in_pack(pack: LibraryPack, *, but: str = "") -> Known:
             types[head.document] = content.title
     return Known(
         documents={
-            d: "in force" if "Released" in s else "on its way" if s & {"Draft", "In review"} else "withdrawn"
+            d: "in force" if "Released" in s else "on its way" if s & {*UNRELEASED_STATES} else "withdrawn"
             for d, s in states.items()
         },
         incident_types=types,

@@ -1,0 +1,69 @@
+"""Trials of revisions, and the orders that they took."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, fields
+from typing import Any
+
+from sqlalchemy import ColumnElement, select
+from sqlalchemy.orm import Session
+
+from reedling.core.refining.trials import Trial
+from reedling.store.tables import TrialOrderRow, TrialRow
+
+
+@dataclass(frozen=True, slots=True)
+class Trials:
+    """Repository of trials."""
+
+    session: Session
+
+    def add(self, trial: Trial) -> None:
+        """Keep a trial that begins."""
+        self.session.add(TrialRow(**_as_row(trial)))
+        self.session.flush()
+
+    def save(self, trial: Trial) -> None:
+        """Write back a trial that was read here."""
+        self.session.merge(TrialRow(**_as_row(trial)))
+        self.session.flush()
+
+    def all(self) -> tuple[Trial, ...]:
+        """Every trial, the latest begun first."""
+        return self._find()
+
+    def under_way(self) -> Mapping[str, Trial]:
+        """The trials that have not ended, by document."""
+        return {trial.document: trial for trial in self._find(TrialRow.ended_at.is_(None))}
+
+    def of_document(self, document: str) -> tuple[Trial, ...]:
+        """The trials of a document, the latest begun first."""
+        return self._find(TrialRow.document_id == document)
+
+    def take(self, trial: str, order: str, *, tried: bool) -> None:
+        """Keep that a trial took an order, with the revision on trial or beside it."""
+        self.session.add(TrialOrderRow(trial_id=trial, order_id=order, tried=tried))
+        self.session.flush()
+
+    def orders(self, trial: str) -> Mapping[str, bool]:
+        """The orders that a trial took, and whether each has the revision on trial."""
+        query = select(TrialOrderRow.order_id, TrialOrderRow.tried).where(TrialOrderRow.trial_id == trial)
+        return {row.order_id: row.tried for row in self.session.execute(query)}
+
+    def _find(self, *where: ColumnElement[bool]) -> tuple[Trial, ...]:
+        query = select(TrialRow).where(*where).order_by(TrialRow.began_at.desc(), TrialRow.id.desc())
+        return tuple(_trial(row) for row in self.session.scalars(query))
+
+
+_RENAMED = {"document": "document_id"}
+
+
+def _as_row(trial: Trial) -> dict[str, Any]:
+    held = {_RENAMED.get(name, name): value for name, value in asdict(trial).items()}
+    return held | {"districts": list(trial.districts)}
+
+
+def _trial(row: TrialRow) -> Trial:
+    held = {field.name: getattr(row, _RENAMED.get(field.name, field.name)) for field in fields(Trial)}
+    return Trial(**(held | {"districts": tuple(row.districts)}))
