@@ -1,0 +1,93 @@
+"""A revision tried on some of the orders: begun by a second person, seen to go on, ended."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import SignInAs
+from tests.browser.test_loop import send
+from tests.browser.test_views import serious
+
+pytestmark = pytest.mark.slow
+PLAN = "/author/IT-001?plan=WP-001"
+
+
+def letter_to_come(page: Page) -> str:
+    """Begin the next revision of the plan and change its summary; the letter."""
+    begin = page.get_by_role("button", name=re.compile("Begin revision "))
+    letter = (begin.inner_text()).removeprefix("Begin revision ")
+    begin.click()
+    summary = page.get_by_label("Summary of the plan")
+    summary.click()
+    summary = page.get_by_role("textbox", name="Summary of the plan")
+    summary.fill("Find what holds the rake, and put it right.")
+    summary.press("Enter")
+    expect(page.get_by_text("Find what holds the rake, and put it right.")).to_be_visible()
+    return letter
+
+
+def log_orders(page: Page, n: int) -> list[str]:
+    """So many orders logged over the network by who is signed in."""
+    made = []
+    for i in range(n):
+        body = {"asset": "AS-101", "symptom": "stalls", "report": f"Stuck, call {i}"}
+        answer = page.request.post("/api/v1/orders", data=body, headers={"origin": page.url.rstrip("/")})
+        made.append(str(answer.json()["id"]))
+    return made
+
+
+def test_tried_on_one_in_two_orders_and_withdrawn(sign_in_as: SignInAs) -> None:
+    ines = sign_in_as("Ines Varga", PLAN)
+    letter = letter_to_come(ines)
+    send(ines, "Said in fewer words")
+    oda = sign_in_as("Oda Fennimore", PLAN)
+    oda.get_by_role("button", name="Try it first").click()
+    dialog = oda.get_by_role("dialog", name=f"Try revision {letter} on some of the orders")
+    worth = dialog.get_by_label("Minutes a job that are worth finding")
+    worth.fill("1")
+    expect(dialog.get_by_text("would take more than 2,000 jobs to find")).to_be_visible()
+    expect(dialog.get_by_role("button", name="Begin the trial")).to_be_disabled()
+    worth.fill("60")
+    expect(dialog.get_by_text(re.compile(r"At most \d+ jobs of both sides"))).to_be_visible()
+    dialog.get_by_text("All orders of some districts").click()
+    expect(dialog.get_by_text("Choose at least one district.")).to_be_visible()
+    expect(dialog.get_by_role("button", name="Begin the trial")).to_be_disabled()
+    dialog.get_by_text("Some of all orders, drawn").click()
+    assert serious(oda) == []
+    dialog.get_by_role("button", name="Begin the trial").click()
+    expect(oda.get_by_role("heading", name=re.compile(": trial$"))).to_be_visible()
+    expect(oda.get_by_role("status")).to_contain_text("0 jobs against 0")
+
+    marek = sign_in_as("Marek Tilse", "/run")
+    orders = log_orders(marek, 10)
+    got = []
+    for order in orders:
+        sources = marek.request.get(f"/api/v1/orders/{order}").json()["documents"]
+        got.append(next(s["revision"] for s in sources if s["document"] == "WP-001"))
+    tried = got.count(letter)
+    oda.reload()
+    figure = oda.locator(".figure").filter(has_text=f"Orders with {letter}")
+    expect(figure.locator(".figure-value")).to_have_text(str(tried))
+    assert serious(oda) == []
+
+    ines.reload()
+    expect(ines.get_by_role("link", name=f"Revision {letter} is on trial")).to_be_visible()
+    expect(ines.get_by_role("button", name=re.compile("Begin revision"))).to_have_count(0)
+    ines.get_by_role("link", name=f"Revision {letter} is on trial").click()
+    expect(ines.get_by_text("An approver who did not write it releases it to all")).to_be_visible()
+    expect(ines.get_by_role("button", name=f"Withdraw {letter}")).to_have_count(0)
+
+    oda.get_by_role("button", name=f"Withdraw {letter}").click()
+    asked = oda.get_by_role("dialog")
+    expect(asked.get_by_role("button", name="Withdraw it")).to_be_disabled()
+    asked.get_by_label("Why it is not released").fill("Nobody needs it.")
+    asked.get_by_role("button", name="Withdraw it").click()
+    expect(oda.get_by_text(re.compile("Withdrawn on .* by Oda Fennimore: Nobody needs it"))).to_be_visible()
+    expect(oda.get_by_role("button", name=f"Release {letter} to all")).to_have_count(0)
+    oda.goto("/refine")
+    expect(oda.get_by_label("Trials", exact=True).get_by_text(re.compile("Withdrawn on"))).to_be_visible()
+    ines.goto(PLAN)
+    expect(ines.get_by_role("button", name=re.compile("Begin revision"))).to_be_visible()
