@@ -6,11 +6,13 @@ Everything comes and goes as JSON text, so that it can be called from another la
 from __future__ import annotations
 
 import json
+from base64 import b64decode
 from dataclasses import dataclass
 from typing import Any
 
 from reedling.core.guidance.catalogue import Part
 from reedling.core.guidance.likeness import PartNames, meant_parts
+from reedling.core.orders.photo_looks import doubts_in_words, look_at_photo, photo_doubts
 from reedling.core.orders.states import state_after
 from reedling.core.runsheet.events import FieldEvent
 from reedling.core.runsheet.job import record
@@ -59,6 +61,17 @@ def likely(text: str, parts: str) -> str:
     """The parts that may have been meant by a text, as JSON; ``parts`` are those of the catalogue, as JSON."""
     names = PartNames.of(load(Part, part) for part in json.loads(parts))
     return json.dumps([dump(found) for found in meant_parts(text, names)], ensure_ascii=False)
+
+
+def look(whole: str, centre: str, others: str) -> str:
+    """What is to be doubted of a photo, as JSON: ``doubts`` in words, empty where nothing is, and its ``fingerprint``.
+
+    ``whole`` and ``centre`` are the two grey pictures of :func:`look_at_photo` in base64, ``others`` the fingerprints of
+    other photos of the order by identity, as JSON.
+    """
+    found = look_at_photo(b64decode(whole), b64decode(centre))
+    doubts = doubts_in_words(photo_doubts(found, json.loads(others)))
+    return json.dumps({"doubts": doubts, "fingerprint": found.fingerprint}, ensure_ascii=False)
 
 
 def _refusal(error: ReedlingError) -> dict[str, Any]:

@@ -5,14 +5,19 @@ from __future__ import annotations
 import io
 import math
 import random
+from typing import Literal
 
-from PIL import Image, ImageDraw, ImageFont
+from PIL import Image, ImageDraw, ImageFilter, ImageFont
 
 WIDTH, HEIGHT = 640, 480
 _INK, _PAPER, _STEEL, _BRASS = (35, 32, 29), (248, 246, 242), (77, 107, 132), (240, 180, 41)
 
 
-def take_picture(of: str, *, seed: int) -> bytes:
+Shot = Literal["well", "blurred", "dark"]
+"""How a photo was taken."""
+
+
+def take_picture(of: str, *, seed: int, shot: Shot = "well") -> bytes:
     """A JPEG that stands for a photo of the thing named; the same seed gives the same picture."""
     rng = random.Random(seed)
     shade = rng.randint(150, 205)
@@ -33,6 +38,10 @@ def take_picture(of: str, *, seed: int) -> bytes:
         _housing(draw, rng)
     draw.rectangle((0, HEIGHT - 44, WIDTH, HEIGHT), fill=_INK)
     draw.text((16, HEIGHT - 34), f"stand-in camera: {of[:48]}", fill=_PAPER, font=ImageFont.load_default(20))
+    if shot == "blurred":
+        image = image.filter(ImageFilter.GaussianBlur(5))
+    elif shot == "dark":
+        image = image.point(lambda tone: tone * 0.12)
     out = io.BytesIO()
     image.save(out, "JPEG", quality=80)
     return out.getvalue()

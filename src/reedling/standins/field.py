@@ -44,7 +44,8 @@ from reedling.services.actions.orders_by_hand import change_order
 from reedling.services.context import Context
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views.orders import assets
-from reedling.standins.field_offices import HandedIn, Office, OneByOne, Together
+from reedling.standins.camera import Shot
+from reedling.standins.field_offices import HandedIn, Office, OneByOne, Shown, TakenPicture, Together
 from reedling.standins.field_truth import (
     KINDS,
     NOTES,
@@ -65,6 +66,9 @@ from reedling.standins.wider import WIDER_KINDS, WIDER_ROUTINES
 N_SURVEYS = 6
 REVIEWED_AFTER_DAYS = 21
 QUIET_DAYS = 40
+SAME_PHOTO = 0.5
+"""How often somebody who copies hands in the first photo of a visit again."""
+DARK_PHOTO = 0.02
 MOST_ANSWERS = 200
 """To one step; a plan that asks for more than that is not carried out."""
 
@@ -358,7 +362,7 @@ def _visit(
             north=round(site.north + rng.gauss(0, 2e-4), 5),
         )
     )
-    pictures: list[tuple[str, str]] = []
+    pictures: list[tuple[str, Photo | Signature]] = []
     while line := _next(order, job):
         if stop_early and line.parts:
             break
@@ -381,7 +385,7 @@ def _visit(
     handed = HandedIn(
         submission=_uuid(rng),
         events=events,
-        pictures=[(picture, of, rng.randrange(8)) for picture, of in pictures],
+        pictures=_as_taken(pictures, field.habits[technician.id], rng),
         job=job,
     )
     field.office.take_in(technician, order.id, handed)
@@ -394,6 +398,25 @@ def _next(order: Order, job: Job) -> Line | None:
     return next((line for line in run.lines if line.id == following), None)
 
 
+def _as_taken(
+    asked: Sequence[tuple[str, Photo | Signature]], habit: Habit, rng: random.Random
+) -> list[TakenPicture]:
+    """Photos as somebody with this habit takes them: in haste, in a dark pump house, or once for several questions."""
+    out: list[TakenPicture] = []
+    for picture, proof in asked:
+        dice, shown = random.Random(picture), Shown(proof.label, rng.randrange(8))
+        first = next((one for one in out if one.is_photo), None)
+        is_photo = isinstance(proof, Photo)
+        if is_photo and habit.copies and first is not None and dice.random() < SAME_PHOTO:
+            shown = first.shown
+        elif is_photo:
+            chance = dice.random()
+            shot: Shot = "blurred" if chance < habit.blurs else "dark" if chance > 1 - DARK_PHOTO else "well"
+            shown = replace(shown, shot=shot)
+        out.append(TakenPicture(picture, proof.id, shown, is_photo))
+    return out
+
+
 def _do_line(
     field: Field,
     kind: Kind,
@@ -404,7 +427,7 @@ def _do_line(
     now: datetime,
     add: Callable[[FieldEvent], None],
     missing_of: Callable[[str], tuple[str, ...]],
-    pictures: list[tuple[str, str]],
+    pictures: list[tuple[str, Photo | Signature]],
 ) -> datetime:
     rng = field.rng
     if line.phase == "Leave" and rng.random() < 0.04:
@@ -433,7 +456,7 @@ def _do_line(
             value = habit.copied(proof, value)
         if isinstance(proof, Photo | Signature):
             value = _uuid(rng)
-            pictures.append((value, proof.label))
+            pictures.append((value, proof))
         assert value is not None
         add(Answered(at=now, question=proof.id, value=value))
     for need in line.parts:

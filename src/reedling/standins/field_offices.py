@@ -13,6 +13,7 @@ from typing import Any, Protocol
 
 from reedling.core.changes import Change, ChangeAct
 from reedling.core.orders.orders import Order
+from reedling.core.orders.photo_looks import PhotoLook, same_photo
 from reedling.core.orders.receipts import Picture, Receipt
 from reedling.core.orders.states import state_after
 from reedling.core.people import Person
@@ -26,20 +27,42 @@ from reedling.services.actions.reviews import mark_reviewed
 from reedling.services.actions.submissions import submit_events
 from reedling.services.context import Context
 from reedling.services.shared.guidance_in_force import Readied, guidance_in_force
+from reedling.services.shared.inspecting import look_of
 from reedling.services.shared.kept_changes import standing_of
 from reedling.services.shared.matched import OrderToMatch, as_logged, match_asked
 from reedling.services.shared.needed import need_asset
-from reedling.standins.camera import HEIGHT, WIDTH, take_picture
+from reedling.standins.camera import HEIGHT, WIDTH, Shot, take_picture
 from reedling.store.pictures import hash_of
 
-Taken = tuple[str, str, int]
-"""A picture that was taken: its identity, of what, and which of a few it is."""
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """What a picture shows: a thing, which of a few pictures of it, and how it was taken."""
+
+    what: str
+    n: int
+    shot: Shot = "well"
 
 
-@lru_cache(maxsize=400)
-def picture_of(what: str, n: int) -> bytes:
-    """One of a few pictures of a thing."""
-    return take_picture(what, seed=n)
+@dataclass(frozen=True, slots=True)
+class TakenPicture:
+    """A picture that was taken: its identity, the question that it answers, what it shows; a signature is no photo."""
+
+    id: str
+    question: str
+    shown: Shown
+    is_photo: bool = True
+
+
+@lru_cache(maxsize=600)
+def picture_of(shown: Shown) -> bytes:
+    """The bytes of a picture."""
+    return take_picture(shown.what, seed=shown.n, shot=shown.shot)
+
+
+@lru_cache(maxsize=600)
+def _look_of(shown: Shown) -> PhotoLook:
+    return look_of(picture_of(shown))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,7 +71,7 @@ class HandedIn:
 
     submission: str
     events: Sequence[FieldEvent]
-    pictures: Sequence[Taken]
+    pictures: Sequence[TakenPicture]
     job: Job
 
 
@@ -95,8 +118,9 @@ class OneByOne:
 
     def take_in(self, technician: Person, order: str, handed: HandedIn) -> None:
         """As :class:`Office`."""
-        for picture, what, n in handed.pictures:
-            keep_picture(self.context, technician, order, picture, picture_of(what, n))
+        for taken in handed.pictures:
+            data = picture_of(taken.shown)
+            keep_picture(self.context, technician, order, taken.id, data, question=taken.question)
         submit_events(self.context, technician, order, handed.submission, handed.events)
 
     def read(self, engineer: Person, order: str) -> None:
@@ -161,22 +185,23 @@ class Together:
             received_at=now,
             n_recorded=sum(len(s.events) for s in held.submissions) + len(handed.events),
         )
-        kept = tuple(
-            (
-                Picture(
-                    id=picture,
-                    sha256=hash_of(picture_of(what, n)),
-                    media_type="image/jpeg",
-                    width=WIDTH,
-                    height=HEIGHT,
-                    taken_at=now,
-                    person=technician.id,
-                    order=order,
-                ),
-                picture_of(what, n),
+        kept = list(held.pictures)
+        for taken in handed.pictures:
+            data, look = picture_of(taken.shown), _look_of(taken.shown) if taken.is_photo else None
+            others = {one.id: one.look.fingerprint for one, _ in kept if one.look is not None}
+            picture = Picture(
+                id=taken.id,
+                sha256=hash_of(data),
+                media_type="image/jpeg",
+                width=WIDTH,
+                height=HEIGHT,
+                taken_at=now,
+                person=technician.id,
+                order=order,
+                look=look,
+                same_as=(look and same_photo(look, others)) or "",
             )
-            for picture, what, n in handed.pictures
-        )
+            kept.append((picture, data))
         self.past[order] = replace(
             held,
             job=job,
@@ -185,7 +210,7 @@ class Together:
                 *held.submissions,
                 PastSubmission(receipt=receipt, person=technician.id, events=tuple(handed.events)),
             ),
-            pictures=(*held.pictures, *kept),
+            pictures=tuple(kept),
         )
 
     def read(self, engineer: Person, order: str) -> None:

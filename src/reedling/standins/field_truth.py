@@ -502,7 +502,9 @@ class Habit:
     learns_over_days: float = 0.0
     """A new technician is slower at first, by half at the start and by nothing after so many days."""
     copies: bool = False
-    """Writes down the same figure again and again where nothing seems wrong."""
+    """Writes down the same figure again and again where nothing seems wrong; hands in one photo for several."""
+    blurs: float = 0.02
+    """How often a photo is blurred."""
 
     def pace_at(self, since: timedelta) -> float:
         """The factor so long after the history began."""
@@ -521,7 +523,7 @@ class Habit:
 
 HABITS = (
     Habit(pace=1.1),
-    Habit(pace=0.84),
+    Habit(pace=0.84, blurs=0.16),
     Habit(pace=1.0, learns_over_days=200),
     Habit(pace=0.95),
     Habit(pace=0.7, copies=True),

@@ -5,14 +5,22 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import ScalarSelect, case, func, select
+from sqlalchemy import ScalarSelect, and_, case, func, or_, select
 from sqlalchemy.orm import Session
 
-from reedling.core.evidence.cross_filter import JobColumns, JobFacts, columns_of, facet_values
+from reedling.core.evidence.cross_filter import (
+    NO_PHOTOS,
+    JobColumns,
+    JobFacts,
+    PhotoCounts,
+    columns_of,
+    facet_values,
+)
 from reedling.core.evidence.jobs import EvidenceRead
 from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.evidence.readings import KeptReading
 from reedling.core.faultguide.learning import ClosedJob, seen_on
+from reedling.core.orders.photo_looks import BLURRED, DARK
 from reedling.core.pastfixes.solved import FaultCall, Remedied, SolvedJob
 from reedling.core.refining.missing_steps import DoneBeside
 from reedling.core.refining.part_proposals import PartJob, wanted_a_part
@@ -30,7 +38,7 @@ from reedling.store.job_tables import (
 )
 from reedling.store.kept import Kept, only_reads
 from reedling.store.summaries import outcomes_of
-from reedling.store.tables import AssetRow, EventRow, OrderRow, SiteRecordRow
+from reedling.store.tables import AssetRow, EventRow, OrderRow, PictureRow, SiteRecordRow
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,6 +66,7 @@ class JobEvidence:
         )
         for order, document, revision in self.session.execute(sources):
             issued.setdefault(order, []).append(f"{document} {revision}")
+        photos = self._photos(incident_type)
         query = select(
             JobSummaryRow.order_id,
             JobSummaryRow.finished_at,
@@ -96,12 +105,36 @@ class JobEvidence:
                 n_findings=row.n_findings,
                 n_helped=row.n_helped,
                 technician=row.technician_id,
+                photos=photos.get(row.order_id, NO_PHOTOS),
             )
             for row in self.session.execute(query)
         )
         if only_reads(self.session):
             self.kept.columns[incident_type, *documents] = (n_written, found)
         return found
+
+    def _photos(self, incident_type: str) -> dict[str, PhotoCounts]:
+        """The photos of each finished job of an incident type that were looked at, and what is to be doubted of them."""
+        dark = PictureRow.light < DARK
+        blurred = and_(PictureRow.blur >= BLURRED, ~dark)
+        same = PictureRow.same_as.is_not(None)
+        query = (
+            select(
+                PictureRow.order_id,
+                func.count(),
+                func.count(case((blurred, 1))),
+                func.count(case((dark, 1))),
+                func.count(case((same, 1))),
+                func.count(case((or_(blurred, dark, same), 1))),
+            )
+            .join(JobSummaryRow, JobSummaryRow.order_id == PictureRow.order_id)
+            .where(JobSummaryRow.incident_type_id == incident_type, PictureRow.fingerprint.is_not(None))
+            .group_by(PictureRow.order_id)
+        )
+        return {
+            order: PhotoCounts(n=n, blurred=of[0], dark=of[1], same_again=of[2], doubtful=of[3])
+            for order, n, *of in self.session.execute(query)
+        }
 
     def finished_since(self, incident_type: str, read: EvidenceRead | None) -> tuple[int, int]:
         """How many jobs of an incident type are finished, and how many of them since its evidence was read."""

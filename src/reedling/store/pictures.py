@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import hashlib
 import os
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from pathlib import Path
 from uuid import uuid4
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from reedling.core.orders.photo_looks import PhotoLook
 from reedling.core.orders.receipts import Picture
 from reedling.errors import NotFound, Unavailable
 from reedling.store.tables import PictureRow
@@ -36,6 +37,8 @@ class Pictures:
                 taken_at=picture.taken_at,
                 person_id=picture.person,
                 order_id=picture.order,
+                same_as=picture.same_as or None,
+                **({} if picture.look is None else asdict(picture.look)),
             )
         )
         self.session.flush()
@@ -43,17 +46,13 @@ class Pictures:
     def get(self, picture_id: str) -> Picture | None:
         """The facts of a picture, if there is one."""
         row = self.session.get(PictureRow, picture_id)
-        if row is None:
-            return None
-        return Picture(
-            id=row.id,
-            sha256=row.sha256,
-            media_type=row.media_type,
-            width=row.width,
-            height=row.height,
-            taken_at=row.taken_at,
-            person=row.person_id,
-            order=row.order_id,
+        return None if row is None else _picture(row)
+
+    def of_order(self, order: str) -> tuple[Picture, ...]:
+        """The pictures of an order, in the order in which they came in."""
+        query = select(PictureRow).where(PictureRow.order_id == order)
+        return tuple(
+            _picture(row) for row in self.session.scalars(query.order_by(PictureRow.taken_at, PictureRow.id))
         )
 
     def files(self) -> frozenset[str]:
@@ -63,6 +62,24 @@ class Pictures:
     def data(self, picture: Picture) -> bytes:
         """The file of a picture."""
         return read_file(self.folder, picture.sha256)
+
+
+def _picture(row: PictureRow) -> Picture:
+    look = None
+    if row.fingerprint is not None and row.light is not None:
+        look = PhotoLook(blur=row.blur, light=row.light, fingerprint=row.fingerprint)
+    return Picture(
+        id=row.id,
+        sha256=row.sha256,
+        media_type=row.media_type,
+        width=row.width,
+        height=row.height,
+        taken_at=row.taken_at,
+        person=row.person_id,
+        order=row.order_id,
+        look=look,
+        same_as=row.same_as or "",
+    )
 
 
 def keep_file(folder: Path, name: str, data: bytes) -> None:

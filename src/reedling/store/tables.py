@@ -522,3 +522,7 @@ class PictureRow(Base):
     taken_at: Mapped[datetime] = mapped_column(Instant)
     person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
     order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), index=True)
+    blur: Mapped[float | None]
+    light: Mapped[float | None]
+    fingerprint: Mapped[str | None]
+    same_as: Mapped[str | None]

@@ -10,7 +10,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from reedling.core.evidence.cross_filter import FACETS, Facet, JobFacts, columns_of, cross_filter, strata_of
+from reedling.core.evidence.cross_filter import (
+    FACETS,
+    Facet,
+    JobFacts,
+    PhotoCounts,
+    columns_of,
+    cross_filter,
+    strata_of,
+)
 from reedling.core.evidence.readings import KeptReading, trust_questions
 
 DAY = datetime(2026, 3, 1, tzinfo=UTC)
@@ -26,6 +34,14 @@ JOBS = st.lists(
         n_visits=st.integers(1, 3),
         n_findings=st.integers(0, 2),
         n_helped=st.integers(0, 1),
+        photos=st.builds(
+            PhotoCounts,
+            n=st.integers(6, 9),
+            blurred=st.integers(0, 2),
+            dark=st.integers(0, 2),
+            same_again=st.integers(0, 2),
+            doubtful=st.integers(2, 6),
+        ),
     ),
     max_size=30,
     unique_by=lambda job: job.order,
@@ -60,6 +76,12 @@ def test_filters_that_cross_count_what_counting_each_job_counts(
     assert found.repeat_visits.n_hits == sum(j.n_visits > 1 for j in met)
     assert found.with_findings.n_hits == sum(j.n_findings > 0 for j in met)
     assert found.helped.n_hits == sum(j.n_helped > 0 for j in met)
+    for name in ("n", "blurred", "dark", "same_again", "doubtful"):
+        assert getattr(found.photos, name) == sum(getattr(j.photos, name) for j in met)
+    assert (found.doubtful_photos.n_hits, found.doubtful_photos.n_total) == (
+        found.photos.doubtful,
+        found.photos.n,
+    )
     minutes = [j.minutes for j in met if j.minutes is not None]
     assert (found.minutes.median if found.minutes else None) == (median(minutes) if minutes else None)
     assert set(found.orders) == {j.order for j in met}

@@ -10,6 +10,7 @@ import { type CarriedOrder, type Carrying, useCarriedOrder } from "./carried-ord
 import { readyPhoto, scanPlate, standInPhoto, standInPosition, useStandIns, whereAmI } from "./devices";
 import { useLocalPictures } from "./local-pictures";
 import { loadPieces, now, standingWords, useOutbox, waitingAnswers } from "./outbox";
+import { usePhotoDoubts } from "./photo-doubts";
 import { Loose, Unsent } from "./Unsent";
 import "./pocket.css";
 
@@ -68,6 +69,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
   const [asking, setAsking] = useState(false);
   const [trouble, setTrouble] = useState("");
   const [drawing, setDrawing] = useState<{ question: Question; picture: string } | null>(null);
+  const photos = usePhotoDoubts();
   const [pressed, setPressed] = useState<Record<string, Answer>>({});
   const onSite = line.state === "On site";
   const visit = job.visits.at(-1);
@@ -134,7 +136,9 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
         name,
         blob,
       });
-      if (picture) await answer(question.id, picture);
+      if (!picture) return;
+      await answer(question.id, picture);
+      if (question.kind === "photo") void photos.look(picture, blob, new Set(Object.values(job.answers)));
     } catch (error) {
       setTrouble(`The picture is not kept and not recorded. ${(error as Error).message}`);
     }
@@ -272,6 +276,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
             lastMeters={run.last_meters}
             onAnswer={answer}
             takePhoto={takePhoto}
+            photoDoubts={photos.doubts}
             choosePicture={standIns ? choosePicture : undefined}
             sign={(question, drawing) => withPicture(question, Promise.resolve(drawing), "signature.png")}
             scan={scan}

@@ -1,4 +1,5 @@
 import type { FieldEvent, Job, MeantPart, OrderLine, PocketLists, PocketOrder, RunView } from "../api/types";
+import type { GreyPhoto } from "./photo-doubts";
 import type { Asked, Told } from "./rules.worker";
 
 /** Where a job stands: worked out by the rules of the core, on the server or here. */
@@ -75,6 +76,15 @@ export class Rules {
   /** The parts that may have been meant by what was typed, likeliest first. */
   async likely(text: string, parts: PocketLists["parts"]): Promise<MeantPart[]> {
     const told = await this.ask({ call: "likely", text, parts: JSON.stringify(parts) });
+    return JSON.parse(told.view);
+  }
+
+  /** What is to be doubted of a photo, in words, and its fingerprint; `others` are those of the order's other photos. */
+  async look(
+    grey: GreyPhoto,
+    others: Record<string, string>,
+  ): Promise<{ doubts: string; fingerprint: string }> {
+    const told = await this.ask({ call: "look", ...grey, others: JSON.stringify(others) });
     return JSON.parse(told.view);
   }
 

@@ -5,7 +5,8 @@ import type { PyodideAPI } from "pyodide";
 export type Asked =
   | { id: number; call: "open"; key: string; runsheet: string; job: string; state: string; parcels: string[] }
   | { id: number; call: "record"; key: string; events: string }
-  | { id: number; call: "likely"; text: string; parts: string };
+  | { id: number; call: "likely"; text: string; parts: string }
+  | { id: number; call: "look"; whole: string; centre: string; others: string };
 export type Told = { id: number; refused: string; view: string } | { id: number; failed: string };
 
 interface Carried {
@@ -16,6 +17,7 @@ interface Carried {
 interface Rules {
   take_up: (runsheet: string, job: string, state: string) => Carried;
   likely: (text: string, parts: string) => string;
+  look: (whole: string, centre: string, others: string) => string;
 }
 
 const carried = new Map<string, Carried>();
@@ -45,6 +47,8 @@ async function boot(): Promise<Rules> {
 function answer(asked: Asked, found: Rules): Told {
   if (asked.call === "likely")
     return { id: asked.id, refused: "null", view: found.likely(asked.text, asked.parts) };
+  if (asked.call === "look")
+    return { id: asked.id, refused: "null", view: found.look(asked.whole, asked.centre, asked.others) };
   if (asked.call === "open") {
     carried.get(asked.key)?.destroy();
     const job = found.take_up(asked.runsheet, asked.job, asked.state);

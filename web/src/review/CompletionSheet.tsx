@@ -194,7 +194,7 @@ function CompletedLine({
   state: string;
   completion: CompletionPage;
 }) {
-  const { job, answers_in_words: words, run } = completion.page;
+  const { job, answers_in_words: words, run, photo_doubts } = completion.page;
   const times = job.times[line.id];
   const finished = state === "done" || job.past.done.includes(line.id);
   return (
@@ -218,12 +218,14 @@ function CompletedLine({
             : run.consequences[proof.id]?.severity;
           if (proof.kind === "photo" || proof.kind === "signature")
             return (
-              <PhotoOnSite
-                key={proof.id}
-                id={String(answer)}
-                alt={`${proof.label}, ${proof.kind === "photo" ? "as taken" : "as signed"} on site`}
-                marks={job.marks[String(answer)] ?? []}
-              />
+              <div key={proof.id}>
+                <PhotoOnSite
+                  id={String(answer)}
+                  alt={`${proof.label}, ${proof.kind === "photo" ? "as taken" : "as signed"} on site`}
+                  marks={job.marks[String(answer)] ?? []}
+                />
+                {photo_doubts[String(answer)] && <div className="out">{photo_doubts[String(answer)]}</div>}
+              </div>
             );
           if (proof.kind === "tick" || proof.kind === "safety") return null;
           return (

@@ -186,6 +186,7 @@ export function TogetherPage({ person }: { person: Person }) {
 
 function Figures({ page }: { page: JobsTogether }) {
   const { fixed, minutes: taken, repeat_visits, with_findings, helped, n_too_young } = page.found;
+  const { photos, doubtful_photos } = page.found;
   return (
     <div className="figures">
       <ShareFigure
@@ -205,6 +206,14 @@ function Figures({ page }: { page: JobsTogether }) {
       <ShareFigure label="More than one visit" share={repeat_visits} />
       <ShareFigure label="With a finding" share={with_findings} />
       <ShareFigure label="Asked for help" share={helped} />
+      {doubtful_photos.share !== null && (
+        <Figure
+          label="Photos in doubt"
+          title="Blurred, dark, or the same picture as another of its order. Photos from before they were looked at do not count."
+          value={`${percent(doubtful_photos.share)} %`}
+          beside={`${percent(doubtful_photos.low)}–${percent(doubtful_photos.high)}, ${count(photos.n, "photo")}: ${photos.blurred} blurred, ${photos.dark} dark, ${photos.same_again} the same again`}
+        />
+      )}
     </div>
   );
 }

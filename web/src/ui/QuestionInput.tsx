@@ -15,6 +15,7 @@ export function QuestionInput({
   consequences,
   onAnswer,
   takePhoto,
+  photoDoubts,
   choosePicture,
   sign,
   scan,
@@ -127,6 +128,11 @@ export function QuestionInput({
               marks={marks?.[answer] ?? []}
               fit={marks?.[answer]?.length ? "meet" : "slice"}
             />
+          )}
+          {typeof answer === "string" && photoDoubts?.[answer] && (
+            <p className="pconsequence" role="status">
+              {photoDoubts[answer]} Take it again if that matters.
+            </p>
           )}
           <div className="pphoto-acts">
             <button type="button" className="pchoice" onClick={() => takePhoto(question)}>

@@ -14,6 +14,8 @@ export interface PocketStepProps {
   lastMeters: Record<string, string>;
   onAnswer: (question: string, value: Answer, reason?: string) => void;
   takePhoto: (question: Question) => void;
+  /** What is to be doubted of photos, in words by picture. */
+  photoDoubts?: Record<string, string>;
   /** Where a stand-in camera takes photos: a picture that is there already. */
   choosePicture?: (question: Question) => void;
   sign: (question: Question, drawing: Blob) => void;

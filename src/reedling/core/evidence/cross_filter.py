@@ -8,7 +8,7 @@ others, so that its own values stay to be compared and chosen from. Counting is 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import astuple, dataclass
 from datetime import datetime
 from typing import Any, Literal, get_args
 
@@ -24,11 +24,25 @@ FACETS: tuple[Facet, ...] = get_args(Facet)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class PhotoCounts:
+    """Photos that were looked at, and how many of them are blurred, dark, the same again, or any of these."""
+
+    n: int = 0
+    blurred: int = 0
+    dark: int = 0
+    same_again: int = 0
+    doubtful: int = 0
+
+
+NO_PHOTOS = PhotoCounts()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class JobFacts:
     """One finished job as filters see it: its value of each facet, in the order of :data:`FACETS`, and its figures.
 
     ``minutes`` on site are nothing where its times cannot be, ``doubtful`` says so of its finish. ``technician`` carried
-    it out; nothing is filtered by it or told of it.
+    it out; nothing is filtered by it or told of it. ``photos`` are those that were looked at.
     """
 
     order: str
@@ -41,11 +55,15 @@ class JobFacts:
     n_findings: int
     n_helped: int
     technician: str = ""
+    photos: PhotoCounts = NO_PHOTOS
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JobColumns:
-    """Finished jobs in columns, the latest finish first; ``values`` gives for each facet what its numbers stand for."""
+    """Finished jobs in columns, the latest finish first; ``values`` gives for each facet what its numbers stand for.
+
+    ``photos`` are the counts of :class:`PhotoCounts`, one row for each, shape (5, n).
+    """
 
     orders: tuple[str, ...]
     values: tuple[tuple[str, ...], ...]
@@ -58,6 +76,7 @@ class JobColumns:
     found: np.ndarray
     helped: np.ndarray
     people: np.ndarray
+    photos: np.ndarray
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -82,7 +101,7 @@ class FacetBars:
 class CrossFiltered:
     """What meets the choices: ``n`` jobs out of ``n_of``, their figures, the bars of every facet, and the jobs.
 
-    ``repeat_visits``, ``with_findings`` and ``helped`` are shares of the jobs.
+    ``repeat_visits``, ``with_findings`` and ``helped`` are shares of the jobs, ``doubtful_photos`` of their photos.
     """
 
     n: int
@@ -93,6 +112,8 @@ class CrossFiltered:
     repeat_visits: Share
     with_findings: Share
     helped: Share
+    photos: PhotoCounts
+    doubtful_photos: Share
     facets: tuple[FacetBars, ...]
     orders: tuple[str, ...]
 
@@ -144,6 +165,7 @@ def columns_of(jobs: Iterable[JobFacts]) -> JobColumns:
         found=np.array([job.n_findings > 0 for job in held], dtype=bool),
         helped=np.array([job.n_helped > 0 for job in held], dtype=bool),
         people=np.unique([job.technician for job in held], return_inverse=True)[1],
+        photos=np.array([astuple(job.photos) for job in held], dtype=int).reshape(len(held), 5).T,
     )
 
 
@@ -168,6 +190,7 @@ def cross_filter(
                 others &= keep
         facets.append(FacetBars(facet=facet, bars=_bars(columns, i, others, settled)))
     n = int(all_of.sum())
+    n_photos, blurred, dark, same_again, doubtful = columns.photos[:, all_of].sum(axis=1).tolist()
     n_settled = int((all_of & settled).sum())
     n_doubtful = int((all_of & columns.doubtful).sum())
     return CrossFiltered(
@@ -179,6 +202,8 @@ def cross_filter(
         repeat_visits=wilson_interval(int((all_of & columns.repeat).sum()), n),
         with_findings=wilson_interval(int((all_of & columns.found).sum()), n),
         helped=wilson_interval(int((all_of & columns.helped).sum()), n),
+        photos=PhotoCounts(n=n_photos, blurred=blurred, dark=dark, same_again=same_again, doubtful=doubtful),
+        doubtful_photos=wilson_interval(doubtful, n_photos),
         facets=tuple(facets),
         orders=tuple(columns.orders[i] for i in np.flatnonzero(all_of)[:limit]),
     )

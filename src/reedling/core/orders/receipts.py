@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
+from reedling.core.orders.photo_looks import PhotoDoubt, PhotoLook, photo_doubts
 from reedling.core.runsheet.events import FieldEvent
 from reedling.core.runsheet.job_state import OrderState
 
@@ -63,7 +64,11 @@ class LooseRecord:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Picture:
-    """A picture taken on site."""
+    """A picture taken on site.
+
+    ``look`` is what can be told of a photo, nothing where nobody looked; ``same_as`` an earlier photo of the order that
+    is the same picture, empty where there is none.
+    """
 
     id: str
     sha256: str
@@ -73,6 +78,16 @@ class Picture:
     taken_at: datetime
     person: str
     order: str
+    look: PhotoLook | None = None
+    same_as: str = ""
+
+    @property
+    def doubts(self) -> tuple[PhotoDoubt, ...]:
+        """What is to be doubted of it."""
+        if self.look is None:
+            return ()
+        others = {self.same_as: self.look.fingerprint} if self.same_as else {}
+        return photo_doubts(self.look, others)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from reedling.core.guidance.questions import Photo
+from reedling.core.guidance.questions import Photo, Signature
+from reedling.core.orders.photo_looks import same_photo
 from reedling.core.orders.receipts import Picture, Upload, next_piece
 from reedling.core.people import Person
+from reedling.core.runsheet.events import Answered
 from reedling.core.runsheet.job import job_run, replay
 from reedling.core.runsheet.progress import laid_question
 from reedling.errors import Conflict, InvalidInput, ReedlingError
 from reedling.services.context import Context
-from reedling.services.shared.inspecting import MAX_PICTURE_BYTES, inspect_picture, without_place
+from reedling.services.shared.inspecting import MAX_PICTURE_BYTES, inspect_picture, look_of, without_place
 from reedling.services.shared.needed import need_field_order
 from reedling.store.pictures import hash_of
 
@@ -146,13 +148,20 @@ def keep_picture(
     found = inspect_picture(data, MEDIA_TYPES)
     with context.reading() as unit:
         order = need_field_order(unit, order_id, person)
-        found_line = laid_question(
-            job_run(order.runsheet, replay(order.runsheet, unit.orders.events(order_id))), question
-        )
+        events = unit.orders.events(order_id)
+        found_line = laid_question(job_run(order.runsheet, replay(order.runsheet, events)), question)
+    # A photo that was taken again is no second one.
+    retaken = {picture_id, *(e.value for e in events if isinstance(e, Answered) and e.question == question)}
     asked = found_line[1] if found_line else None
     if not (isinstance(asked, Photo) and asked.keep_place):
         data = without_place(data)
+    look = None if isinstance(asked, Signature) else look_of(data)
     with context.writing() as unit:
+        others = {
+            one.id: one.look.fingerprint
+            for one in unit.pictures.of_order(order_id)
+            if one.look is not None and one.id not in retaken
+        }
         picture = Picture(
             id=picture_id,
             sha256=hash_of(data),
@@ -162,6 +171,8 @@ def keep_picture(
             taken_at=context.clock(),
             person=person.id,
             order=order_id,
+            look=look,
+            same_as=(look and same_photo(look, others)) or "",
         )
         held = unit.pictures.get(picture_id)
         if held is not None:

@@ -9,9 +9,10 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from PIL import ExifTags, Image, UnidentifiedImageError
+from PIL import ExifTags, Image, ImageOps, UnidentifiedImageError
 
 from reedling.core.guidance.documents import Illustration
+from reedling.core.orders.photo_looks import CENTRE, CENTRE_OF, WHOLE, PhotoLook, look_at_photo
 from reedling.errors import InvalidInput
 from reedling.store.pictures import hash_of
 
@@ -93,6 +94,21 @@ def inspect_picture(data: bytes, media_types: Mapping[str, str]) -> Inspected:
             hint="Take it again.",
         ) from error
     return Inspected(media_type=media_types[kind or ""], width=width, height=height, n_frames=n_frames)
+
+
+def look_of(data: bytes) -> PhotoLook:
+    """What can be told of a photo from its bytes, which :func:`inspect_picture` took."""
+    with Image.open(io.BytesIO(data)) as opened:
+        opened.draft("L", (2 * CENTRE_OF, 2 * CENTRE_OF))
+        grey = ImageOps.exif_transpose(opened).convert("L")
+    scale = CENTRE_OF / max(grey.size)
+    width, height = (max(1, round(side * scale)) for side in grey.size)
+    sized = grey.resize((width, height), Image.Resampling.BILINEAR, reducing_gap=3.0)
+    left, top = max(0, (width - CENTRE) // 2), max(0, (height - CENTRE) // 2)
+    centre = sized.crop((left, top, min(width, left + CENTRE), min(height, top + CENTRE)))
+    return look_at_photo(
+        sized.resize(WHOLE, Image.Resampling.BOX).tobytes(), centre.resize((CENTRE, CENTRE)).tobytes()
+    )
 
 
 def describe_illustration(data: bytes, *, title: str, at: datetime, person: str | None) -> Illustration:

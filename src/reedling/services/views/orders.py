@@ -14,6 +14,7 @@ from reedling.core.guidance.questions import answer_text
 from reedling.core.logic.conditions import fact_label
 from reedling.core.matching.applicability import MatchTrace
 from reedling.core.orders.orders import Order, OrderHeading, WantedOrders, heading_of
+from reedling.core.orders.photo_looks import doubts_in_words
 from reedling.core.orders.receipts import Upload
 from reedling.core.people import Person
 from reedling.core.register.assets import Asset, PlacedAsset, Site
@@ -89,7 +90,8 @@ class OrderPage:
 
     ``documents`` are those put on it, without the forms and standard steps inside them; ``doubts`` say
     which of its times cannot be, ``clock_errors`` by how many seconds devices' clocks ran ahead whose times
-    were put right. ``loose`` is what the job could not take in, ``coming`` the pictures still on their way.
+    were put right. ``loose`` is what the job could not take in, ``coming`` the pictures still on their way,
+    ``photo_doubts`` what is to be doubted of photos, in words by picture.
     """
 
     line: OrderLine
@@ -108,6 +110,7 @@ class OrderPage:
     clock_errors: tuple[float, ...]
     loose: tuple[LooseLine, ...]
     coming: tuple[Upload, ...]
+    photo_doubts: Mapping[str, str]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -187,6 +190,11 @@ def page_of(unit: Unit, order: Order) -> OrderPage:
         clock_errors=unit.orders.clock_errors(order.id),
         loose=loose_lines(unit.loose_records.find(order=order.id), names),
         coming=unit.uploads.of_order(order.id),
+        photo_doubts={
+            picture.id: doubts_in_words(picture.doubts)
+            for picture in unit.pictures.of_order(order.id)
+            if picture.doubts
+        },
     )
 
 

@@ -25,7 +25,7 @@ def upgrade() -> None:
         sa.Column("one_in", sa.Integer(), nullable=False),
         sa.Column("districts", sa.JSON(), nullable=False),
         sa.Column("seed", sa.String(), nullable=False),
-        sa.Column("worth_minutes", sa.Float(), nullable=False),
+        sa.Column("worth_minutes", sa.Double(), nullable=False),
         sa.Column("most_jobs", sa.Integer(), nullable=False),
         sa.Column("began_at", Instant(), nullable=False),
         sa.Column("began_by", sa.String(), nullable=False),
