@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import re
+from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+import skimage.data
+from PIL import Image, ImageFilter
+from playwright.sync_api import FilePayload, Page, expect
 
 from tests.browser.conftest import SignInAs, comes_true
 
@@ -207,3 +211,32 @@ def test_a_question_from_site_is_answered_over_the_same_picture(on_site: Page, s
     order = on_site.url.rsplit("/", 1)[1]
     ines.goto(f"/review/jobs/{order}")
     expect(ines.get_by_role("heading", name="Help asked")).to_be_visible()
+
+
+def phone_photo(name: str, *, blur: float = 0, light: float = 1) -> FilePayload:
+    """A photograph that scikit-image ships, as a phone would take it."""
+    with Image.open(Path(skimage.data.__file__).parent / name) as opened:
+        image = opened.convert("RGB").filter(ImageFilter.GaussianBlur(blur)).point(lambda tone: tone * light)
+    out = io.BytesIO()
+    image.save(out, "JPEG", quality=88)
+    return {"name": name, "mimeType": "image/jpeg", "buffer": out.getvalue()}
+
+
+def test_a_blurred_or_dark_photo_is_told_at_once_also_without_a_network(on_site: Page) -> None:
+    doubt = on_site.get_by_role("status").filter(has_text="Take it again if that matters.")
+
+    def take(photo: FilePayload) -> None:
+        with on_site.expect_file_chooser() as choosing:
+            on_site.get_by_role("button", name="or a picture from this device").first.click()
+        choosing.value.set_files(photo)
+        expect(on_site.get_by_role("button", name="✓ Taken. Take again").first).to_be_visible()
+
+    take(phone_photo("coffee.png", blur=6))
+    expect(doubt).to_have_text("It is blurred. Take it again if that matters.", timeout=30_000)
+    on_site.context.set_offline(True)
+    take(phone_photo("coffee.png", light=0.1))
+    expect(doubt).to_have_text("It is dark. Take it again if that matters.")
+    take(phone_photo("coffee.png"))
+    expect(doubt).to_have_count(0)
+    expect(on_site.get_by_role("button", name="Next")).to_be_enabled()
+    on_site.context.set_offline(False)
