@@ -108,6 +108,12 @@ def test_every_job_is_counted_once_on_its_side(
             share.difference is None or min(share.difference.first_total, share.difference.second_total) < 10
         )
         assert (share.verdict == "too few to say") == few
+        assert (share.sentence == "too few to say") == few
+        if share.difference is not None and share.verdict in ("higher", "lower"):
+            ends = sorted(abs(x) * 100 for x in (share.difference.low, share.difference.high))
+            side = "less" if share.verdict == "higher" else "more"
+            size = abs(share.difference.difference) * 100
+            assert share.sentence == f"{size:.0f} points {side} ({ends[0]:.0f}–{ends[1]:.0f})"
 
 
 def n_told_of_a_district(n_worlds: int, slower: float) -> tuple[int, int]:

@@ -143,7 +143,7 @@ def test_letters_go_on_after_z() -> None:
 def test_a_released_revision_goes_only_forward() -> None:
     assert move_revision("Released", "supersede", where="WP-1") == "Superseded"
     with pytest.raises(
-        Conflict, match="WP-1: to release it, the revision must be In review, and it is Released"
+        Conflict, match="WP-1: to release it, the revision must be In review or On trial, and it is Released"
     ):
         move_revision("Released", "release", where="WP-1")
 
@@ -193,6 +193,11 @@ def test_incident_types_compare_in_words() -> None:
     assert [(d.aspect, d.after) for d in compare_incident_types(old, new)] == [
         ("title", "b"),
         ("work plans", "WP-1, WP-2"),
+    ]
+    lists = Catalogue(parts=(Part(code="OIL", name="Oil", unit="l"),))
+    needs = replace(old, parts=(PartNeed(part="OIL", quantity=2), PartNeed(part="GONE", quantity=1)))
+    assert [(d.aspect, d.before, d.after) for d in compare_incident_types(old, needs, lists)] == [
+        ("parts", "", "2 l Oil, 1 × GONE")
     ]
 
 

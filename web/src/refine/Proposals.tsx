@@ -133,7 +133,7 @@ function ProposalCard({ view, writes }: { view: ProposalView; writes: boolean })
         {view.differences.map((d) => (
           <li key={`${d.change} ${d.place} ${d.aspect}`}>
             {d.change} {d.aspect && `${d.aspect} of `}
-            {d.title && `“${d.title}”`}
+            {d.place ? `“${d.title}”` : d.title}
             {(d.before || d.after) && (
               <>
                 : {d.before && <s>{d.before}</s>} <b>{d.after}</b>

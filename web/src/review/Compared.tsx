@@ -64,7 +64,7 @@ export function Compared({
 }
 
 function Table({ compared, other }: { compared: JobsCompared; other: string }) {
-  const { minutes, minutes_verdict, n_both } = compared;
+  const { minutes, minutes_sentence, n_both } = compared;
   return (
     <>
       <table className="rows">
@@ -77,33 +77,19 @@ function Table({ compared, other }: { compared: JobsCompared; other: string }) {
           </tr>
         </thead>
         <tbody>
-          {compared.shares.map(({ measure, first, second, difference, verdict }) => (
+          {compared.shares.map(({ measure, first, second, sentence }) => (
             <tr key={measure}>
               <td>{measure.charAt(0).toUpperCase() + measure.slice(1)}</td>
               <td>{shareWords(first)}</td>
               <td>{shareWords(second)}</td>
-              <td>
-                {verdictWords(
-                  verdict,
-                  difference && [-difference.high, -difference.low].map((x) => Math.round(x * 100)),
-                  difference ? Math.round(-difference.difference * 100) : 0,
-                  "points",
-                )}
-              </td>
+              <td>{sentence}</td>
             </tr>
           ))}
           <tr>
             <td>Minutes on site</td>
             <td>{minutes && `${count(minutes.n_first, "job")} alike`}</td>
             <td>{minutes && `${count(minutes.n_second, "job")} alike`}</td>
-            <td>
-              {verdictWords(
-                minutes_verdict,
-                minutes && [-minutes.high, -minutes.low].map(Math.round),
-                minutes ? Math.round(-minutes.value) : 0,
-                "min",
-              )}
-            </td>
+            <td>{minutes_sentence}</td>
           </tr>
         </tbody>
       </table>
@@ -116,19 +102,6 @@ function Table({ compared, other }: { compared: JobsCompared; other: string }) {
       </p>
     </>
   );
-}
-
-/** These against the others: the sides of the answer turned round, as the page speaks of these first. */
-function verdictWords(
-  verdict: JobsCompared["minutes_verdict"],
-  ends: number[] | null,
-  value: number,
-  unit: string,
-): string {
-  if (verdict === "too few to say" || !ends) return "too few to say";
-  const range = ends.map((end) => number(end).replace("-", "−")).join(" to ");
-  if (verdict === "no clear difference") return `no clear difference (${range} ${unit})`;
-  return `${number(Math.abs(value))} ${unit} ${value > 0 ? "more" : "less"} (${range})`;
 }
 
 function shareWords(share: JobsCompared["shares"][number]["first"]): string {

@@ -110,7 +110,9 @@ export function TogetherPage({ person }: { person: Person }) {
               href={`/api/v1/incident-types/${incident}/jobs-together.xes?${csv}`}
               title="What was recorded on these jobs, step by step, in XES (IEEE 1849), the open format of process mining"
             >
-              Save as event log
+              {page.found.n > page.most_logged
+                ? `Save the latest ${page.most_logged} as event log`
+                : "Save as event log"}
             </Button>
           </div>
         </div>

@@ -25,13 +25,17 @@ ComparedVerdict = Literal["higher", "lower", "no clear difference", "too few to 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ComparedShare:
-    """A share of the first lot and of the second; ``difference`` is second minus first among jobs alike."""
+    """A share of the first lot and of the second; ``difference`` is second minus first among jobs alike.
+
+    ``sentence`` says by how much the first lot differs from the second.
+    """
 
     measure: Measure
     first: Share
     second: Share
     difference: AdjustedDifference | None
     verdict: ComparedVerdict
+    sentence: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,7 +43,7 @@ class JobsCompared:
     """Two lots of jobs; ``alike`` are the facets held fixed.
 
     ``minutes`` on site are second minus first, who went held fixed too. ``n_both`` jobs meet both choices: they
-    count among the first lot only.
+    count among the first lot only. ``minutes_sentence`` says by how much the first lot differs from the second.
     """
 
     n_first: int
@@ -49,6 +53,7 @@ class JobsCompared:
     shares: tuple[ComparedShare, ...]
     minutes: StandardisedDifference | None
     minutes_verdict: ComparedVerdict
+    minutes_sentence: str
 
 
 def compare_jobs(
@@ -78,6 +83,9 @@ def compare_jobs(
         ("asked for help", columns.helped, everything),
     )
     minutes = minutes_compared(columns, one, other, kinds)
+    minutes_verdict = _verdict(
+        None if minutes is None else (minutes.low, minutes.high, minutes.n_first, minutes.n_second)
+    )
     return JobsCompared(
         n_first=int(one.sum()),
         n_second=int(other.sum()),
@@ -88,8 +96,9 @@ def compare_jobs(
             for measure, hits, counted in measures
         ),
         minutes=minutes,
-        minutes_verdict=_verdict(
-            None if minutes is None else (minutes.low, minutes.high, minutes.n_first, minutes.n_second)
+        minutes_verdict=minutes_verdict,
+        minutes_sentence=_first_against_second(
+            minutes_verdict, None if minutes is None else (minutes.value, minutes.low, minutes.high), "min"
         ),
     )
 
@@ -143,14 +152,17 @@ def _share(
         for kind in np.unique(kinds[first | second])
     ]
     found = adjusted_difference(strata)
+    verdict = _verdict(
+        None if found is None else (found.low, found.high, found.first_total, found.second_total)
+    )
+    percent = None if found is None else (100 * found.difference, 100 * found.low, 100 * found.high)
     return ComparedShare(
         measure=measure,
         first=wilson_interval(int((first & hits).sum()), int(first.sum())),
         second=wilson_interval(int((second & hits).sum()), int(second.sum())),
         difference=found,
-        verdict=_verdict(
-            None if found is None else (found.low, found.high, found.first_total, found.second_total)
-        ),
+        verdict=verdict,
+        sentence=_first_against_second(verdict, percent, "points"),
     )
 
 
@@ -159,6 +171,20 @@ def _verdict(found: tuple[float, float, int, int] | None) -> ComparedVerdict:
         return "too few to say"
     low, high = found[:2]
     return "higher" if low > 0 else "lower" if high < 0 else "no clear difference"
+
+
+def _first_against_second(
+    verdict: ComparedVerdict, second_less_first: tuple[float, float, float] | None, unit: str
+) -> str:
+    """By how much the first lot differs, in words; of second minus first: the value, its low and its high end."""
+    if verdict == "too few to say" or second_less_first is None:
+        return "too few to say"
+    value, low, high = second_less_first
+    if verdict == "no clear difference":
+        ends = " to ".join(f"{-end:.0f}".replace("-0", "0").replace("-", "−") for end in (high, low))
+        return f"no clear difference ({ends} {unit})"
+    near, far = sorted((abs(low), abs(high)))
+    return f"{abs(value):.0f} {unit} {'less' if value > 0 else 'more'} ({near:.0f}–{far:.0f})"
 
 
 def _chosen_in(choices: Mapping[Facet, Sequence[str]]) -> set[Facet]:

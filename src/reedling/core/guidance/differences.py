@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from reedling.core.guidance.catalogue import Catalogue, Part
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Link, NamesAt, Plan, Step, names_in, proofs_of
 from reedling.core.guidance.questions import (
@@ -25,6 +26,7 @@ from reedling.core.guidance.questions import (
 )
 from reedling.core.logic.conditions import QuestionName, number_text, sentence
 
+_NO_LISTS = Catalogue()
 DifferenceKind = Literal["added", "removed", "moved", "changed"]
 
 
@@ -97,8 +99,10 @@ def compare_plans(older: Plan, newer: Plan) -> tuple[Difference, ...]:
     return tuple(out)
 
 
-def compare_incident_types(older: IncidentType, newer: IncidentType) -> tuple[Difference, ...]:
-    """Every change from the older incident type to the newer."""
+def compare_incident_types(
+    older: IncidentType, newer: IncidentType, lists: Catalogue = _NO_LISTS
+) -> tuple[Difference, ...]:
+    """Every change from the older incident type to the newer; codes that the lists know are told in words."""
     return tuple(
         changed_aspects(
             "",
@@ -109,8 +113,8 @@ def compare_incident_types(older: IncidentType, newer: IncidentType) -> tuple[Di
                 "equipment": (older.equipment or "any", newer.equipment or "any"),
                 "work plans": (", ".join(older.plans), ", ".join(newer.plans)),
                 "forms": (", ".join(older.forms), ", ".join(newer.forms)),
-                "skills": (_type_skills(older), _type_skills(newer)),
-                "parts": (_type_parts(older), _type_parts(newer)),
+                "skills": (_type_skills(older, lists), _type_skills(newer, lists)),
+                "parts": (_type_parts(older, lists), _type_parts(newer, lists)),
                 "category": (older.category, newer.category),
                 "charges": (_type_charges(older), _type_charges(newer)),
                 "expected minutes": (_type_minutes(older), _type_minutes(newer)),
@@ -119,12 +123,15 @@ def compare_incident_types(older: IncidentType, newer: IncidentType) -> tuple[Di
     )
 
 
-def _type_skills(incident: IncidentType) -> str:
-    return ", ".join(f"{n.skill} {n.level}" for n in incident.skills)
+def _type_skills(incident: IncidentType, lists: Catalogue) -> str:
+    names = {skill.code: skill.name for skill in lists.skills}
+    return ", ".join(f"{names.get(n.skill, n.skill)} {n.level}" for n in incident.skills)
 
 
-def _type_parts(incident: IncidentType) -> str:
-    return ", ".join(f"{n.quantity:g} {n.part}" for n in incident.parts)
+def _type_parts(incident: IncidentType, lists: Catalogue) -> str:
+    parts = {part.code: part for part in lists.parts}
+    needed = ((parts.get(n.part, Part(code=n.part, name=n.part)), n.quantity) for n in incident.parts)
+    return ", ".join(part.amount(quantity) for part, quantity in needed)
 
 
 def _type_charges(incident: IncidentType) -> str:

@@ -28,7 +28,7 @@ def differences_between(unit: Unit, document: str, old: Content, new: Content) -
     if isinstance(old, Plan) and isinstance(new, Plan):
         return compare_plans(old, new)
     if isinstance(old, IncidentType) and isinstance(new, IncidentType):
-        return compare_incident_types(old, new)
+        return compare_incident_types(old, new, unit.catalogues.get())
     if isinstance(old, DecisionTable) and isinstance(new, DecisionTable):
         naming = naming_of(unit.catalogues.get(), incident_types=known_to_tables(unit).incident_types)
         return compare_tables(old, new, naming)

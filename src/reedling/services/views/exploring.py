@@ -42,7 +42,10 @@ MOST_CHARTED = 400
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JobsTogether:
-    """The jobs that meet the choices, with their figures, the bars of every facet in words, and the latest of them."""
+    """The jobs that meet the choices, with their figures, the bars of every facet in words, and the latest of them.
+
+    An event log holds the latest ``most_logged`` of them.
+    """
 
     document: str
     title: str
@@ -50,6 +53,7 @@ class JobsTogether:
     words: Mapping[Facet, Mapping[str, str]]
     jobs: tuple[JobDot, ...]
     definition: str
+    most_logged: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -137,6 +141,7 @@ def jobs_together(
             words=_words(unit),
             jobs=job_dots(unit, unit.summaries.lines_of(found.orders), now),
             definition=FIXED_FIRST_TIME,
+            most_logged=MOST_LOGGED,
         )
 
 
