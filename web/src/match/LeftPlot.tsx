@@ -1,5 +1,6 @@
 import type { CoverPage } from "../api/types";
 import { dayYear } from "../ui/format";
+import { SavePlot } from "../ui/SavePlot";
 
 const WIDTH = 720;
 const HEIGHT = 150;
@@ -72,6 +73,7 @@ export function LeftPlot({ cover }: { cover: CoverPage["cover"] }) {
           </circle>
         ))}
       </svg>
+      <SavePlot name="plot" />
       <figcaption className="soft">
         How many of the {able} who can do it today are left as certificates run out, if nobody renews
         {steps[0] && `; the first is ${steps[0].technician} on ${dayYear(steps[0].last_day)}`}.

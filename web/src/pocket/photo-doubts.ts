@@ -1,11 +1,5 @@
 import { useRef, useState } from "react";
-import { rulesOfPage } from "./rules";
-
-/** Two small grey pictures of a photo, row by row in base64: all of it, and its middle once its longer side has 640. */
-export interface GreyPhoto {
-  whole: string;
-  centre: string;
-}
+import { type GreyPhoto, rulesOfPage } from "./rules";
 
 // As the rules want them (photo_looks.py); they refuse any other number of pixels.
 const WHOLE = { width: 68, height: 64 };

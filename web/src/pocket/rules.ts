@@ -1,5 +1,4 @@
 import type { FieldEvent, Job, MeantPart, OrderLine, PocketLists, PocketOrder, RunView } from "../api/types";
-import type { GreyPhoto } from "./photo-doubts";
 import type { Asked, Told } from "./rules.worker";
 
 /** Where a job stands: worked out by the rules of the core, on the server or here. */
@@ -7,6 +6,12 @@ export interface JobView {
   job: Job;
   run: RunView;
   state: OrderLine["state"];
+}
+
+/** Two small grey pictures of a photo, row by row in base64: all of it, and its middle once its longer side has 640. */
+export interface GreyPhoto {
+  whole: string;
+  centre: string;
 }
 
 /** Why an event cannot be recorded, in the words of the core. */

@@ -1,5 +1,6 @@
 import type { Replayed } from "../api/types";
 import { count } from "../ui/format";
+import { SavePlot } from "../ui/SavePlot";
 
 const WIDTH = 900;
 const LEFT = 12;
@@ -78,6 +79,7 @@ export function ReplayPlot({
           </text>
         ))}
       </svg>
+      <SavePlot name="replay" />
       <figcaption className="soft">
         {words} Left of the line a job takes less under the draft. The dashed bar is the mean with its range;
         a hollow dot rests in part on what was drawn.

@@ -1,5 +1,6 @@
 import type { TrialReading } from "../api/types";
 import { count } from "../ui/format";
+import { SavePlot } from "../ui/SavePlot";
 
 const WIDTH = 900;
 const HEIGHT = 260;
@@ -80,6 +81,7 @@ export function TrialPlot({
           {count(mostJobs, "job")}
         </text>
       </svg>
+      <SavePlot name="trial" />
       <figcaption className="soft">
         Minutes a job with the revision on trial, over those of the others, after each finished job. Below the
         line it saves. Dashed: the difference that is worth finding, and the most jobs that it is to take.

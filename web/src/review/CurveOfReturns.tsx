@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, need } from "../api/client";
 import { count, percent } from "../ui/format";
+import { SavePlot } from "../ui/SavePlot";
 
 const WIDTH = 460;
 const HEIGHT = 190;
@@ -66,6 +67,7 @@ export function CurveOfReturns({ incident }: { incident: string }) {
           </g>
         ))}
       </svg>
+      <SavePlot name="back again" />
       <p className="soft plot-note">
         The share of jobs with no further order for the same or a related symptom on the asset, by days since
         (Kaplan and Meier); the block is its 95 % interval.

@@ -2,6 +2,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { client, need } from "../api/client";
 import { count, dayYear, number } from "../ui/format";
+import { SavePlot } from "../ui/SavePlot";
 import { useAddress } from "../ui/use-address";
 import { PlotMenu } from "./PlotMenu";
 
@@ -124,6 +125,7 @@ export function ReadingsPlot({ incident }: { incident: string }) {
           </>
         )}
       </svg>
+      <SavePlot name={`${incident} readings`} />
       <p className="soft plot-note">
         {chart
           ? `Block: mean ± 2.66 mean moving ranges, ${count(dots.length, "reading")}. Large dots complete a run rule. Tawny dashes: the limits written.`
