@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import re
+from pathlib import Path
+from xml.etree import ElementTree
 
+from PIL import Image
 from playwright.sync_api import expect
 
 from tests.browser.conftest import SignInAs
@@ -138,3 +141,29 @@ def test_a_view_is_kept_by_name_and_jobs_are_compared_with_it(sign_in_as: SignIn
     assert download.value.suggested_filename == "IT-001-jobs.xes"
     kept.get_by_role("button", name="Let the view Newer rakes go").click()
     expect(kept.get_by_role("link", name="Newer rakes")).to_be_hidden()
+
+
+def test_a_plot_is_saved_as_a_drawing_and_as_a_picture(sign_in_as: SignInAs) -> None:
+    """What is saved stands by itself: no style sheet, the same colours, in SVG 1.1 and PNG."""
+    page = sign_in_as("Ines Varga", "/review/IT-001/together")
+    figure = page.locator("figure").filter(has=page.get_by_role("heading", name="Back again"))
+    plot = figure.locator("svg[role='img']")
+    width, height = (float(x) for x in (plot.get_attribute("viewBox") or "").split()[2:])
+    with page.expect_download() as saving:
+        figure.get_by_role("button", name="SVG").click()
+    assert saving.value.suggested_filename == "back again.svg"
+    drawing = Path(saving.value.path()).read_text("utf-8")
+    root = ElementTree.fromstring(drawing)
+    assert root.tag == "{http://www.w3.org/2000/svg}svg"
+    assert (float(root.attrib["width"]), float(root.attrib["height"])) == (width, height)
+    assert "var(" not in drawing
+    assert "class=" not in drawing
+    strokes = {element.attrib.get("stroke") for element in root.iter() if "stroke" in element.attrib}
+    assert len({stroke for stroke in strokes if stroke and stroke.startswith("rgb")}) >= 2
+    with page.expect_download() as saving:
+        figure.get_by_role("button", name="PNG").click()
+    assert saving.value.suggested_filename == "back again.png"
+    with Image.open(saving.value.path()) as picture:
+        assert picture.size == (2 * width, 2 * height)
+        assert len(picture.convert("RGB").getcolors(maxcolors=1 << 20) or ()) > 4
+    assert serious(page) == []
