@@ -167,3 +167,37 @@ def test_a_plot_is_saved_as_a_drawing_and_as_a_picture(sign_in_as: SignInAs) -> 
         assert picture.size == (2 * width, 2 * height)
         assert len(picture.convert("RGB").getcolors(maxcolors=1 << 20) or ()) > 4
     assert serious(page) == []
+
+
+def test_the_technician_is_asked_about_a_job_and_answers_from_the_phone(sign_in_as: SignInAs) -> None:
+    runa = sign_in_as("Runa Ashdown", phone=True)
+    ines = sign_in_as("Ines Varga", "/desk")
+    orders = ines.request.get("/api/v1/orders?state=Finished").json()["rows"]
+    order = next(one["id"] for one in orders if one["technician_name"] == "Runa Ashdown")
+    ines.goto(f"/review/jobs/{order}")
+    asked = ines.get_by_role("region", name="Asked the technician")
+    asked.get_by_role("textbox", name="Question to Runa Ashdown").fill("Which seal was it?")
+    asked.get_by_role("button", name="Ask", exact=True).click()
+    expect(asked.get_by_text("Runa Ashdown has not answered yet.")).to_be_visible()
+    assert serious(ines) == []
+
+    runa.reload()
+    question = runa.get_by_role("article", name=f"About {order}")
+    expect(question.get_by_text("Which seal was it?")).to_be_visible()
+    answer = question.get_by_role("textbox", name="Your answer")
+    answer.fill("The upper one.")
+    runa.context.set_offline(True)
+    question.get_by_role("button", name="Send the answer").click()
+    expect(question.get_by_text("Your answer is not with the office.")).to_be_visible()
+    expect(answer).to_have_value("The upper one.")
+    runa.context.set_offline(False)
+    runa.reload()
+    expect(answer).to_have_value("The upper one.")
+    assert serious(runa) == []
+    question.get_by_role("button", name="Send the answer").click()
+    expect(runa.get_by_role("region", name="The office asks")).to_have_count(0)
+
+    ines.reload()
+    expect(asked.get_by_text("The upper one.")).to_be_visible()
+    ines.goto("/")
+    expect(ines.get_by_role("link", name=re.compile("Runa Ashdown answers: The upper one."))).to_be_visible()

@@ -16,14 +16,17 @@ from reedling.core.orders.receipts import Picture, Receipt, Upload
 from reedling.core.orders.time_sheets import TimeSheetDay
 from reedling.core.runsheet.events import FieldEvent
 from reedling.errors import ReedlingError
+from reedling.services.actions import asking_back
 from reedling.services.actions import pictures as pictures_actions
 from reedling.services.actions.submissions import MAX_EVENTS, Sent, submit_events, submit_several
 from reedling.services.shared.inspecting import MAX_PICTURE_BYTES
+from reedling.services.views import asked_back as asked_back_views
 from reedling.services.views import help as help_views
 from reedling.services.views import lists as lists_views
 from reedling.services.views import pictures as pictures_views
 from reedling.services.views import pocket as pocket_views
 from reedling.services.views import time_sheets as time_sheet_views
+from reedling.services.views.asked_back import AskedView
 from reedling.services.views.help import HelpView
 from reedling.services.views.pocket import PocketDay, PocketOrder
 
@@ -40,6 +43,12 @@ class Submission(BaseModel):
     checked: bool = True
     """Whether the device held the events against the rules; else what can be mended is refused, to be mended."""
     events: list[FieldEvent] = Field(max_length=MAX_EVENTS)
+
+
+class AnswerBack(BaseModel):
+    """What is answered to the office."""
+
+    text: str = Field(max_length=4000)
 
 
 MAX_SUBMISSIONS = 100
@@ -124,6 +133,18 @@ def own_time_sheet(
 ) -> list[TimeSheetDay]:
     """The technician's days with the times of each visit and what they come to, the latest first."""
     return list(time_sheet_views.own_time_sheet(context, person, days))
+
+
+@router.get("/pocket/questions")
+def own_questions(person: Technician, context: Ctx) -> list[AskedView]:
+    """What the office asks about jobs that are over, and is not answered yet; the oldest first."""
+    return list(asked_back_views.own_questions(context, person))
+
+
+@router.put("/pocket/questions/{question}/answer", status_code=204)
+def answer_office(question: str, body: AnswerBack, person: Technician, context: Ctx) -> None:
+    """Answer what the office asks; the same answer again changes nothing."""
+    asking_back.answer_office(context, person, question, body.text)
 
 
 @router.get("/pocket/lists")

@@ -10,12 +10,13 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import guarded_router
-from reedling.api.shapes import ReviewNote
+from reedling.api.shapes import Identity, ReviewNote
 from reedling.core.evidence.compared_jobs import JobsCompared
 from reedling.core.evidence.cross_filter import Facet
 from reedling.core.evidence.kept_views import LONGEST_NAME, KeptView
 from reedling.core.runsheet.events import PictureMark
 from reedling.core.runsheet.job import MOST_MARKS
+from reedling.services.actions import asking_back
 from reedling.services.actions import help as help_actions
 from reedling.services.actions import kept_views as kept_view_actions
 from reedling.services.actions import reviews as reviews_actions
@@ -38,6 +39,13 @@ from reedling.services.views.help import HelpLine, HelpView
 from reedling.services.views.search import Found, find_anything
 
 router = guarded_router("/api/v1", "review")
+
+
+class QuestionBack(BaseModel):
+    """A question to who carried a job out; ``line`` is empty for the whole job."""
+
+    line: str = Field("", max_length=200)
+    text: str = Field(max_length=4000)
 
 
 Offset = Annotated[int, Query(ge=0, le=1_000_000)]
@@ -98,6 +106,12 @@ def mark_plain(body: PlainCompletions, person: Writer, context: Ctx) -> Marked:
 def completion(order_id: str, _person: OfficePerson, context: Ctx) -> CompletionPage:
     """A completion in full, with what differed from the plan."""
     return completions_views.completion(context, order_id)
+
+
+@router.post("/completions/{order_id}/questions", status_code=201)
+def ask_technician(order_id: str, body: QuestionBack, person: Writer, context: Ctx) -> Identity:
+    """Ask who carried a job out about it, or about one of its steps; it reaches their phone."""
+    return Identity(id=asking_back.ask_technician(context, person, order_id, body.line, body.text).id)
 
 
 @router.post("/completions/{order_id}/reading", status_code=204)

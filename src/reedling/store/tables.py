@@ -436,6 +436,21 @@ class KeptViewRow(Base):
     at: Mapped[datetime] = mapped_column(Instant)
 
 
+class AskedBackRow(Base):
+    """A question of the office about a job, and the technician's answer."""
+
+    __tablename__ = "asked_back"
+    id: Mapped[str] = mapped_column(String, primary_key=True)
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), index=True)
+    line: Mapped[str]
+    text: Mapped[str]
+    asked_at: Mapped[datetime] = mapped_column(Instant)
+    asked_by: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    technician_id: Mapped[str] = mapped_column(ForeignKey("people.id"), index=True)
+    answer: Mapped[str]
+    answered_at: Mapped[datetime | None] = mapped_column(Instant)
+
+
 class TrialRow(Base):
     """A revision that is, or was, tried on some of the orders."""
 

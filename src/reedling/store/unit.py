@@ -18,6 +18,7 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.orm import Session
 
 from reedling.errors import Unavailable
+from reedling.store.asked_back import QuestionsBack
 from reedling.store.catalogues import Catalogues
 from reedling.store.changes import Changes
 from reedling.store.comments import Comments
@@ -73,6 +74,7 @@ class Unit:
     evidence_reads: EvidenceReads
     kept_views: KeptViews
     trials: Trials
+    questions_back: QuestionsBack
     settings: SettingsHeld
     comments: Comments
     illustrations: Illustrations
@@ -278,6 +280,7 @@ class Store:
                 evidence_reads=EvidenceReads(session),
                 kept_views=KeptViews(session),
                 trials=Trials(session),
+                questions_back=QuestionsBack(session),
                 settings=SettingsHeld(session),
                 comments=Comments(session),
                 illustrations=Illustrations(session, self.pictures_dir),

@@ -71,6 +71,7 @@ export type JobsTogether = Schemas["JobsTogether"];
 export type JobsCompared = Schemas["JobsCompared"];
 export type KeptViewLine = Schemas["KeptViewLine"];
 export type ProposalView = Schemas["ProposalView"];
+export type AskedView = Schemas["AskedView"];
 export type TrialView = Schemas["TrialView"];
 export type TrialReading = Schemas["TrialReading"];
 export type ChangesDone = Schemas["ChangesDone"];

@@ -8,6 +8,8 @@ export function useChange<V, R>(send: (values: V) => Promise<R>, changes: readon
   const cache = useQueryClient();
   return useMutation({
     mutationFn: send,
+    // Without a network it is refused at once, in words; held back in silence it would look as if it were on its way.
+    networkMode: "always",
     onSettled: () => Promise.all(changes.map((queryKey) => cache.invalidateQueries({ queryKey }))),
   });
 }

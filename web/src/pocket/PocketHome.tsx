@@ -15,6 +15,7 @@ import { megabytes, useRoom } from "./room";
 import { Folded, Loose, Unsent } from "./Unsent";
 import "./pocket.css";
 
+const AskedByOffice = opened(() => import("./AskedByOffice").then((m) => m.AskedByOffice), null);
 const ToCarry = opened(() => import("./ToCarry").then((m) => m.ToCarry), null);
 
 /** A technician's orders, in the order they are planned. */
@@ -115,6 +116,7 @@ export function PocketHome({ person }: { person: Person }) {
             sent. They go when {others === 1 ? "that person signs" : "those people sign"} in here.
           </p>
         )}
+        <AskedByOffice />
         <ToCarry person={person.id} />
         {orders?.length === 0 && <p>Nothing is planned for you. New orders appear here.</p>}
         <ul className="pocket-orders">

@@ -8,6 +8,7 @@ import type { CompletionPage, Line, Person } from "../api/types";
 import { count, day, dayTime, minutes, number, percent, time } from "../ui/format";
 import { phaseWord } from "../ui/phases";
 import { WaitingSheet } from "../ui/WaitingSheet";
+import { AskTechnician } from "./AskTechnician";
 import { PhotoOnSite } from "./PhotoOnSite";
 import "./review.css";
 
@@ -152,6 +153,7 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
             ))}
           </>
         )}
+        <AskTechnician completion={completion} writes={writes} />
         <Beside beside={job.beside} />
         <Guided guide={page.run.guide} cause={job.cause} />
         {page.written_back.length > 0 && (

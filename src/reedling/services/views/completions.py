@@ -12,6 +12,7 @@ from reedling.core.guidance.catalogue import Part
 from reedling.errors import NotFound
 from reedling.services.context import Context
 from reedling.services.shared.needed import need_order
+from reedling.services.views.asked_back import AskedView, asked_about
 from reedling.services.views.help import HelpView, help_views
 from reedling.services.views.orders import OrderLine, OrderPage, bounds_of, order_line, page_of
 
@@ -47,7 +48,7 @@ class InboxPage:
 class CompletionPage:
     """A completion in full. ``minutes_on_site`` is nothing where times of a visit cannot be.
 
-    ``help`` are the help threads that the technician did not throw away.
+    ``help`` are the help threads that the technician did not throw away, ``asked`` what the office asked about it since.
     """
 
     page: OrderPage
@@ -57,6 +58,7 @@ class CompletionPage:
     remedy: str
     parts_used: tuple[str, ...]
     help: tuple[HelpView, ...]
+    asked: tuple[AskedView, ...]
 
 
 def inbox(context: Context, *, offset: int = 0, limit: int = PAGE) -> InboxPage:
@@ -113,4 +115,5 @@ def completion(context: Context, order_id: str) -> CompletionPage:
                 for used in page.job.parts
             ),
             help=tuple(view for view in help_views(unit, order, page.job) if view.kept is not False),
+            asked=asked_about(unit, order_id),
         )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Literal
 
 from reedling.core.guidance.documents import RevisionHeading
@@ -55,6 +55,11 @@ class Desk:
 
     lines: tuple[DeskLine, ...]
     incident_types: tuple[TypeOnDesk, ...]
+
+
+MOST_ANSWERS_SHOWN = 5
+ANSWER_STAYS = timedelta(days=7)
+"""How long the answer of a technician stays on the desk of who asked."""
 
 
 def desk(context: Context, person: Person) -> Desk:
@@ -128,6 +133,17 @@ def desk(context: Context, person: Person) -> Desk:
                 cost="time is lost",
             )
             for revision, n in drifted_guides(unit)
+        ]
+        lines += [
+            DeskLine(
+                what=f"{names.get(asked.technician, asked.technician)} answers: {asked.answer}",
+                detail=f"{asked.order}. You asked: {asked.text}",
+                to=f"/review/jobs/{asked.order}",
+                since=asked.answered_at,
+                cost="nothing hurries",
+            )
+            for asked in unit.questions_back.answered_to(person.id, MOST_ANSWERS_SHOWN)
+            if asked.answered_at is not None and context.clock() - asked.answered_at < ANSWER_STAYS
         ]
         reads = unit.evidence_reads.all()
         counts = {
