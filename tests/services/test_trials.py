@@ -13,9 +13,10 @@ from sqlalchemy.exc import DBAPIError
 
 from reedling.core.guidance.plans import AppliesWhen, Plan
 from reedling.core.people import Person
-from reedling.errors import ReedlingError
+from reedling.errors import InvalidInput, ReedlingError
 from reedling.services.actions.documents import begin_draft
 from reedling.services.actions.drafts import discard_draft, patch_draft
+from reedling.services.actions.library import import_library
 from reedling.services.actions.orders import log_order
 from reedling.services.actions.releases import give_back, release, send_for_review
 from reedling.services.actions.trials import begin_trial, end_trial
@@ -25,6 +26,7 @@ from reedling.services.shared.trial_offers import TrialAsked
 from reedling.services.shared.trials import jobs_of_trial
 from reedling.services.views.desk import desk
 from reedling.services.views.documents import plan_document
+from reedling.services.views.library import export_library
 from reedling.services.views.trials import trial as trial_view
 from reedling.services.views.trials import trial_offer, trials
 from reedling.standins.weeks import play_weeks
@@ -168,6 +170,27 @@ def test_what_orders_have_is_changed_by_nobody(played: Played) -> None:
         connection.execute(text("DELETE FROM revisions WHERE state = 'On trial'"))
     assert plan_document(context, PLAN).letter == letter
     assert plan_document(context, PLAN).state == "On trial"
+
+
+def test_a_pack_brings_nothing_of_a_document_on_trial_but_what_is_here(played: Played) -> None:
+    context, _ = played
+    before = export_library(context)
+    letter = drafted(context)
+    trial = begin_trial(context, ODA, PLAN, HALF)
+    pack = export_library(context)
+    assert {h.letter: h.state for h, _ in pack.revisions if h.document == PLAN}[letter] == "In review"
+    import_library(context, pack)
+    import_library(context, before)
+    assert plan_document(context, PLAN).state == "On trial", "what is here already changes nothing"
+    released = tuple(
+        (replace(h, state="Released" if (h.document, h.letter) == (PLAN, letter) else h.state), content)
+        for h, content in pack.revisions
+    )
+    with pytest.raises(InvalidInput) as refusal:
+        import_library(context, replace(pack, revisions=released))
+    assert "library.on_trial" in {problem.code for problem in refusal.value.problems}
+    with context.reading() as unit:
+        assert unit.trials.under_way()[PLAN] == trial
 
 
 def test_released_to_all_every_further_order_gets_it(played: Played) -> None:

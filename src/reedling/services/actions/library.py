@@ -167,6 +167,17 @@ def _refusals(
     if kind is not None and kind != head.kind:
         return [Problem(code="library.kind", path=path, message=f"{head.document} is a {kind} here.")]
     held = unit.documents.revision(head.document, head.letter)
+    if head.document in unit.trials.under_way():
+        if _is_here(held, head, content):
+            return []
+        return [
+            Problem(
+                code="library.on_trial",
+                path=path,
+                message=f"a revision of {head.document} is on trial here, and orders are held against each other by it.",
+                hint="End the trial first.",
+            )
+        ]
     final = held is not None and held.state not in UNRELEASED_STATES
     if held is not None and final and held.content != content:
         return [
@@ -280,6 +291,14 @@ def _left_without(
             )
 
 
+def _is_here(held: Revision | None, head: PackedRevision, content: Content) -> bool:
+    """Whether a revision is here as the pack has it; one on trial here is in review in a pack."""
+    if held is None:
+        return False
+    state = "In review" if held.state == "On trial" else held.state
+    return (held.content, state, held.note) == (content, head.state, head.note)
+
+
 def _bring_in(unit: Unit, head: PackedRevision, content: Content, now: datetime) -> str:
     if unit.documents.kind(head.document) is None:
         unit.documents.add(head.document, head.kind, now)
@@ -302,7 +321,7 @@ def _bring_in(unit: Unit, head: PackedRevision, content: Content, now: datetime)
             )
         )
         return "added"
-    if (held.content, held.state, held.note) == (content, head.state, head.note):
+    if _is_here(held, head, content):
         return "same"
     if head.state == "Released" and held.state != "Released":
         _supersede(unit, head.document)
