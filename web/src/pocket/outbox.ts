@@ -24,6 +24,8 @@ const MAX_PARCELS = 25;
 const AGAIN_MS = 8_000;
 /** How long an answer is waited for: over a line that just went down a request may hang for good. */
 const ANSWER_MS = 15_000;
+/** After one that did not come the next is waited for twice as long, up to this: a slow server is no line that is down. */
+const MOST_ANSWER_MS = 60_000;
 
 /** Why what waits does not go. */
 type Held = "" | "offline" | "signed out" | "busy";
@@ -192,6 +194,8 @@ export class Outbox {
     };
   };
 
+  private patience = ANSWER_MS;
+
   private start() {
     const now = () => {
       // What was asked over the line as it was before is not waited for: the server takes a repeat in once.
@@ -218,13 +222,14 @@ export class Outbox {
     let most = MAX_PARCELS;
     while (waiting.length > 0) {
       const bundle = firstOf(waiting, most);
-      const line = AbortSignal.any([this.hanging.signal, AbortSignal.timeout(ANSWER_MS)]);
+      const line = AbortSignal.any([this.hanging.signal, AbortSignal.timeout(this.patience)]);
       const sent = await send(bundle, line);
       // One of them is why none was read: each goes by itself, so that it holds up none of the others.
       if (sent === "unread") {
         most = 1;
         continue;
       }
+      this.patience = sent.held === "offline" ? Math.min(2 * this.patience, MOST_ANSWER_MS) : ANSWER_MS;
       await this.changed();
       this.set({ held: sent.held });
       for (const detail of sent.told) window.dispatchEvent(new CustomEvent<Sent>(SENT, { detail }));
