@@ -80,8 +80,10 @@ def test_the_course_is_what_reading_after_each_job_gives(jobs: list[tuple[float,
     elif slow[-1][1] > 0:
         assert found.answer == "made it worse"
     else:
-        assert found.answer in ("not yet", "nothing as large")
-        assert found.answer == "nothing as large" or len(over) < most
+        within = max(abs(slow[-1][1]), abs(slow[-1][2])) < 10
+        is_over = len(over) >= most
+        assert found.answer == ("nothing as large" if within else "not told apart" if is_over else "not yet")
+        assert ("no difference of 10 min" in found.sentence.lower()) == within
 
 
 def skewed(rng: np.random.Generator, n: int) -> np.ndarray:

@@ -27,7 +27,9 @@ ONE_IN = range(2, 11)
 """One in so many orders may get the revision on trial."""
 
 TrialEnd = Literal["released", "withdrawn"]
-TrialAnswer = Literal["helped", "made it worse", "nothing as large", "not yet", "too few to say"]
+TrialAnswer = Literal[
+    "helped", "made it worse", "nothing as large", "not told apart", "not yet", "too few to say"
+]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -143,7 +145,11 @@ class TrialMoment:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TrialReading:
-    """What a trial has shown so far; ``course`` is one moment after each job, once there are enough."""
+    """What a trial has shown so far; ``course`` is one moment after each job, once there are enough.
+
+    "nothing as large" is answered only where the range leaves out the difference that was worth finding on either side;
+    "not told apart" where all jobs that were planned are over and it does not.
+    """
 
     answer: TrialAnswer
     sentence: str
@@ -184,9 +190,12 @@ def read_trial(
     elif now.low > 0:
         answer, words = "made it worse", f"{size} more a job ({ends[0]:.0f}–{ends[1]:.0f})"
     else:
-        over_range = " to ".join(f"{x:.0f}".replace("-", "−") for x in (now.low, now.high))
-        if len(over) >= most_jobs or ends[1] < worth_minutes:
+        over_range = " to ".join(f"{x:.0f}".replace("-0", "0").replace("-", "−") for x in (now.low, now.high))
+        if ends[1] < worth_minutes:
             answer, words = "nothing as large", f"no difference of {worth_minutes:g} min a job ({over_range})"
+        elif len(over) >= most_jobs:
+            answer = "not told apart"
+            words = f"not told apart within the {most_jobs} jobs that were planned ({over_range} min a job)"
         else:
             answer, words = "not yet", f"not told apart yet ({over_range} min a job)"
     return TrialReading(

@@ -90,13 +90,16 @@ def trial(context: Context, identity: str) -> TrialView:
 def _view(unit: Unit, of: Trial) -> TrialView:
     names = unit.people.names()
     orders = unit.trials.orders(of.id)
-    reading, repeat = unit.kept_of_jobs(("trial", of.id, len(orders)), partial(_read, of=of), apart=True)
+    reading, repeat = unit.kept_of_jobs(("trial", of.id), partial(_read, of=of), apart=True)
     content = unit.documents.content_of(of.document)
     n_tried = sum(orders.values())
     return TrialView(
         trial=of,
         title=content.title if content else of.document,
-        incident_type=next(iter(unit.documents.where_used(of.document)), ""),
+        incident_type=next(
+            (d for d in unit.documents.where_used(of.document) if unit.documents.kind(d) == "incident type"),
+            "",
+        ),
         began_by_name=names.get(of.began_by, of.began_by),
         ended_by_name=names.get(of.ended_by, of.ended_by) if of.ended_by else "",
         reading=reading,
