@@ -12,7 +12,7 @@ from typing import Any
 
 from reedling.core.guidance.catalogue import Part
 from reedling.core.guidance.likeness import PartNames, meant_parts
-from reedling.core.orders.photo_looks import doubts_in_words, look_at_photo, photo_doubts
+from reedling.core.orders.photo_looks import doubts_in_words, look_at_photo, photo_doubts, same_photo
 from reedling.core.orders.states import state_after
 from reedling.core.runsheet.events import FieldEvent
 from reedling.core.runsheet.job import record
@@ -70,7 +70,8 @@ def look(whole: str, centre: str, others: str) -> str:
     other photos of the order by identity, as JSON.
     """
     found = look_at_photo(b64decode(whole), b64decode(centre))
-    doubts = doubts_in_words(photo_doubts(found, json.loads(others)))
+    is_same = same_photo(found, json.loads(others)) is not None
+    doubts = doubts_in_words(photo_doubts(found, is_same=is_same))
     return json.dumps({"doubts": doubts, "fingerprint": found.fingerprint}, ensure_ascii=False)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import ScalarSelect, and_, case, func, or_, select
+from sqlalchemy import ScalarSelect, case, func, select
 from sqlalchemy.orm import Session
 
 from reedling.core.evidence.cross_filter import (
@@ -14,13 +14,14 @@ from reedling.core.evidence.cross_filter import (
     JobFacts,
     PhotoCounts,
     columns_of,
+    count_photos,
     facet_values,
 )
 from reedling.core.evidence.jobs import EvidenceRead
 from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.evidence.readings import KeptReading
 from reedling.core.faultguide.learning import ClosedJob, seen_on
-from reedling.core.orders.photo_looks import BLURRED, DARK
+from reedling.core.orders.photo_looks import PhotoDoubt, photo_doubts
 from reedling.core.pastfixes.solved import FaultCall, Remedied, SolvedJob
 from reedling.core.refining.missing_steps import DoneBeside
 from reedling.core.refining.part_proposals import PartJob, wanted_a_part
@@ -37,6 +38,7 @@ from reedling.store.job_tables import (
     StepRecordRow,
 )
 from reedling.store.kept import Kept, only_reads
+from reedling.store.pictures import kept_look
 from reedling.store.summaries import outcomes_of
 from reedling.store.tables import AssetRow, EventRow, OrderRow, PictureRow, SiteRecordRow
 
@@ -115,26 +117,23 @@ class JobEvidence:
 
     def _photos(self, incident_type: str) -> dict[str, PhotoCounts]:
         """The photos of each finished job of an incident type that were looked at, and what is to be doubted of them."""
-        dark = PictureRow.light < DARK
-        blurred = and_(PictureRow.blur >= BLURRED, ~dark)
-        same = PictureRow.same_as.is_not(None)
         query = (
             select(
                 PictureRow.order_id,
-                func.count(),
-                func.count(case((blurred, 1))),
-                func.count(case((dark, 1))),
-                func.count(case((same, 1))),
-                func.count(case((or_(blurred, dark, same), 1))),
+                PictureRow.blur,
+                PictureRow.light,
+                PictureRow.fingerprint,
+                PictureRow.same_as,
             )
             .join(JobSummaryRow, JobSummaryRow.order_id == PictureRow.order_id)
-            .where(JobSummaryRow.incident_type_id == incident_type, PictureRow.fingerprint.is_not(None))
-            .group_by(PictureRow.order_id)
+            .where(JobSummaryRow.incident_type_id == incident_type)
         )
-        return {
-            order: PhotoCounts(n=n, blurred=of[0], dark=of[1], same_again=of[2], doubtful=of[3])
-            for order, n, *of in self.session.execute(query)
-        }
+        doubts: dict[str, list[tuple[PhotoDoubt, ...]]] = {}
+        for order, blur, light, fingerprint, same_as in self.session.execute(query):
+            look = kept_look(blur, light, fingerprint)
+            if look is not None:
+                doubts.setdefault(order, []).append(photo_doubts(look, is_same=bool(same_as)))
+        return {order: count_photos(of_order) for order, of_order in doubts.items()}
 
     def finished_since(self, incident_type: str, read: EvidenceRead | None) -> tuple[int, int]:
         """How many jobs of an incident type are finished, and how many of them since its evidence was read."""

@@ -64,10 +64,14 @@ class Pictures:
         return read_file(self.folder, picture.sha256)
 
 
+def kept_look(blur: float | None, light: float | None, fingerprint: str | None) -> PhotoLook | None:
+    """What was told of a photo, from its columns; nothing where nobody looked."""
+    if light is None or fingerprint is None:
+        return None
+    return PhotoLook(blur=blur, light=light, fingerprint=fingerprint)
+
+
 def _picture(row: PictureRow) -> Picture:
-    look = None
-    if row.fingerprint is not None and row.light is not None:
-        look = PhotoLook(blur=row.blur, light=row.light, fingerprint=row.fingerprint)
     return Picture(
         id=row.id,
         sha256=row.sha256,
@@ -77,7 +81,7 @@ def _picture(row: PictureRow) -> Picture:
         taken_at=row.taken_at,
         person=row.person_id,
         order=row.order_id,
-        look=look,
+        look=kept_look(row.blur, row.light, row.fingerprint),
         same_as=row.same_as or "",
     )
 

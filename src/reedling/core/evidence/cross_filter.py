@@ -7,13 +7,14 @@ others, so that its own values stay to be compared and chosen from. Counting is 
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import astuple, dataclass
 from datetime import datetime
 from typing import Any, Literal, get_args
 
 import numpy as np
 
+from reedling.core.orders.photo_looks import PhotoDoubt
 from reedling.core.statistics.intervals import Share, wilson_interval
 from reedling.core.statistics.strata import Stratum
 from reedling.core.statistics.summaries import Spread, spread_of_ordered
@@ -35,6 +36,18 @@ class PhotoCounts:
 
 
 NO_PHOTOS = PhotoCounts()
+
+
+def count_photos(photos: Iterable[Collection[PhotoDoubt]]) -> PhotoCounts:
+    """How many photos are to be doubted, by the doubts of each."""
+    held = list(photos)
+    return PhotoCounts(
+        n=len(held),
+        blurred=sum("blurred" in doubts for doubts in held),
+        dark=sum("dark" in doubts for doubts in held),
+        same_again=sum("the same again" in doubts for doubts in held),
+        doubtful=sum(bool(doubts) for doubts in held),
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -75,14 +75,14 @@ def doubts_in_words(doubts: Sequence[PhotoDoubt]) -> str:
     return " ".join(_WORDS[doubt] for doubt in doubts)
 
 
-def photo_doubts(look: PhotoLook, others: Mapping[str, str]) -> tuple[PhotoDoubt, ...]:
-    """What is to be doubted of a photo; ``others`` are fingerprints of other photos of the order, by identity."""
+def photo_doubts(look: PhotoLook, *, is_same: bool) -> tuple[PhotoDoubt, ...]:
+    """What is to be doubted of a photo; ``is_same`` where :func:`same_photo` finds it among others of its order."""
     out: list[PhotoDoubt] = []
     if look.light < DARK:
         out.append("dark")
     elif look.blur is not None and look.blur >= BLURRED:
         out.append("blurred")
-    if same_photo(look, others) is not None:
+    if is_same:
         out.append("the same again")
     return tuple(out)
 

@@ -84,10 +84,7 @@ class Picture:
     @property
     def doubts(self) -> tuple[PhotoDoubt, ...]:
         """What is to be doubted of it."""
-        if self.look is None:
-            return ()
-        others = {self.same_as: self.look.fingerprint} if self.same_as else {}
-        return photo_doubts(self.look, others)
+        return () if self.look is None else photo_doubts(self.look, is_same=bool(self.same_as))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -29,12 +29,13 @@ def ask_technician(context: Context, person: Person, order_id: str, line: str, t
         if line and all(one.id != line for one in order.runsheet.lines):
             raise NotFound("asked_back.line", f"there is no step {line} on {order_id}.", where="Question")
         technician = unit.people.get(order.technician or "")
-        if technician is None or technician.removed_at is not None:
+        was_there = technician is not None and unit.orders.was_worked_on_by(order_id, technician.id)
+        if technician is None or technician.removed_at is not None or not was_there:
             raise Conflict(
                 "asked_back.nobody",
-                "there is nobody to ask: no technician of this order signs in any more.",
+                "there is nobody to ask: no technician who signs in has worked on it.",
                 where=order_id,
-                hint="Write it in a comment on the plan.",
+                hint="Ask once somebody has.",
             )
         if sum(one.answered_at is None for one in unit.questions_back.of_order(order_id)) >= MOST_WAITING:
             raise Conflict(
