@@ -225,7 +225,7 @@ def _answers(unit: Any, order: str) -> Iterator[str]:
 
     yield from (
         v
-        for v in replay(unit.orders.get(order).runsheet, unit.orders.events(order)).answers.values()
+        for v in replay(unit.orders.get(order).runsheet, unit.recorded.events(order)).answers.values()
         if isinstance(v, str)
     )
 

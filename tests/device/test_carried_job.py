@@ -30,7 +30,7 @@ def demo_cases(folder: Path) -> Iterator[Case]:
     """Every order of the demo, with what was recorded."""
     with open_context(folder, demo=True).reading() as unit:
         for order in unit.orders.find():
-            yield recorded_case(order.id, order.runsheet, unit.orders.events(order.id))
+            yield recorded_case(order.id, order.runsheet, unit.recorded.events(order.id))
 
 
 @pytest.fixture(scope="session")

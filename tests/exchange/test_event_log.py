@@ -85,7 +85,7 @@ def test_the_log_of_the_demo_has_every_step_of_every_job_and_names_nobody(
         names = unit.people.names()
         for trace in traces:
             order = value_of(trace, "concept:name")
-            recorded = unit.orders.events(order)
+            recorded = unit.recorded.events(order)
             steps = [e for e in recorded if isinstance(e, StepStarted | StepDone | StepSkipped)]
             told = [e for e in trace.findall(f"{XES}event") if value_of(e, "step")]
             assert [value_of(e, "step") for e in told] == [e.line for e in steps]

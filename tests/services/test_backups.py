@@ -87,7 +87,7 @@ def test_a_backup_taken_while_notes_come_in_holds_whole_submissions(demo_dir: Pa
         assert diagnose(DataFolder(tmp_path / f"again-{n}")).is_well
         back = open_context(tmp_path / f"again-{n}")
         with back.store.reading() as unit:
-            notes = [e for e in unit.orders.events(order) if isinstance(e, NoteWritten)]
+            notes = [e for e in unit.recorded.events(order) if isinstance(e, NoteWritten)]
         assert len(notes) % 2 == 0
 
 

@@ -305,7 +305,7 @@ def test_an_identity_used_again_with_other_content_is_refused_and_nothing_of_it_
     with pytest.raises(Conflict, match="this identity was used before, for something else"):
         submit_events(context, RUNA, order, identity, other)
     with context.store.reading() as unit:
-        assert len(unit.orders.events(order)) == 2
+        assert len(unit.recorded.events(order)) == 2
     submit_events(context, RUNA, order, str(uuid4()), other)
 
 
@@ -339,7 +339,7 @@ def test_a_wrong_clock_is_no_refusal_and_its_error_is_kept(
     with context.store.reading() as unit:
         kept = unit.session.execute(text("SELECT ahead_s FROM submissions")).scalars().all()
         told = unit.session.execute(text("SELECT at FROM events")).scalars().all()
-        assert [e.at for e in unit.orders.events(order)] == [context.clock()] * 2, "put right when read"
+        assert [e.at for e in unit.recorded.events(order)] == [context.clock()] * 2, "put right when read"
     assert kept == [ahead.total_seconds()]
     assert all(datetime.fromisoformat(at).replace(tzinfo=UTC) == device for at in told), "kept as it was told"
     assert order_page(context, order).clock_errors == (ahead.total_seconds(),)
@@ -360,7 +360,7 @@ def test_of_submissions_at_once_each_is_applied_once_and_none_is_lost(context: C
     with ThreadPoolExecutor(12) as pool:
         list(pool.map(send, range(12)))
     with context.store.reading() as unit:
-        notes = [e.text for e in unit.orders.events(order) if isinstance(e, NoteWritten)]
+        notes = [e.text for e in unit.recorded.events(order) if isinstance(e, NoteWritten)]
     assert sorted(notes) == sorted(parcels.values())
 
 

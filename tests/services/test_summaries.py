@@ -149,7 +149,7 @@ def check_first_time(context: Context) -> None:
 def _outcomes(unit: Unit, asset: str) -> list[OrderOutcome]:
     out = []
     for order in unit.orders.find(asset=asset):
-        job = replay(order.runsheet, unit.orders.events(order.id))
+        job = replay(order.runsheet, unit.recorded.events(order.id))
         out.append(
             OrderOutcome(
                 order=order.id,
@@ -177,7 +177,7 @@ def test_evidence_from_summaries_is_the_evidence_of_the_records(demo_dir: Any, r
             if revision is None
             or any((s.document, s.revision) == ("WP-001", revision) for s in o.runsheet.sources)
         ]
-        jobs = {o.id: replay(o.runsheet, unit.orders.events(o.id)) for o in orders}
+        jobs = {o.id: replay(o.runsheet, unit.recorded.events(o.id)) for o in orders}
         records = [r for o in orders for r in step_records(o.id, o.runsheet, jobs[o.id])]
     slow = step_evidence(records)
     for row in found.steps:
@@ -220,7 +220,7 @@ def test_counts_over_several_documents_at_a_revision_are_those_of_the_records(de
             slow: dict[tuple[str, str], int] = {}
             for order in orders:
                 for r in step_records(
-                    order.id, order.runsheet, replay(order.runsheet, unit.orders.events(order.id))
+                    order.id, order.runsheet, replay(order.runsheet, unit.recorded.events(order.id))
                 ):
                     if r.document in documents:
                         slow[r.document, r.step] = slow.get((r.document, r.step), 0) + r.wanted

@@ -49,7 +49,7 @@ def test_the_demo_has_about_sixty_past_orders_and_some_that_wait(demo: Context) 
 def test_every_past_job_replays_to_the_state_it_is_in(demo: Context) -> None:
     with demo.store.reading() as unit:
         for order in unit.orders.find(states=("Finished", "Reviewed")):
-            job = replay(order.runsheet, unit.orders.events(order.id))
+            job = replay(order.runsheet, unit.recorded.events(order.id))
             assert job_state(job) == "Finished"
             assert job.finished_at == order.finished_at
             assert job_progress(order.runsheet, job).next_line is None
@@ -109,7 +109,7 @@ def test_return_visits_and_departures_are_among_the_jobs(demo: Context) -> None:
     kinds: Counter[str] = Counter()
     with demo.store.reading() as unit:
         for order in unit.orders.find(states=("Finished", "Reviewed")):
-            job = replay(order.runsheet, unit.orders.events(order.id))
+            job = replay(order.runsheet, unit.recorded.events(order.id))
             kinds.update(d.kind for d in departures(order.runsheet, job))
     assert kinds["return"] >= 3
     assert kinds["took long"] >= 10
@@ -127,7 +127,7 @@ def test_the_inbox_holds_only_what_is_finished_and_unread(demo: Context) -> None
 def test_every_photo_answer_of_the_demo_is_a_picture_that_is_kept(demo: Context) -> None:
     with demo.store.reading() as unit:
         order = unit.orders.find(states=("Reviewed",))[0]
-        job = replay(order.runsheet, unit.orders.events(order.id))
+        job = replay(order.runsheet, unit.recorded.events(order.id))
         photos = [
             job.answers[p.id]
             for line in order.runsheet.lines
@@ -147,7 +147,7 @@ def test_the_surveys_carry_a_form_with_a_section_for_each_pump(demo: Context) ->
     with demo.store.reading() as unit:
         orders = unit.orders.find(incident_type="IT-004", states=("Finished", "Reviewed"))
         for order in orders:
-            job = replay(order.runsheet, unit.orders.events(order.id))
+            job = replay(order.runsheet, unit.recorded.events(order.id))
             computed = job_progress(order.runsheet, job).computed
             assert {q.split("@")[-1] for q in computed if "@" in q} == {"Pump 1", "Pump 2"}
             hottest = computed["WP-005:survey/hottest"]

@@ -52,7 +52,7 @@ def test_calls_come_in_as_often_as_before_and_are_carried_out(demo_dir: Path, tm
         )
         for order in new:
             assert now - timedelta(days=1) < order.logged_at < again.clock()
-            job = replay(order.runsheet, unit.orders.events(order.id))
+            job = replay(order.runsheet, unit.recorded.events(order.id))
             assert job_state(job) == "Finished"
             assert job.finished_at is not None
             assert job.finished_at < again.clock()

@@ -114,7 +114,7 @@ class OneByOne:
     def job_of(self, order: Order) -> Job:
         """As :class:`Office`."""
         with self.context.reading() as unit:
-            return replay(order.runsheet, unit.orders.events(order.id))
+            return replay(order.runsheet, unit.recorded.events(order.id))
 
     def take_in(self, technician: Person, order: str, handed: HandedIn) -> None:
         """As :class:`Office`."""

@@ -1,4 +1,4 @@
-"""Orders, what the field recorded against them, and what review reads off the record."""
+"""Orders, and what was changed on them by hand; what the field recorded is in :mod:`reedling.store.recorded`."""
 
 from __future__ import annotations
 
@@ -9,10 +9,9 @@ from datetime import datetime
 from typing import Any, Literal, cast
 
 from pydantic import TypeAdapter
-from sqlalchemy import ColumnElement, Select, delete, func, or_, select
+from sqlalchemy import ColumnElement, Select, func, or_, select
 from sqlalchemy.orm import Session
 
-from reedling.core.evidence.steps import StepRecord
 from reedling.core.matching.applicability import MatchTrace
 from reedling.core.orders.orders import (
     Order,
@@ -22,27 +21,21 @@ from reedling.core.orders.orders import (
     WantedOrders,
     heading_of,
 )
-from reedling.core.orders.receipts import HeldReceipt, Receipt
 from reedling.core.orders.states import LASTING, NOT_COUNTED, counts
 from reedling.core.register.assets import PlacedAsset
-from reedling.core.runsheet.events import CLOCK_TOLERANCE_S, FieldEvent, by_right_clock
 from reedling.core.runsheet.job_state import OrderState
 from reedling.core.runsheet.lines import Source
-from reedling.exchange.content import EVENTS, ORDER_FACTS, ORDER_TERMS, RUNSHEETS, dump_value
-from reedling.store.job_tables import StepRecordRow
+from reedling.exchange.content import ORDER_FACTS, ORDER_TERMS, RUNSHEETS, dump_value
 from reedling.store.kept import Kept, only_reads
 from reedling.store.register import Register
 from reedling.store.tables import (
     AssetRow,
-    EventRow,
     OrderChangeRow,
     OrderRow,
     PersonRow,
     SiteRow,
-    SubmissionRow,
 )
 
-RECEIPTS: TypeAdapter[Receipt] = TypeAdapter(Receipt)
 _AT_ONCE = 500
 """Identities named in one query."""
 SOURCES: TypeAdapter[tuple[Source, ...]] = TypeAdapter(tuple[Source, ...])
@@ -413,159 +406,4 @@ class Orders:
         row.reviewed_by = order.reviewed_by
         row.review_note = order.review_note
         row.fields = dict(order.fields)
-        self.session.flush()
-
-    def receipt(self, submission_id: str) -> HeldReceipt | None:
-        """What was told of a submission that was already applied, to whom, and of which content."""
-        row = self.session.get(SubmissionRow, submission_id)
-        if row is None:
-            return None
-        return HeldReceipt(
-            person=row.person_id, digest=row.digest, receipt=RECEIPTS.validate_python(row.result)
-        )
-
-    def mark(self, order_id: str, submission_id: str) -> object:
-        """A mark that is another one as soon as the order, its record or the submission's does."""
-        query = select(OrderRow.state, OrderRow.technician_id).where(OrderRow.id == order_id)
-        held = select(SubmissionRow.id).where(SubmissionRow.id == submission_id)
-        return (
-            self.session.execute(query).one_or_none(),
-            self.n_events(order_id),
-            self.session.scalar(held),
-        )
-
-    def add_submission(
-        self, receipt: Receipt, person: str, *, digest: str = "", ahead_s: float | None = None
-    ) -> None:
-        """Keep that a submission was received, and what was told of it.
-
-        ``digest`` is of what came, ``ahead_s`` the seconds by which the device's clock was ahead.
-        """
-        self.session.add(
-            SubmissionRow(
-                id=receipt.submission,
-                order_id=receipt.order,
-                person_id=person,
-                received_at=receipt.received_at,
-                result=dump_value(receipt),
-                digest=digest,
-                ahead_s=ahead_s,
-            )
-        )
-        self.session.flush()
-
-    def add_events(
-        self,
-        order_id: str,
-        submission: str,
-        person: str,
-        events: Sequence[FieldEvent],
-        *,
-        after: int | None = None,
-    ) -> None:
-        """Add a submission's events, with the device's times, behind those already recorded.
-
-        ``after`` is the number of these, where it is known.
-        """
-        last = after
-        if last is None:
-            last = self.session.scalar(select(func.max(EventRow.number)).where(EventRow.order_id == order_id))
-        self.session.add_all(
-            EventRow(
-                order_id=order_id,
-                number=number,
-                submission_id=submission,
-                person_id=person,
-                at=event.at,
-                kind=event.kind,
-                payload=dump_value(event),
-            )
-            for number, event in enumerate(events, (last or 0) + 1)
-        )
-        self.session.flush()
-
-    def was_worked_on_by(self, order_id: str, person: str) -> bool:
-        """Whether somebody recorded something against an order."""
-        query = select(EventRow.id).where(EventRow.order_id == order_id, EventRow.person_id == person)
-        return self.session.scalar(query.limit(1)) is not None
-
-    def clock_errors(self, order_id: str) -> tuple[float, ...]:
-        """By how many seconds devices' clocks ran ahead (below 0: behind) whose times were put right."""
-        query = select(SubmissionRow.ahead_s).where(
-            SubmissionRow.order_id == order_id, func.abs(SubmissionRow.ahead_s) > CLOCK_TOLERANCE_S
-        )
-        return tuple(x for x in self.session.scalars(query) if x is not None)
-
-    def ahead_s(self, submission_id: str) -> float | None:
-        """By how many seconds the clock of a submission's device ran ahead, where it told its time."""
-        return self.session.scalar(select(SubmissionRow.ahead_s).where(SubmissionRow.id == submission_id))
-
-    def with_events(self) -> tuple[str, ...]:
-        """Orders against which something was recorded, by when the last of it happened to be finished.
-
-        Those that are finished come in the order they were finished, so that what was answered last is
-        counted last.
-        """
-        query = (
-            select(OrderRow.id)
-            .where(OrderRow.id.in_(select(EventRow.order_id)))
-            .order_by(OrderRow.finished_at, OrderRow.id)
-        )
-        return tuple(self.session.scalars(query))
-
-    def n_events(self, order_id: str, *, but: str | None = None) -> int:
-        """How many events were recorded against an order; by all, or by all but one person."""
-        query = select(func.count()).select_from(EventRow).where(EventRow.order_id == order_id)
-        if but is not None:
-            query = query.where(EventRow.person_id != but)
-        return self.session.scalar(query) or 0
-
-    def received_at(self, order_id: str) -> datetime | None:
-        """When the latest of what was recorded against an order was received."""
-        query = select(func.max(SubmissionRow.received_at)).where(SubmissionRow.order_id == order_id)
-        return self.session.scalar(query)
-
-    def events(self, order_id: str) -> tuple[FieldEvent, ...]:
-        """Everything recorded against an order, in order, at the times it was by the server's clock."""
-        query = (
-            select(EventRow.payload, SubmissionRow.ahead_s)
-            .join(SubmissionRow, EventRow.submission_id == SubmissionRow.id)
-            .where(EventRow.order_id == order_id)
-            .order_by(EventRow.number)
-        )
-        return tuple(
-            by_right_clock(EVENTS.validate_python(payload), ahead_s)
-            for payload, ahead_s in self.session.execute(query)
-        )
-
-    def replace_step_records(
-        self, order_id: str, records: Iterable[StepRecord], *, incident_type: str | None, closed: bool
-    ) -> None:
-        """Keep what the job now says of its lines; ``closed`` once it is finished."""
-        self.session.execute(delete(StepRecordRow).where(StepRecordRow.order_id == order_id))
-        self.add_step_records(records, incident_type=incident_type, closed=closed)
-
-    def add_step_records(
-        self, records: Iterable[StepRecord], *, incident_type: str | None, closed: bool
-    ) -> None:
-        """Keep what a job of which nothing was kept before says of its lines."""
-        self.session.add_all(
-            StepRecordRow(
-                order_id=r.order,
-                document_id=r.document,
-                step=r.step,
-                revision=r.revision,
-                planned_minutes=r.planned_minutes,
-                wanted=r.wanted,
-                done=r.done,
-                skipped=r.skipped,
-                minutes=r.minutes,
-                out_of_limit=r.out_of_limit,
-                doubtful=r.doubtful,
-                helped=r.helped,
-                incident_type_id=incident_type,
-                closed=closed,
-            )
-            for r in records
-        )
         self.session.flush()

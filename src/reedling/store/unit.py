@@ -35,6 +35,7 @@ from reedling.store.orders import Orders
 from reedling.store.people import People
 from reedling.store.pictures import Pictures
 from reedling.store.proposals import DecidedProposals
+from reedling.store.recorded import Recorded
 from reedling.store.register import Register
 from reedling.store.settings import SettingsHeld
 from reedling.store.site_records import KeptSiteRecords
@@ -65,6 +66,7 @@ class Unit:
     catalogues: Catalogues
     register: Register
     orders: Orders
+    recorded: Recorded
     pictures: Pictures
     uploads: Uploads
     loose_records: LooseRecords
@@ -271,6 +273,7 @@ class Store:
                 catalogues=Catalogues(session, self.kept),
                 register=Register(session),
                 orders=Orders(session, self.kept),
+                recorded=Recorded(session),
                 pictures=Pictures(session, self.pictures_dir),
                 uploads=Uploads(session, self.pictures_dir),
                 loose_records=LooseRecords(session),

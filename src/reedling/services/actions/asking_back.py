@@ -29,7 +29,7 @@ def ask_technician(context: Context, person: Person, order_id: str, line: str, t
         if line and all(one.id != line for one in order.runsheet.lines):
             raise NotFound("asked_back.line", f"there is no step {line} on {order_id}.", where="Question")
         technician = unit.people.get(order.technician or "")
-        was_there = technician is not None and unit.orders.was_worked_on_by(order_id, technician.id)
+        was_there = technician is not None and unit.recorded.was_worked_on_by(order_id, technician.id)
         if technician is None or technician.removed_at is not None or not was_there:
             raise Conflict(
                 "asked_back.nobody",

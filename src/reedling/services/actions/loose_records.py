@@ -51,15 +51,15 @@ def set_aside(
 
 def _put_on_job(context: Context, unit: Unit, person: Person, loose: LooseRecord) -> None:
     order = need_order(unit, loose.order)
-    ahead = unit.orders.ahead_s(loose.submission)
+    ahead = unit.recorded.ahead_s(loose.submission)
     events = [by_right_clock(event, ahead) for event in loose.events]
-    before = replay(order.runsheet, unit.orders.events(order.id))
-    received_at = max(unit.orders.received_at(order.id) or loose.received_at, loose.received_at)
+    before = replay(order.runsheet, unit.recorded.events(order.id))
+    received_at = max(unit.recorded.received_at(order.id) or loose.received_at, loose.received_at)
     lists = unit.catalogues.get()
     for n, event in enumerate(events):
         check_references(unit, order, lists, record_late(order.runsheet, before, events[:n]), event)
     job = record_late(order.runsheet, before, events)
-    unit.orders.add_events(order.id, loose.submission, loose.person, loose.events)
+    unit.recorded.add_events(order.id, loose.submission, loose.person, loose.events)
     keep_late(context, unit, person, order, before, job, events, received_at)
 
 

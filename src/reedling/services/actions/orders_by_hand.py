@@ -46,7 +46,7 @@ def change_order(
 
     def prepare(unit: Unit) -> tuple[Order, OrderChange]:
         order = need_order(unit, order_id)
-        if not can_be_reissued(order.state, unit.orders.n_events(order_id)):
+        if not can_be_reissued(order.state, unit.recorded.n_events(order_id)):
             raise Conflict(
                 "orders.begun",
                 f"it is {order.state.lower()}, and a runsheet does not change once work has begun.",
@@ -92,7 +92,7 @@ def change_order(
         return need_order(unit, order_id)
 
     def mark(unit: Unit) -> object:
-        return (*unit.stamp(), unit.orders.mark(order_id, ""), len(unit.orders.changes(order_id)))
+        return (*unit.stamp(), unit.recorded.mark(order_id, ""), len(unit.orders.changes(order_id)))
 
     return context.change(prepare, write, on=mark)
 

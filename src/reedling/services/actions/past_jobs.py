@@ -58,12 +58,12 @@ def take_in_past_jobs(context: Context, jobs: Sequence[PastJob], numbers: Mappin
         with unit.together():
             for past in jobs:
                 for sent in past.submissions:
-                    unit.orders.add_submission(sent.receipt, sent.person, digest=digest_of(sent.events))
+                    unit.recorded.add_submission(sent.receipt, sent.person, digest=digest_of(sent.events))
         with unit.together():
             for past in jobs:
                 number = 0
                 for sent in past.submissions:
-                    unit.orders.add_events(
+                    unit.recorded.add_events(
                         past.order.id, sent.receipt.submission, sent.person, sent.events, after=number
                     )
                     number += len(sent.events)
@@ -77,7 +77,7 @@ def take_in_past_jobs(context: Context, jobs: Sequence[PastJob], numbers: Mappin
             for past in jobs:
                 records = step_records(past.order.id, past.order.runsheet, past.job)
                 summary = summary_of(past.order, past.job, records, past.received_at)
-                unit.orders.add_step_records(
+                unit.recorded.add_step_records(
                     records, incident_type=past.order.incident_type, closed=summary is not None
                 )
                 unit.summaries.add_codes(past.order.id, _events(past))

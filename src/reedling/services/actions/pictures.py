@@ -148,7 +148,7 @@ def keep_picture(
     found = inspect_picture(data, MEDIA_TYPES)
     with context.reading() as unit:
         order = need_field_order(unit, order_id, person)
-        events = unit.orders.events(order_id)
+        events = unit.recorded.events(order_id)
         found_line = laid_question(job_run(order.runsheet, replay(order.runsheet, events)), question)
     # A photo that was taken again is no second one.
     retaken = {picture_id, *(e.value for e in events if isinstance(e, Answered) and e.question == question)}

@@ -117,7 +117,7 @@ def set_record_aside(context: Context, person: Person, order_id: str, record: st
 
 
 def _job(unit: Unit, order: Order) -> Job:
-    return replay(order.runsheet, unit.orders.events(order.id))
+    return replay(order.runsheet, unit.recorded.events(order.id))
 
 
 def _try(context: Context, order_id: str, event: RecordSettled) -> None:
@@ -143,7 +143,7 @@ def _settle(
         order = need_order(unit, order_id)
         before = _job(unit, order)
         after = settle_record(order.runsheet, before, event)
-        received_at = unit.orders.received_at(order_id) or now
+        received_at = unit.recorded.received_at(order_id) or now
         receipt = Receipt(
             submission=context.new_id(),
             order=order_id,
@@ -151,10 +151,10 @@ def _settle(
             state=order.state,
             received_at=now,
             loose="",
-            n_recorded=unit.orders.n_events(order_id) + 1,
+            n_recorded=unit.recorded.n_events(order_id) + 1,
         )
-        unit.orders.add_submission(receipt, person.id, digest="")
-        unit.orders.add_events(order_id, receipt.submission, person.id, [event])
+        unit.recorded.add_submission(receipt, person.id, digest="")
+        unit.recorded.add_events(order_id, receipt.submission, person.id, [event])
         keep_late(context, unit, person, order, before, after, [event], received_at)
 
 

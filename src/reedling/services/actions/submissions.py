@@ -100,9 +100,9 @@ def submit_events(
             state=state or order.state,
             received_at=now,
             loose=str(refusal) if refusal else "",
-            n_recorded=unit.orders.n_events(order_id) + (0 if refusal else len(events)),
+            n_recorded=unit.recorded.n_events(order_id) + (0 if refusal else len(events)),
         )
-        unit.orders.add_submission(receipt, person.id, digest=digest, ahead_s=ahead)
+        unit.recorded.add_submission(receipt, person.id, digest=digest, ahead_s=ahead)
         if refusal is not None:
             unit.loose_records.add(
                 LooseRecord(
@@ -117,11 +117,11 @@ def submit_events(
             )
             return receipt
         assert received.found is not None
-        unit.orders.add_events(order_id, submission, person.id, events)
+        unit.recorded.add_events(order_id, submission, person.id, events)
         keep_job(context, unit, person, received.found, events)
         return receipt
 
-    return context.change(prepare, write, on=lambda unit: unit.orders.mark(order_id, submission))
+    return context.change(prepare, write, on=lambda unit: unit.recorded.mark(order_id, submission))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -169,7 +169,7 @@ def submit_several(
 
 def _held(unit: Unit, person: Person, order_id: str, submission: str, digest: str) -> Receipt | None:
     """The first receipt, where exactly this was applied before."""
-    held = unit.orders.receipt(submission)
+    held = unit.recorded.receipt(submission)
     if held is None:
         return None
     if (held.person, held.receipt.order) != (person.id, order_id) or held.digest not in ("", digest):
@@ -208,7 +208,7 @@ def _job_after(unit: Unit, order: Order, person: Person, events: Sequence[FieldE
     if order.technician != person.id:
         goes = unit.people.names().get(order.technician or "", "nobody")
         raise Conflict("orders.given_away", f"it was given to {goes} meanwhile.", where=order.id)
-    job = replay(order.runsheet, unit.orders.events(order.id))
+    job = replay(order.runsheet, unit.recorded.events(order.id))
     lists = unit.catalogues.get()
     for event in events:
         check_references(unit, order, lists, job, event)

@@ -39,15 +39,15 @@ def recount(context: Context) -> int:
     with context.writing() as unit:
         unit.summaries.clear()
         n_jobs = 0
-        for order_id in unit.orders.with_events():
+        for order_id in unit.recorded.with_events():
             order = unit.orders.get(order_id)
             assert order is not None
-            events = unit.orders.events(order_id)
+            events = unit.recorded.events(order_id)
             unit.summaries.note_codes(order_id, events)
             job = replay(order.runsheet, events)
             records = step_records(order_id, order.runsheet, job)
-            summary = summary_of(order, job, records, unit.orders.received_at(order_id))
-            unit.orders.replace_step_records(
+            summary = summary_of(order, job, records, unit.recorded.received_at(order_id))
+            unit.recorded.replace_step_records(
                 order_id, records, incident_type=order.incident_type, closed=summary is not None
             )
             if summary is not None:

@@ -43,8 +43,8 @@ def _uncount(unit: Unit, order: Order, counted: WorkedOut) -> None:
         if other.order == order.id:
             continue
         found = need_order(unit, other.order)
-        job = replay(found.runsheet, unit.orders.events(found.id))
+        job = replay(found.runsheet, unit.recorded.events(found.id))
         records = step_records(found.id, found.runsheet, job)
-        summary = summary_of(found, job, records, unit.orders.received_at(found.id))
+        summary = summary_of(found, job, records, unit.recorded.received_at(found.id))
         if summary is not None:
             unit.summaries.keep_answers(summary)

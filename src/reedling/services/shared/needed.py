@@ -29,7 +29,7 @@ def need_asset(unit: Unit, asset_id: str) -> PlacedAsset:
 
 def was_of(unit: Unit, order_id: str, person: Person) -> bool:
     """Whether an order is or ever was somebody's to do, or has something of theirs recorded."""
-    if unit.orders.was_worked_on_by(order_id, person.id):
+    if unit.recorded.was_worked_on_by(order_id, person.id):
         return True
     if unit.loose_records.find(order=order_id, person=person.id):
         return True

@@ -71,7 +71,7 @@ def keep_job(
     unit.orders.save(order)
     unit.help.keep(order.id, person.id, job)
     unit.site_records.keep(order.id, person.id, job)
-    unit.orders.replace_step_records(
+    unit.recorded.replace_step_records(
         order.id, found.records, incident_type=order.incident_type, closed=found.summary is not None
     )
     if found.summary is not None:

@@ -225,7 +225,7 @@ def jobs_together_log(context: Context, document: str, chosen: Mapping[Facet, Se
     with context.reading() as unit:
         orders = (need_order(unit, order) for order in page.found.orders)
         return "".join(
-            xes_of(page.title, (logged_job(order, unit.orders.events(order.id)) for order in orders))
+            xes_of(page.title, (logged_job(order, unit.recorded.events(order.id)) for order in orders))
         )
 
 

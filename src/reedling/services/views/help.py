@@ -84,7 +84,7 @@ def help_thread(context: Context, thread: str) -> HelpView:
         if held is None:
             raise NotFound("help.unknown", "there is no such question from site.", where=thread)
         order = need_order(unit, held.order)
-        job = replay(order.runsheet, unit.orders.events(order.id))
+        job = replay(order.runsheet, unit.recorded.events(order.id))
         return next(view for view in help_views(unit, order, job) if view.thread == thread)
 
 
@@ -92,7 +92,7 @@ def own_help(context: Context, order_id: str, person: Person) -> tuple[HelpView,
     """The threads of one of a technician's orders."""
     with context.reading() as unit:
         order = need_field_order(unit, order_id, person)
-        return help_views(unit, order, replay(order.runsheet, unit.orders.events(order.id)))
+        return help_views(unit, order, replay(order.runsheet, unit.recorded.events(order.id)))
 
 
 def help_views(unit: Unit, order: Order, job: Job) -> tuple[HelpView, ...]:

@@ -158,7 +158,7 @@ def order_trace(context: Context, order_id: str) -> tuple[MatchTrace, ...]:
 def page_of(unit: Unit, order: Order) -> OrderPage:
     """Put an order together with what the field recorded against it."""
     names = unit.people.names()
-    job = replay(order.runsheet, unit.orders.events(order.id))
+    job = replay(order.runsheet, unit.recorded.events(order.id))
     run = job_run(order.runsheet, job)
     put_on = set(issued_documents(order.runsheet))
     categories = {c.code: c.name for c in unit.catalogues.get().categories}
@@ -187,7 +187,7 @@ def page_of(unit: Unit, order: Order) -> OrderPage:
         ),
         category_name=categories.get(order.terms.category, order.terms.category),
         doubts=doubtful_times(job, run.lines_ever, bounds_of(unit, order)),
-        clock_errors=unit.orders.clock_errors(order.id),
+        clock_errors=unit.recorded.clock_errors(order.id),
         loose=loose_lines(unit.loose_records.find(order=order.id), names),
         coming=unit.uploads.of_order(order.id),
         photo_doubts={
@@ -200,7 +200,7 @@ def page_of(unit: Unit, order: Order) -> OrderPage:
 
 def bounds_of(unit: Unit, order: Order) -> Bounds:
     """What the times of an order's job are held against."""
-    return Bounds(logged_at=order.logged_at, received_at=unit.orders.received_at(order.id))
+    return Bounds(logged_at=order.logged_at, received_at=unit.recorded.received_at(order.id))
 
 
 def answers_in_words(run: Run) -> dict[str, str]:

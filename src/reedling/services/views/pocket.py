@@ -99,7 +99,7 @@ def own_parts(context: Context, person: Person) -> tuple[PartToCarry, ...]:
         for heading in unit.orders.headings(states=FOR_THE_FIELD, technician=person.id):
             if _is_taken(rule, heading, now):
                 order = need_order(unit, heading.id)
-                job = replay(order.runsheet, unit.orders.events(order.id))
+                job = replay(order.runsheet, unit.recorded.events(order.id))
                 jobs.append((order.id, job_run(order.runsheet, job), job))
         stock: dict[str, float] = {}
         for held in lists.van_stock:
@@ -141,7 +141,7 @@ def loads(context: Context, rule: TakingAlong, technician: str) -> Loads:
         out = []
         for heading in unit.orders.headings(states=FOR_THE_FIELD, technician=technician):
             order = need_order(unit, heading.id)
-            job = replay(order.runsheet, unit.orders.events(order.id))
+            job = replay(order.runsheet, unit.recorded.events(order.id))
             run = job_view(order.runsheet, job)
             out.append(
                 Load(
@@ -175,7 +175,7 @@ def own_order(context: Context, order_id: str, person: Person) -> PocketOrder:
     with context.reading() as unit:
         order = need_field_order(unit, order_id, person)
         names, lists = unit.people.names(), unit.catalogues.get()
-        events = unit.orders.events(order.id)
+        events = unit.recorded.events(order.id)
         job = replay(order.runsheet, events)
         return PocketOrder(
             line=order_line(heading_of(order), names, lists),
@@ -195,7 +195,7 @@ def _version(unit: Unit, order_id: str, person: Person) -> str:
     loose = unit.loose_records.find(order=order_id, person=person.id)
     changes = unit.changes.newest("order", key=order_id, limit=1)
     parts = (
-        unit.orders.n_events(order_id, but=person.id),
+        unit.recorded.n_events(order_id, but=person.id),
         changes[0].id if changes else 0,
         len(unit.orders.changes(order_id)),
         sum(1 for record in loose if record.decision is not None),

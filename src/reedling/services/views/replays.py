@@ -124,7 +124,7 @@ def _past_works(unit: Unit, document: str) -> list[PastWork]:
 
 
 def _past_work(unit: Unit, order: Order) -> PastWork:
-    job = replay(order.runsheet, unit.orders.events(order.id))
+    job = replay(order.runsheet, unit.recorded.events(order.id))
     done = {*job.done, *job.past.done}
     return PastWork(
         order=order.id,

@@ -47,7 +47,7 @@ def waiting_site_records(context: Context, *, order_id: str | None = None) -> tu
         names = unit.people.names()
         parts = PartNames.of(unit.catalogues.get().parts)
         orders = {o: need_order(unit, o) for o in dict.fromkeys(record.order for record in found)}
-        beside = {o: replay(order.runsheet, unit.orders.events(o)).beside for o, order in orders.items()}
+        beside = {o: replay(order.runsheet, unit.recorded.events(o)).beside for o, order in orders.items()}
         assets = unit.register.assets() if any(r.kind == "equipment found" for r in found) else ()
         return tuple(
             _line(

@@ -27,6 +27,6 @@ def own_time_sheet(context: Context, person: Person, days: int) -> tuple[TimeShe
             if heading.state in ("Logged", "Planned"):
                 continue
             order = need_order(unit, heading.id)
-            jobs.append((order.id, order.site, replay(order.runsheet, unit.orders.events(order.id))))
+            jobs.append((order.id, order.site, replay(order.runsheet, unit.recorded.events(order.id))))
         today = max((day_on_site(site, now) for _, site, _ in jobs), default=now.date())
         return time_sheet(jobs, today - timedelta(days=days - 1), today)
