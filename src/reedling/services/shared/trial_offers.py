@@ -5,14 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-import numpy as np
-
 from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.plans import Plan
+from reedling.core.refining.trial_jobs import past_jobs
 from reedling.core.refining.trials import ONE_IN, TrialPlan, plan_trial
 from reedling.errors import Conflict, InvalidInput
 from reedling.services.shared.bundles import open_revisions
-from reedling.services.shared.trials import past_jobs_of_plan
+from reedling.services.shared.trials import columns_of_plan
 from reedling.store.unit import Unit
 
 
@@ -97,7 +96,7 @@ def offered(unit: Unit, document: str, before: str, asked: TrialAsked, now: date
         ``trials.share`` where all orders would get it, or none; ``trials.too_few_jobs``, ``trials.worth`` as
         :func:`reedling.core.refining.trials.plan_trial`.
     """
-    past = past_jobs_of_plan(unit, document, before, now)
+    past = past_jobs(columns_of_plan(unit, document), document, before, now)
     share = 1 / asked.one_in if asked.one_in in ONE_IN else 0.0
     if asked.districts:
         known = {site.district for site in unit.register.sites()} - {""}
@@ -109,8 +108,7 @@ def offered(unit: Unit, document: str, before: str, asked: TrialAsked, now: date
                 where="Districts",
                 hint=f"There are {', '.join(sorted(known))}.",
             )
-        inside = np.isin(past.districts.astype(str), asked.districts)
-        share = float(inside.mean()) if len(inside) else 0.0
+        share = past.share_in(asked.districts)
     if not 0 < share < 1:
         where = "Districts" if asked.districts else "Share of the orders"
         raise InvalidInput(
@@ -121,10 +119,9 @@ def offered(unit: Unit, document: str, before: str, asked: TrialAsked, now: date
             if asked.districts
             else f"Give it to one in {ONE_IN.start} to one in {ONE_IN.stop - 1} orders.",
         )
-    over = past.over_expected
     return plan_trial(
-        float(over.std(ddof=1)) if len(over) > 1 else 0.0,
-        len(over),
+        past.spread,
+        len(past.over_expected),
         share=share,
         worth_minutes=asked.worth_minutes,
         weekly=past.weekly,

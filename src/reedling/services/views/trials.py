@@ -5,13 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import partial
 
-import numpy as np
-
-from reedling.core.refining.trials import Trial, TrialPlan, TrialReading, read_trial
-from reedling.core.statistics.intervals import Share, wilson_interval
+from reedling.core.refining.trial_jobs import TrialJobs, read_jobs
+from reedling.core.refining.trials import Trial, TrialPlan, TrialReading
+from reedling.core.statistics.intervals import Share
 from reedling.services.context import Context
 from reedling.services.shared.trial_offers import TrialAsked, offered, to_be_tried
-from reedling.services.shared.trials import jobs_of_trial, need_trial
+from reedling.services.shared.trials import columns_of_plan, need_trial
 from reedling.store.unit import Unit
 
 
@@ -90,7 +89,7 @@ def trial(context: Context, identity: str) -> TrialView:
 def _view(unit: Unit, of: Trial) -> TrialView:
     names = unit.people.names()
     orders = unit.trials.orders(of.id)
-    reading, repeat = unit.kept_of_jobs(("trial", of.id), partial(_read, of=of), apart=True)
+    jobs = unit.kept_of_jobs(("trial", of.id), partial(_read, of=of), apart=True)
     content = unit.documents.content_of(of.document)
     n_tried = sum(orders.values())
     return TrialView(
@@ -102,23 +101,11 @@ def _view(unit: Unit, of: Trial) -> TrialView:
         ),
         began_by_name=names.get(of.began_by, of.began_by),
         ended_by_name=names.get(of.ended_by, of.ended_by) if of.ended_by else "",
-        reading=reading,
-        tried=TrialSide(letter=of.letter, n_orders=n_tried, repeat_visits=repeat[0]),
-        others=TrialSide(letter=of.before, n_orders=len(orders) - n_tried, repeat_visits=repeat[1]),
+        reading=jobs.reading,
+        tried=TrialSide(letter=of.letter, n_orders=n_tried, repeat_visits=jobs.repeat_tried),
+        others=TrialSide(letter=of.before, n_orders=len(orders) - n_tried, repeat_visits=jobs.repeat_others),
     )
 
 
-def _read(unit: Unit, *, of: Trial) -> tuple[TrialReading, tuple[Share, Share]]:
-    jobs = jobs_of_trial(unit, of)
-    timed = ~np.isnan(jobs.over_expected)
-    reading = read_trial(
-        jobs.over_expected[timed].tolist(),
-        jobs.tried[timed].tolist(),
-        worth_minutes=of.worth_minutes,
-        most_jobs=of.most_jobs,
-    )
-    tried, others = (
-        wilson_interval(int((jobs.repeat & side).sum()), int(side.sum()))
-        for side in (jobs.tried, ~jobs.tried)
-    )
-    return reading, (tried, others)
+def _read(unit: Unit, *, of: Trial) -> TrialJobs:
+    return read_jobs(columns_of_plan(unit, of.document), of, unit.trials.orders(of.id))
