@@ -15,8 +15,7 @@ from uuid import uuid4
 
 import httpx2 as httpx
 
-from reedling.app import DEMO_PASSWORD
-from reedling.standins.field import play_demo
+from reedling.standins.field import DEMO_PASSWORD, play_demo
 from reedling.wiring import open_context
 from tests.scale import grow
 from tests.served import Server, serving

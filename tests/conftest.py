@@ -13,11 +13,11 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import settings
 
-from reedling.app import DEMO_PASSWORD, create_app, make_ready, put_over
+from reedling.app import create_app, make_ready, put_over
 from reedling.core.people import Person
 from reedling.core.register.assets import Asset, Site
 from reedling.services.context import Context
-from reedling.standins.field import play_demo
+from reedling.standins.field import DEMO_PASSWORD, play_demo
 from reedling.wiring import open_context, read_settings
 from tests.lists import LISTS
 

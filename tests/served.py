@@ -14,7 +14,7 @@ from pathlib import Path
 
 import httpx2 as httpx
 
-from reedling.app import DEMO_PASSWORD
+from reedling.standins.field import DEMO_PASSWORD
 
 COMMAND = str(Path(sys.executable).parent / "reedling")
 ROOT = Path(__file__).parents[1]

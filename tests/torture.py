@@ -23,9 +23,8 @@ from uuid import uuid4
 
 import httpx2 as httpx
 
-from reedling.app import DEMO_PASSWORD
 from reedling.services.actions.backups import diagnose
-from reedling.standins.field import play_demo
+from reedling.standins.field import DEMO_PASSWORD, play_demo
 from reedling.store.folder import DataFolder
 from reedling.wiring import open_context
 from tests.conftest import FakeClock, fresh_context

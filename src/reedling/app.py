@@ -55,12 +55,11 @@ from reedling.errors import NotAllowed
 from reedling.services.actions.sessions import SignInLimits
 from reedling.services.context import Context
 from reedling.standins import routes as standins
+from reedling.standins.field import DEMO_PASSWORD
 from reedling.standins.weeks import PassingWeeks
 from reedling.standins.weeks_routes import add_weeks
 from reedling.wiring import Settings
 
-DEMO_PASSWORD = "reed-bed"
-"""The password the people of the demo share; shown on the sign-in page of a demo only."""
 ROUTERS = (
     session,
     choices,

@@ -1,4 +1,8 @@
-"""The `reedling` command: thin, it calls services."""
+"""The `reedling` command: thin, it calls services.
+
+The web application takes seconds to load, and the process for long work loads this module too; only what serves it
+imports it.
+"""
 
 from __future__ import annotations
 
@@ -12,10 +16,7 @@ from pathlib import Path
 from typing import Annotated
 
 import typer
-import uvicorn
 
-from reedling.api.observing import configure_logs
-from reedling.app import DEMO_PASSWORD, create_app, make_ready
 from reedling.core.people import ROLES, Person, Role
 from reedling.errors import InvalidInput, NotFound, ReedlingError
 from reedling.exchange.content import dump_value
@@ -32,7 +33,7 @@ from reedling.services.views import people as people_views
 from reedling.services.views.library import export_library
 from reedling.services.views.pack_checks import check_library
 from reedling.services.views.pack_matching import match_in_library, read_facts, ready_library
-from reedling.standins.field import FULL, SHORT, play_demo
+from reedling.standins.field import DEMO_PASSWORD, FULL, SHORT, play_demo
 from reedling.store.folder import DataFolder
 from reedling.store.sqlite import open_engine
 from reedling.store.texts import mend_texts
@@ -53,6 +54,11 @@ DataDir = Annotated[Path, typer.Option("--data", envvar="REEDLING_DATA", help="F
 @cli.command()
 def serve() -> None:
     """Serve the application, with the settings of the environment."""
+    import uvicorn
+
+    from reedling.api.observing import configure_logs
+    from reedling.app import create_app, make_ready
+
     settings = read_settings()
     configure_logs(settings.log)
     apart = WorkApart(settings.data_dir)
@@ -257,6 +263,8 @@ def schema() -> None:
 def openapi() -> None:
     """Print the OpenAPI document, stand-in devices included."""
     import tempfile
+
+    from reedling.app import create_app
 
     with tempfile.TemporaryDirectory() as scratch:
         settings = read_settings({"REEDLING_DATA": scratch, "REEDLING_DEMO": "yes", "REEDLING_WEB": scratch})

@@ -13,11 +13,10 @@ from pathlib import Path
 
 from playwright.sync_api import BrowserContext, Page, sync_playwright
 
-from reedling.app import DEMO_PASSWORD
 from reedling.core.orders.orders import Order
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Source
-from reedling.standins.field import play_demo
+from reedling.standins.field import DEMO_PASSWORD, play_demo
 from reedling.wiring import open_context
 from tests.bench import long_form
 from tests.served import Server

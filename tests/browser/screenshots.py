@@ -15,8 +15,8 @@ from uuid import uuid4
 import uvicorn
 from playwright.sync_api import Page, sync_playwright
 
-from reedling.app import DEMO_PASSWORD, create_app
-from reedling.standins.field import FULL, play_demo
+from reedling.app import create_app
+from reedling.standins.field import DEMO_PASSWORD, FULL, play_demo
 from reedling.wiring import open_context, read_settings
 
 ROOT = Path(__file__).parents[2]

@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 
-from reedling.app import DEMO_PASSWORD
+from reedling.standins.field import DEMO_PASSWORD
 from tests.browser.conftest import PHONE, SignInAs
 from tests.browser.test_pocket import on_site
 

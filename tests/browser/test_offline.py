@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import BrowserContext, Locator, Page, expect
 
-from reedling.app import DEMO_PASSWORD
+from reedling.standins.field import DEMO_PASSWORD
 from tests.browser.conftest import SignInAs, comes_true
 from tests.browser.test_kept_work import note, status
 from tests.browser.test_pocket import begun_on_the_server

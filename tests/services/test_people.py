@@ -8,7 +8,6 @@ from pathlib import Path
 
 import pytest
 
-from reedling.app import DEMO_PASSWORD
 from reedling.core.people import Person
 from reedling.errors import Conflict, InvalidInput, NotAllowed, NotSignedIn, TooMany
 from reedling.services.actions import sessions
@@ -40,6 +39,7 @@ from reedling.services.views.changes import changes_of
 from reedling.services.views.documents import plan_document
 from reedling.services.views.people import people_page, who_is
 from reedling.services.views.shelf import incident_type_page
+from reedling.standins.field import DEMO_PASSWORD
 from reedling.wiring import open_context
 from tests.conftest import INES, MAREK, ODA, PIA, FakeClock
 from tests.plans import rake_plan

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import pytest
 
-from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.plans import Link, Plan
 from reedling.core.guidance.skills import PartNeed
 from reedling.core.people import Person
+from reedling.core.refining.replay import Replayed, replay_jobs
 from reedling.errors import InvalidInput, NotFound
 from reedling.services.actions.documents import begin_draft
 from reedling.services.context import Context
+from reedling.services.views import replays
 from reedling.services.views.replays import replay_draft
 from reedling.wiring import open_context
 
@@ -75,6 +78,50 @@ def test_a_part_that_the_draft_plans_is_told_by_its_name(demo: Context, ines: Pe
     assert view.replayed is not None
     assert [(p.part, p.quantity) for p in view.replayed.parts] == [("OIL-32", 2)]
     assert view.part_names == {"OIL-32": "Hydraulic oil ISO 32"}
+
+
+def reworded(plan: Plan) -> Plan:
+    """The plan with other words in every place that a replay neither goes by nor shows."""
+    steps = tuple(
+        replace(
+            s, detail=f"{s.detail} Slowly.", pictures=("P-9",), links=(Link(title="A page", address="a"),)
+        )
+        for s in plan.steps
+    )
+    return replace(plan, title="Other", summary="Other", phrases=("Done",), links=(), steps=steps)
+
+
+def without_a_step(plan: Plan) -> Plan:
+    return replace(plan, steps=tuple(s for s in plan.steps if s.id != "handover"))
+
+
+def test_rewording_replays_nothing_anew_and_what_is_kept_is_what_would_be_found_now(
+    demo: Context, ines: Person, demo_dir: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    begin_draft(demo, ines, "WP-001")
+    walks = []
+
+    def counted(*args: Any, **more: Any) -> Replayed:
+        walks.append(replay_jobs(*args, **more))
+        return walks[-1]
+
+    monkeypatch.setattr(replays, "replay_jobs", counted)
+    written = plan_of(demo, "WP-001")
+    shorter = without_a_step(written)
+    seen = []
+    for plan, n_walked in (
+        (written, 1),
+        (reworded(written), 0),
+        (shorter, 1),
+        (reworded(shorter), 0),
+        (written, 0),
+    ):
+        rewrite(demo, "WP-001", plan)
+        walks.clear()
+        seen.append(replay_draft(demo, "WP-001").replayed)
+        assert len(walks) == n_walked
+        assert replay_draft(open_context(demo_dir), "WP-001").replayed == seen[-1]
+    assert seen[0] == seen[1] == seen[4] != seen[2] == seen[3]
 
 
 def test_without_a_draft_or_jobs_it_says_so(demo: Context, ines: Person) -> None:

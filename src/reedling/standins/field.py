@@ -63,6 +63,8 @@ from reedling.standins.field_truth import (
 )
 from reedling.standins.wider import WIDER_KINDS, WIDER_ROUTINES
 
+DEMO_PASSWORD = "reed-bed"
+"""The password the people of the demo share; shown on the sign-in page of a demo only."""
 N_SURVEYS = 6
 REVIEWED_AFTER_DAYS = 21
 QUIET_DAYS = 40

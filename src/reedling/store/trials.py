@@ -51,6 +51,16 @@ class Trials:
         query = select(TrialOrderRow.order_id, TrialOrderRow.tried).where(TrialOrderRow.trial_id == trial)
         return {row.order_id: row.tried for row in self.session.execute(query)}
 
+    def taking(self, order: str) -> tuple[tuple[Trial, bool], ...]:
+        """The trials that took an order, and whether it has the revision on trial; by document."""
+        query = (
+            select(TrialRow, TrialOrderRow.tried)
+            .join(TrialOrderRow, TrialOrderRow.trial_id == TrialRow.id)
+            .where(TrialOrderRow.order_id == order)
+            .order_by(TrialRow.document_id)
+        )
+        return tuple((_trial(row), tried) for row, tried in self.session.execute(query))
+
     def _find(self, *where: ColumnElement[bool]) -> tuple[Trial, ...]:
         query = select(TrialRow).where(*where).order_by(TrialRow.began_at.desc(), TrialRow.id.desc())
         return tuple(_trial(row) for row in self.session.scalars(query))

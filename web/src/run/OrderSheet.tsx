@@ -11,6 +11,7 @@ import {
   useOrderTrace,
   useTechnicians,
 } from "../api/queries";
+import { mayWrite } from "../api/roles";
 import type { OrderPage, Person } from "../api/types";
 import { ChangeList } from "../ui/ChangeList";
 import { count, dayTime, minutes, number } from "../ui/format";
@@ -113,6 +114,12 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
             )}
           </ul>
           {line.report && <p>“{line.report}”</p>}
+          {page.on_trial.map((taken) => (
+            <p key={taken.trial} className="note">
+              {trialWords(taken)}{" "}
+              {mayWrite(person) && <Link to={`/refine/trials/${taken.trial}`}>The trial</Link>}
+            </p>
+          ))}
           {plans && waits && <PlanVisit page={page} />}
           {!waits && line.technician_name && (
             <p>
@@ -173,6 +180,13 @@ function clockWords(seconds: number[]): string {
   const worst = seconds.reduce((a, b) => (Math.abs(b) > Math.abs(a) ? b : a));
   const off = minutes(Math.abs(worst) / 60);
   return `The clock of the device was ${off} ${worst > 0 ? "fast" : "slow"}. Times are put right by it.`;
+}
+
+/** Which revision the order has because of a trial, in words. */
+function trialWords({ document, letter, tried }: OrderPage["on_trial"][number]): string {
+  return tried
+    ? `Logged during a trial: it has revision ${letter} of ${document}, the one tried.`
+    : `Logged during a trial of ${document} ${letter}: it has the revision that was in force, to compare with.`;
 }
 
 function charged(charges: OrderPage["terms"]["charges"]): string {

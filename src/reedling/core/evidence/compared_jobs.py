@@ -13,6 +13,7 @@ from reedling.core.evidence.cross_filter import FACETS, Facet, JobColumns, meeti
 from reedling.core.evidence.paces import minutes_at_one_pace, widening
 from reedling.core.evidence.revision_outcomes import MIN_JOBS_A_SIDE
 from reedling.core.statistics.intervals import Share, wilson_interval
+from reedling.core.statistics.ranges_in_words import less_or_more, signed_range
 from reedling.core.statistics.standardised import StandardisedDifference, standardised_difference
 from reedling.core.statistics.strata import AdjustedDifference, Stratum, adjusted_difference
 
@@ -181,10 +182,8 @@ def _first_against_second(
         return "too few to say"
     value, low, high = second_less_first
     if verdict == "no clear difference":
-        ends = " to ".join(f"{-end:.0f}".replace("-0", "0").replace("-", "−") for end in (high, low))
-        return f"no clear difference ({ends} {unit})"
-    near, far = sorted((abs(low), abs(high)))
-    return f"{abs(value):.0f} {unit} {'less' if value > 0 else 'more'} ({near:.0f}–{far:.0f})"
+        return f"no clear difference ({signed_range(-high, -low)} {unit})"
+    return less_or_more(-value, -high, -low, unit)
 
 
 def _chosen_in(choices: Mapping[Facet, Sequence[str]]) -> set[Facet]:

@@ -13,6 +13,7 @@ import numpy as np
 from reedling.core.evidence.compared_jobs import HELD_FIXED, kinds_by, minutes_compared
 from reedling.core.evidence.cross_filter import JobColumns, with_values
 from reedling.core.evidence.revision_outcomes import MIN_JOBS_A_SIDE
+from reedling.core.statistics.ranges_in_words import less_or_more, signed_range
 from reedling.core.statistics.standardised import StandardisedDifference
 
 GainVerdict = Literal["helped", "made it worse", "no clear change", "too few to say"]
@@ -57,16 +58,15 @@ def revision_gain(columns: JobColumns, older: str, newer: str, *, year_from: dat
         words = f"{letters}: too few jobs alike to say, {counts} jobs."
         return RevisionGain(verdict="too few to say", sentence=words, change=None, n_year=n_year)
     counts = f"{change.n_second} jobs against {change.n_first}"
-    ends = sorted((abs(change.low), abs(change.high)))
-    size = f"{abs(change.value):.0f} min"
+    differs = less_or_more(change.value, change.low, change.high, "min a job")
     verdict: GainVerdict
     if change.high < 0:
-        verdict, words = "helped", f"{size} less a job ({ends[0]:.0f}–{ends[1]:.0f})"
+        verdict, words = "helped", differs
     elif change.low > 0:
-        verdict, words = "made it worse", f"{size} more a job ({ends[0]:.0f}–{ends[1]:.0f})"
+        verdict, words = "made it worse", differs
     else:
-        low, high = (f"{x:.0f}".replace("-", "−") for x in (change.low, change.high))
-        verdict, words = "no clear change", f"no clear change in minutes a job ({low} to {high})"
+        verdict = "no clear change"
+        words = f"no clear change in minutes a job ({signed_range(change.low, change.high)})"
     return RevisionGain(
         verdict=verdict, sentence=f"{letters}: {words}, {counts}.", change=change, n_year=n_year
     )

@@ -24,7 +24,7 @@ from functools import cached_property
 from statistics import fmean
 
 import numpy as np
-from scipy.stats import t as student
+from scipy.special import stdtrit
 
 from reedling.core.logic.conditions import Answer
 from reedling.core.runsheet.lines import Line, Runsheet
@@ -260,7 +260,7 @@ def combined(differences: Sequence[Sequence[float]], *, confidence: float = 0.95
         return Ranged(value=value, low=value, high=value, count=n)
     degrees = 1 / (1 / (n - 1) + (between / total) ** 2 / max(m - 1, 1))
     tail = (1 + confidence) / 2
-    wider = float(student.ppf(tail, degrees) / student.ppf(tail, n - 1)) * total**0.5
+    wider = float(stdtrit(degrees, tail) / stdtrit(n - 1, tail)) * total**0.5
     left, right = _studentized_tails(values.mean(axis=1), confidence)
     return Ranged(value=value, low=value - right * wider, high=value - left * wider, count=n)
 
@@ -272,7 +272,7 @@ def _studentized_tails(values: np.ndarray, confidence: float) -> tuple[float, fl
     errors = drawn.std(axis=1, ddof=1) / n**0.5
     varied = errors > 1e-9 * max(1.0, float(np.abs(values).max()))
     if not varied.any():
-        reach = float(student.ppf((1 + confidence) / 2, n - 1))
+        reach = float(stdtrit(n - 1, (1 + confidence) / 2))
         return -reach, reach
     scores = (drawn.mean(axis=1)[varied] - values.mean()) / errors[varied]
     left, right = np.quantile(scores, [(1 - confidence) / 2, (1 + confidence) / 2])

@@ -10,9 +10,10 @@ from math import sqrt
 from typing import Literal
 
 import numpy as np
-from scipy.stats import norm
+from scipy.special import ndtri
 
 from reedling.core.statistics.confidence_sequences import mixture_width
+from reedling.core.statistics.ranges_in_words import less_or_more, signed_range
 from reedling.errors import InvalidInput
 
 FEWEST_A_SIDE = 10
@@ -106,7 +107,7 @@ def plan_trial(spread: float, n_past: int, *, share: float, worth_minutes: float
     of_one = spread * sqrt(1 / share + 1 / (1 - share))
 
     def found(n: int) -> bool:
-        return of_one * (mixture_width(n, n) + norm.ppf(FOUND_SHARE) / sqrt(n)) <= worth_minutes
+        return bool(of_one * (mixture_width(n, n) + ndtri(FOUND_SHARE) / sqrt(n)) <= worth_minutes)
 
     fewest = int(np.ceil(FEWEST_A_SIDE / min(share, 1 - share)))
     if worth_minutes <= 0 or not found(MOST_JOBS):
@@ -183,15 +184,14 @@ def read_trial(
         )
     now = course[-1]
     answer: TrialAnswer
-    size = f"{abs(now.value):.0f} min"
-    ends = sorted((abs(now.low), abs(now.high)))
+    differs = less_or_more(now.value, now.low, now.high, "min a job")
     if now.high < 0:
-        answer, words = "helped", f"{size} less a job ({ends[0]:.0f}–{ends[1]:.0f})"
+        answer, words = "helped", differs
     elif now.low > 0:
-        answer, words = "made it worse", f"{size} more a job ({ends[0]:.0f}–{ends[1]:.0f})"
+        answer, words = "made it worse", differs
     else:
-        over_range = " to ".join(f"{x:.0f}".replace("-0", "0").replace("-", "−") for x in (now.low, now.high))
-        if ends[1] < worth_minutes:
+        over_range = signed_range(now.low, now.high)
+        if max(-now.low, now.high) < worth_minutes:
             answer, words = "nothing as large", f"no difference of {worth_minutes:g} min a job ({over_range})"
         elif len(over) >= most_jobs:
             answer = "not told apart"

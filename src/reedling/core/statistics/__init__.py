@@ -1,1 +1,1 @@
-"""Intervals and summaries of plain numbers. Standard library only."""
+"""Intervals and summaries of plain numbers."""

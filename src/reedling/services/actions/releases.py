@@ -16,7 +16,7 @@ from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.services.context import Context
 from reedling.services.effective import note_act, put_in_force
 from reedling.services.shared.bundles import open_revisions
-from reedling.services.shared.findings import release_problems
+from reedling.services.shared.findings import release_problems, require_sound
 from reedling.services.shared.writers import writers_of
 from reedling.store.unit import Unit
 
@@ -109,14 +109,7 @@ def release(
         going = {r.document for r in waiting}
         for revision in waiting:
             require_second_person(person.id, writers_of(unit, revision), where=revision.document)
-            errors = [p for p in release_problems(unit, revision, now.date(), going) if p.severity == "error"]
-            if errors:
-                raise Conflict(
-                    "drafts.unsound",
-                    f"it has errors: {errors[0].message}",
-                    where=revision.document,
-                    hint="Give it back.",
-                )
+            require_sound(unit, revision, now.date(), going)
         return waiting
 
     def write(unit: Unit, waiting: list[Revision]) -> tuple[str, ...]:

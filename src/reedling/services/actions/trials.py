@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from reedling.core.guidance.documents import Revision
@@ -12,7 +11,7 @@ from reedling.core.refining.trials import Trial, TrialEnd
 from reedling.errors import Conflict, InvalidInput
 from reedling.services.context import Context
 from reedling.services.effective import note_act, put_in_force
-from reedling.services.shared.findings import release_problems
+from reedling.services.shared.findings import require_sound
 from reedling.services.shared.trial_offers import TrialAsked, offered, to_be_tried
 from reedling.services.shared.trials import need_trial
 from reedling.services.shared.writers import writers_of
@@ -36,7 +35,7 @@ def begin_trial(context: Context, person: Person, document: str, asked: TrialAsk
     def prepare(unit: Unit) -> tuple[Revision, Trial]:
         revision, before = to_be_tried(unit, document)
         require_second_person(person.id, writers_of(unit, revision), where=document)
-        _check_sound(unit, revision, context)
+        require_sound(unit, revision, now.date(), {document}, "Give it back, or withdraw it.")
         plan = offered(unit, document, before.letter, asked, now)
         trial = Trial(
             id=context.new_id(),
@@ -98,7 +97,7 @@ def end_trial(context: Context, person: Person, identity: str, end: TrialEnd, re
             )
         if end == "released":
             require_second_person(person.id, writers_of(unit, revision), where=trial.document)
-            _check_sound(unit, revision, context)
+            require_sound(unit, revision, now.date(), {trial.document}, "Give it back, or withdraw it.")
         return _Ending(trial, revision)
 
     def write(unit: Unit, ending: _Ending) -> Trial:
@@ -119,18 +118,6 @@ def end_trial(context: Context, person: Person, identity: str, end: TrialEnd, re
 
 def _what_ends(unit: Unit) -> object:
     return (unit.stamp(), tuple(unit.trials.under_way()))
-
-
-def _check_sound(unit: Unit, revision: Revision, context: Context) -> None:
-    found = release_problems(unit, revision, context.clock().date(), {revision.document})
-    errors: Sequence[str] = [p.message for p in found if p.severity == "error"]
-    if errors:
-        raise Conflict(
-            "drafts.unsound",
-            f"it has errors: {errors[0]}",
-            where=revision.document,
-            hint="Give it back, or withdraw it.",
-        )
 
 
 def _to_whom(trial: Trial) -> str:

@@ -17,7 +17,7 @@ from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import fill_in, references
 from reedling.core.guidance.written_guides import WrittenGuide
 from reedling.core.matching.table_soundness import table_problems
-from reedling.errors import Problem
+from reedling.errors import Conflict, Problem
 from reedling.services.shared.guides import known_to_guides
 from reedling.services.shared.known_documents import known_to_tables
 from reedling.services.shared.uses import library_being_written
@@ -70,6 +70,28 @@ def release_problems(unit: Unit, revision: Revision, today: date, going: set[str
     else:
         found = incident_type_findings(unit, content, today)
     return tuple(replace(p, path=f"{revision.document}#{p.path}") for p in found)
+
+
+def require_sound(
+    unit: Unit, revision: Revision, today: date, going: set[str], way_out: str = "Give it back."
+) -> None:
+    """Refuse to bring a revision into force that has errors; some may have come up since it was sent for review.
+
+    ``going`` are the documents that go with it, ``way_out`` is the hint of the refusal.
+
+    Raises
+    ------
+    Conflict
+        ``drafts.unsound``, with the first error.
+    """
+    errors = [p for p in release_problems(unit, revision, today, going) if p.severity == "error"]
+    if errors:
+        raise Conflict(
+            "drafts.unsound",
+            f"it has errors: {errors[0].message}",
+            where=revision.document,
+            hint=way_out,
+        )
 
 
 def _not_in_force(unit: Unit, plan: Plan, going: set[str]) -> Iterable[Problem]:

@@ -85,6 +85,16 @@ class ChangeByHand:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class OrderOnTrial:
+    """A trial that took an order: it has the revision on trial, or the one in force beside it to compare with."""
+
+    trial: str
+    document: str
+    letter: str
+    tried: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OrderPage:
     """One order in full: what it was issued and how far it has come.
 
@@ -111,6 +121,7 @@ class OrderPage:
     loose: tuple[LooseLine, ...]
     coming: tuple[Upload, ...]
     photo_doubts: Mapping[str, str]
+    on_trial: tuple[OrderOnTrial, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -195,6 +206,15 @@ def page_of(unit: Unit, order: Order) -> OrderPage:
             for picture in unit.pictures.of_order(order.id)
             if picture.doubts
         },
+        on_trial=tuple(
+            OrderOnTrial(
+                trial=trial.id,
+                document=trial.document,
+                letter=trial.letter,
+                tried=tried,
+            )
+            for trial, tried in unit.trials.taking(order.id)
+        ),
     )
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 from reedling.core.evidence.doubtful_times import step_doubt
@@ -71,10 +71,9 @@ def replay_draft(context: Context, document: str) -> ReplayView:
         replayed = None
         if len(orders) >= FEWEST_JOBS:
             written = [one.revision for one in unit.documents.at_hand(*references(draft.content)).values()]
-            key = tuple((r.document, r.letter, r.version) for r in (before, draft, *written))
-            replayed = unit.kept_of_jobs(
-                ("replay", *key), partial(_replayed_now, document=document), apart=True
-            )
+            others = tuple((r.document, r.letter, r.version) for r in (before, *written))
+            key = ("replay", draft.document, draft.letter, walked_by(draft.content), others)
+            replayed = unit.kept_of_jobs(key, partial(_replayed, draft=draft), apart=True)
         names = {part.code: part.name for part in unit.catalogues.get().parts}
         return ReplayView(
             document=document,
@@ -88,13 +87,20 @@ def replay_draft(context: Context, document: str) -> ReplayView:
         )
 
 
-def _replayed_now(unit: Unit, *, document: str) -> Replayed | None:
-    """The draft of a plan replayed as it stands; nothing where it, or what was in force, is gone meanwhile."""
-    draft, before = unit.documents.open_revision(document), unit.documents.released(document)
-    return None if draft is None or before is None else _replayed(unit, before, draft)
+def walked_by(plan: Plan) -> Plan:
+    """What jobs are walked by: the plan without words that the replay neither goes by nor shows.
+
+    Rewording them replays nothing anew.
+    """
+    steps = tuple(replace(s, detail="", links=(), pictures=()) for s in plan.steps)
+    return replace(plan, title="", summary="", phrases=(), links=(), steps=steps)
 
 
-def _replayed(unit: Unit, before: Revision, draft: Revision) -> Replayed:
+def _replayed(unit: Unit, *, draft: Revision) -> Replayed | None:
+    """A draft of a plan replayed as it stood when it was asked for; nothing where what was in force is gone meanwhile."""
+    before = unit.documents.released(draft.document)
+    if before is None:
+        return None
     assert isinstance(draft.content, Plan)
     jobs = unit.kept_of_jobs(("past work", draft.document), lambda at: _past_works(at, draft.document))
     chances = {
