@@ -6,12 +6,15 @@ import logging
 import multiprocessing
 import os
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from contextlib import contextmanager
 from dataclasses import replace
+from heapq import heappop, heappush
+from itertools import count
 from pathlib import Path
-from threading import Lock, Thread
+from threading import Condition, Lock, Thread
 from typing import Any
 
 from reedling.services.context import Context
@@ -28,12 +31,17 @@ class WorkApart:
     def __init__(self, data_dir: Path) -> None:
         self._data_dir = data_dir
         self._lock = Lock()
+        self._turns = _Turns()
         self._pool: ProcessPoolExecutor | None = None
 
-    def __call__(self, work_out: Callable[[Unit], Any]) -> Worked[Any] | None:
-        """What ``work_out`` gives of a unit that only reads; nothing where the process ended over it."""
+    def __call__(self, work_out: Callable[[Unit], Any], *, behind: bool = False) -> Worked[Any] | None:
+        """What ``work_out`` gives of a unit that only reads; nothing where the process ended over it.
+
+        What nobody waits for, ``behind``, lets all else go first.
+        """
         try:
-            return self._running().submit(_do, work_out).result()
+            with self._turns.turn(behind):
+                return self._running().submit(_do, work_out).result()
         except BrokenProcessPool as error:
             _log.error("the process for long work ended", exc_info=error)
             self.close()
@@ -60,6 +68,31 @@ class WorkApart:
                     initargs=(self._data_dir, os.getpid()),
                 )
             return self._pool
+
+
+class _Turns:
+    """One at a time, in the order they came; those behind after all others."""
+
+    def __init__(self) -> None:
+        self._waiting: list[tuple[bool, int]] = []
+        self._numbers = count()
+        self._changed = Condition()
+        self._is_taken = False
+
+    @contextmanager
+    def turn(self, behind: bool) -> Iterator[None]:
+        mine = (behind, next(self._numbers))
+        with self._changed:
+            heappush(self._waiting, mine)
+            self._changed.wait_for(lambda: not self._is_taken and self._waiting[0] == mine)
+            heappop(self._waiting)
+            self._is_taken = True
+        try:
+            yield
+        finally:
+            with self._changed:
+                self._is_taken = False
+                self._changed.notify_all()
 
 
 ASKED_AGAIN_S = 1.0

@@ -67,6 +67,13 @@ def test_tried_on_one_in_two_orders_and_withdrawn(sign_in_as: SignInAs) -> None:
     for order in orders:
         sources = marek.request.get(f"/api/v1/orders/{order}").json()["documents"]
         got.append(next(s["revision"] for s in sources if s["document"] == "WP-001"))
+    for order, revision in zip(orders[:3], got, strict=False):
+        marek.goto(f"/run/{order}")
+        words = f"it has revision {letter} of WP-001, the one tried"
+        expect(
+            marek.get_by_text(words if revision == letter else "it has the revision that was in force")
+        ).to_be_visible()
+        expect(marek.get_by_role("link", name="The trial")).to_have_count(0)
     tried = got.count(letter)
     oda.reload()
     figure = oda.locator(".figure").filter(has_text=f"Orders with {letter}")

@@ -9,10 +9,12 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import closing
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
+from threading import Event
 
 import pytest
 
@@ -109,6 +111,46 @@ def test_where_the_process_ends_the_work_is_done_here_and_the_next_in_a_new_one(
     assert worked_out(apart, partial(breaks, anywhere_but=os.getpid())) == os.getpid()
     second = worked_out(apart, who_works)
     assert second not in (first, os.getpid())
+
+
+def asleep(_unit: Unit, *, seconds: float, told: str) -> str:
+    time.sleep(seconds)
+    return told
+
+
+def test_what_nobody_waits_for_lets_all_else_go_first(
+    demo_dir: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.syspath_prepend(ROOT)
+    told: list[str] = []
+    with closing(WorkApart(demo_dir)) as work, ThreadPoolExecutor(8) as threads:
+        work(partial(asleep, seconds=0, told=""))
+        begun = Event()
+
+        def ask(name: str, behind: bool, seconds: float) -> None:
+            begun.set()
+            found = work(partial(asleep, seconds=seconds, told=name), behind=behind)
+            assert found is not None
+            told.append(found.found)
+
+        def begin(name: str, *, behind: bool, seconds: float = 0.0) -> Future[None]:
+            begun.clear()
+            future = threads.submit(ask, name, behind, seconds)
+            assert begun.wait(10)
+            time.sleep(0.05)  # By then it stands in the queue.
+            return future
+
+        asked = [begin("first", behind=True, seconds=1.5)]
+        for n in range(3):
+            asked.append(begin(f"behind {n}", behind=True))
+            asked.append(begin(f"waited for {n}", behind=False))
+        for future in asked:
+            future.result()
+    assert told == [
+        "first",
+        *(f"waited for {n}" for n in range(3)),
+        *(f"behind {n}" for n in range(3)),
+    ]
 
 
 def test_the_process_ends_with_the_one_that_began_it(demo_dir: Path) -> None:

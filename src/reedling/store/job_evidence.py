@@ -37,7 +37,7 @@ from reedling.store.job_tables import (
     JobTriedRow,
     StepRecordRow,
 )
-from reedling.store.kept import Kept, only_reads
+from reedling.store.kept import Kept, Mark, only_reads, timed
 from reedling.store.pictures import kept_look
 from reedling.store.summaries import outcomes_of
 from reedling.store.tables import AssetRow, EventRow, OrderRow, PictureRow, SiteRecordRow
@@ -55,10 +55,15 @@ class JobEvidence:
 
         Of what they were issued with, the revisions of these documents tell them apart.
         """
-        n_written = writes_of(self.session, JOB_WRITES)
-        held = self.kept.columns.get((incident_type, *documents))
-        if held is not None and held[0] == n_written and only_reads(self.session):
-            return held[1]
+        if not only_reads(self.session):
+            return self._columns(incident_type, documents)
+        return self.kept.answer(
+            ("columns", incident_type, *documents),
+            Mark(None, writes_of(self.session, JOB_WRITES)),
+            lambda: timed(lambda: self._columns(incident_type, documents)),
+        )
+
+    def _columns(self, incident_type: str, documents: Sequence[str]) -> JobColumns:
         issued: dict[str, list[str]] = {}
         sources = (
             select(JobSourceRow.order_id, JobSourceRow.document_id, JobSourceRow.revision)
@@ -86,7 +91,7 @@ class JobEvidence:
             JobSummaryRow.return_reasons,
             JobSummaryRow.technician_id,
         ).where(JobSummaryRow.incident_type_id == incident_type)
-        found = columns_of(
+        return columns_of(
             JobFacts(
                 order=row.order_id,
                 finished_at=row.finished_at,
@@ -111,9 +116,6 @@ class JobEvidence:
             )
             for row in self.session.execute(query)
         )
-        if only_reads(self.session):
-            self.kept.columns[incident_type, *documents] = (n_written, found)
-        return found
 
     def _photos(self, incident_type: str) -> dict[str, PhotoCounts]:
         """The photos of each finished job of an incident type that were looked at, and what is to be doubted of them."""

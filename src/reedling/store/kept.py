@@ -14,7 +14,6 @@ from typing import Any, Generic, TypeVar, cast
 
 from sqlalchemy.orm import Session
 
-from reedling.core.evidence.cross_filter import JobColumns
 from reedling.core.evidence.steps import StepCounts
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.documents import Content, Revision
@@ -28,7 +27,7 @@ MOST_CONTENTS = 1_000
 
 MOST_ANSWERS = 160
 """Answers in memory; each may name thousands of orders."""
-LONG_S = 0.5
+LONG_S = 0.25
 """What took a processor longer than this is given from before, and worked out anew behind the answer."""
 
 
@@ -79,8 +78,7 @@ class Kept:
     """``catalogue`` with the count of writes it is of; ``contents`` of revisions by document and letter;
     ``in_short`` what matching needs of orders, by order, of which only the state may be another one by now;
     ``step_counts`` by plan, with the count of finished jobs they are of; ``brought_into_force_on`` the day on
-    which it was last looked for revisions whose day has come; ``columns`` the finished jobs of each incident type, with the
-    count of finished jobs they are of; ``answers`` what was worked out from all
+    which it was last looked for revisions whose day has come; ``answers`` what was worked out from all
     orders, with the mark of what it rests on; ``working`` holds back those who ask for one that somebody works out;
     ``renewed`` are the questions that are being worked out behind an answer."""
 
@@ -89,7 +87,6 @@ class Kept:
     in_short: dict[str, OrderInShort] = field(default_factory=dict)
     step_counts: dict[str, tuple[int, Mapping[str, StepCounts]]] = field(default_factory=dict)
     brought_into_force_on: date | None = None
-    columns: dict[tuple[str, ...], tuple[int, JobColumns]] = field(default_factory=dict)
     answers: dict[Hashable, KeptAnswer] = field(default_factory=dict)
     working: dict[Hashable, Lock] = field(default_factory=dict)
     renewed: set[Hashable] = field(default_factory=set)

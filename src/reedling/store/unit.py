@@ -8,9 +8,10 @@ from collections.abc import Callable, Hashable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
+from functools import partial
 from pathlib import Path
 from threading import Lock
-from typing import Any, TypeVar
+from typing import Any, Protocol, TypeVar
 
 import structlog
 from sqlalchemy import Engine, text
@@ -51,7 +52,14 @@ _log = structlog.get_logger("reedling")
 Behind = Callable[[Callable[["Unit"], object], Callable[[], None]], None]
 """Takes what is to be read once there is time for it, and what is to be told when that is done or has failed."""
 
-Apart = Callable[[Callable[["Unit"], Any]], Worked[Any] | None]
+
+class Apart(Protocol):
+    """Works something out in another process; nothing where that process ended over it."""
+
+    def __call__(self, work_out: Callable[[Unit], Any], *, behind: bool = False) -> Worked[Any] | None:
+        """What ``work_out`` gives; ``behind`` is said of what nobody waits for, which lets all else go first."""
+
+
 """Works something out in another process, from a unit on the same data; nothing where no other process can."""
 
 
@@ -209,7 +217,7 @@ class Store:
         def work() -> None:
             try:
                 with self._unit(writes=False) as unit:
-                    read(replace(unit, apart=self.apart))
+                    read(replace(unit, apart=self.apart and partial(self.apart, behind=True)))
             except Exception as error:
                 _log.error("not worked out behind an answer", exc_info=error)
             finally:
