@@ -138,5 +138,40 @@ def test_engineers_say_what_phones_take_along(sign_in: SignIn, days_ahead: int, 
     assert refused.json()["code"] == "taking_along.days"
 
 
+def test_engineers_say_what_the_card_of_an_order_shows(sign_in: SignIn) -> None:
+    runa, ines, marek = sign_in("runa"), sign_in("ines"), sign_in("marek")
+
+    def own() -> dict[str, Any]:
+        return dict(runa.get("/api/v1/pocket/orders").json()["orders"][0])
+
+    before = own()
+    order = before["line"]["id"]
+    page = f"/api/v1/pocket/orders/{order}"
+    held = marek.get("/api/v1/settings/order-card").json()
+    assert {line["label"] for line in runa.get(page).json()["card"]} == {
+        field["label"] for field in held["card"]["further"]
+    }
+    assert before["card"] == []
+    card = {
+        "first": [{"fact": "customer.name", "label": "Whose"}, {"fact": "order.reference", "label": ""}],
+        "further": [{"fact": "asset.serial", "label": ""}, {"fact": "site.contract", "label": "Cover"}],
+    }
+    shown = marek.post("/api/v1/settings/order-card/previews", json={"card": card, "order": order}).json()
+    assert own() == before, "a preview keeps nothing"
+    assert marek.put("/api/v1/settings/order-card", json=card).status_code == 403
+    assert ines.put("/api/v1/settings/order-card", json=card).json()["card"] == card
+    line = before["line"]
+    now = own()
+    assert now["card"] == shown["first"] == [{"label": "Whose", "text": line["site"]["customer"]}]
+    assert now["version"] != before["version"], "phones that have the order fetch it anew"
+    assert runa.get(page).json()["card"] == shown["further"]
+    assert shown["further"][0] == {"label": "Serial", "text": line["asset"]["serial"]}
+    assert shown["further"][1]["text"] not in ("", line["site"]["contract"]), "in words, not as a code"
+    refused = ines.put("/api/v1/settings/order-card", json={**card, "first": [{"fact": "asset.colour"}]})
+    assert (refused.status_code, refused.json()["code"]) == (422, "order_card.fact")
+    missing = {"card": card, "order": "WO-9999"}
+    assert marek.post("/api/v1/settings/order-card/previews", json=missing).status_code == 404
+
+
 def planned_in(days: int) -> str:
     return (datetime.now(UTC) + timedelta(days=days)).isoformat()

@@ -12,6 +12,7 @@ from reedling.standins.field import DEMO_PASSWORD
 from tests.browser.conftest import SignInAs, comes_true
 from tests.browser.test_kept_work import note, status
 from tests.browser.test_pocket import begun_on_the_server
+from tests.browser.test_views import serious
 
 DEVICE_VIEW = """async (order) => {
     const open = indexedDB.open('reedling');
@@ -257,3 +258,36 @@ def test_an_engineer_sets_what_phones_take_along_and_sees_what_it_weighs(sign_in
     marek = sign_in_as("Marek Tilse", "/run/taking-along")
     expect(marek.get_by_text("Engineers and approvers set the rule.")).to_be_visible()
     expect(marek.get_by_label("Days ahead")).to_be_disabled()
+
+
+def test_an_engineer_sets_what_the_orders_card_shows_and_the_phone_shows_it(sign_in_as: SignInAs) -> None:
+    ines = sign_in_as("Ines Varga", "/run/order-card")
+    ines.get_by_role("combobox", name="Add a field: In the list of orders").click()
+    ines.get_by_role("option", name="Customer", exact=True).click()
+    ines.get_by_label("Label of Customer").fill("Whose it is")
+    preview = ines.get_by_label("How it looks on the phone")
+    expect(preview.get_by_text("Whose it is")).to_be_visible()
+    further = ines.get_by_role("region", name="On the order's page")
+    further.get_by_label("Take away District").click()
+    expect(preview.get_by_text("District")).to_have_count(0)
+    further.get_by_label("Move Serial").press("Space")
+    further.get_by_label("Move Serial").press("ArrowUp")
+    further.get_by_label("Move Serial").press("Space")
+    expect(preview.locator(".card-line")).to_have_text(
+        [re.compile(w) for w in ("Whose", "Rep", "Ser", "Mod")]
+    )
+    assert serious(ines) == []
+    ines.get_by_role("button", name="As it was").click()
+    expect(preview.get_by_text("District")).to_be_visible()
+    ines.get_by_role("combobox", name="Add a field: In the list of orders").click()
+    ines.get_by_role("option", name="Customer", exact=True).click()
+    ines.get_by_role("button", name="Set the card").click()
+    expect(ines.get_by_role("button", name="Set the card")).to_be_disabled()
+    marek = sign_in_as("Marek Tilse", "/run/order-card")
+    expect(marek.get_by_text("Engineers and approvers set the card.")).to_be_visible()
+    expect(marek.get_by_role("button", name="Set the card")).to_have_count(0)
+    runa = sign_in_as("Runa Ashdown", "/pocket")
+    first = runa.locator(".pocket-orders button").first
+    expect(first.locator(".card-line")).to_contain_text("Customer")
+    first.click()
+    expect(runa.locator(".card-line").filter(has_text="Serial")).to_be_visible()

@@ -11,6 +11,7 @@ from reedling.api.access import Ctx, OfficePerson, Planner, Writer
 from reedling.api.guarded import guarded_router
 from reedling.api.shapes import PlannableInstant
 from reedling.core.matching.applicability import MatchTrace
+from reedling.core.orders.order_card import OrderCard
 from reedling.core.orders.receipts import Decision
 from reedling.core.orders.taking_along import MOST_DAYS, TakingAlong
 from reedling.core.people import Person
@@ -21,7 +22,9 @@ from reedling.services.actions import orders as orders_actions
 from reedling.services.actions import settings as settings_actions
 from reedling.services.actions import site_records as site_record_actions
 from reedling.services.actions.orders_by_hand import HandAct, change_order
+from reedling.services.actions.settings import CardSettings
 from reedling.services.shared.matched import OrderToMatch
+from reedling.services.shared.order_cards import CardShown
 from reedling.services.views import loose_records as loose_views
 from reedling.services.views import orders as orders_views
 from reedling.services.views import past_fixes as past_fix_views
@@ -95,6 +98,13 @@ class SiteRecordSettling(BaseModel):
     reason: str = Field(default="", max_length=2000)
     remember: bool = True
     entry: dict[str, JsonValue] | None = None
+
+
+class CardPreviewed(BaseModel):
+    """A card, and the order on which it is tried."""
+
+    card: OrderCard
+    order: str
 
 
 class OrderIdentity(BaseModel):
@@ -245,6 +255,24 @@ def loads(
 def set_taking_along(body: TakingAlong, person: Writer, context: Ctx) -> TakingAlong:
     """Set which orders a device takes along."""
     return settings_actions.set_taking_along(context, person, body)
+
+
+@router.get("/settings/order-card")
+def order_card(_person: OfficePerson, context: Ctx) -> CardSettings:
+    """What the card of an order shows in Pocket, and what it may show."""
+    return settings_actions.order_card(context)
+
+
+@router.put("/settings/order-card")
+def set_order_card(body: OrderCard, person: Writer, context: Ctx) -> CardSettings:
+    """Set what the card of an order shows in Pocket."""
+    return settings_actions.set_order_card(context, person, body)
+
+
+@router.post("/settings/order-card/previews")
+def preview_order_card(body: CardPreviewed, _person: OfficePerson, context: Ctx) -> CardShown:
+    """What a card would show of an order; nothing is kept."""
+    return settings_actions.preview_order_card(context, body.card, body.order)
 
 
 @router.get("/technicians")

@@ -88,6 +88,7 @@ _HEADING = (
     OrderRow.finished_at,
     OrderRow.planned_minutes,
     OrderRow.priority,
+    OrderRow.fields,
 )
 
 
@@ -310,6 +311,7 @@ class Orders:
                 finished_at=row.finished_at,
                 planned_minutes=row.planned_minutes,
                 priority=row.priority,
+                fields=row.fields,
             )
             for row in rows
         )

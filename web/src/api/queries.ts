@@ -6,7 +6,7 @@ import {
   useQueryClient,
 } from "@tanstack/react-query";
 import { client, need, watchSession } from "./client";
-import type { Answers, ListName, OrderLine, TakingAlong } from "./types";
+import type { Answers, ListName, OrderCard, OrderLine, TakingAlong } from "./types";
 
 export const keys = {
   me: ["me"] as const,
@@ -25,6 +25,7 @@ export const keys = {
   loose: ["loose"] as const,
   siteRecords: ["site-records"] as const,
   takingAlong: ["taking-along"] as const,
+  orderCard: ["order-card"] as const,
   trials: ["trials"] as const,
 };
 
@@ -439,6 +440,19 @@ export const useLoads = (technician: string | null, rule: TakingAlong | null) =>
         }),
       ),
     enabled: Boolean(technician && rule),
+    placeholderData: keepPreviousData,
+  });
+
+export const useOrderCard = () =>
+  useQuery({ queryKey: keys.orderCard, queryFn: () => need(client.GET("/api/v1/settings/order-card")) });
+
+/** What a card would show of an order. */
+export const useCardPreview = (card: OrderCard, order: string | null) =>
+  useQuery({
+    queryKey: [...keys.orderCard, card, order],
+    queryFn: () =>
+      need(client.POST("/api/v1/settings/order-card/previews", { body: { card, order: order ?? "" } })),
+    enabled: Boolean(order),
     placeholderData: keepPreviousData,
   });
 

@@ -14,6 +14,7 @@ const CoverPage = opened(() => import("../match/CoverPage").then((m) => m.CoverP
 const KitsPage = opened(() => import("../match/KitsPage").then((m) => m.KitsPage));
 const ListsPage = opened(() => import("../match/ListsPage").then((m) => m.ListsPage));
 const OrdersPage = opened(() => import("../run/OrdersPage").then((m) => m.OrdersPage));
+const OrderCardPage = opened(() => import("../run/OrderCardPage").then((m) => m.OrderCardPage));
 const TakenAlong = opened(() => import("../run/TakenAlong").then((m) => m.TakenAlong));
 const OrderSheet = opened(() => import("../run/OrderSheet").then((m) => m.OrderSheet));
 const InboxPage = opened(() => import("../review/InboxPage").then((m) => m.InboxPage));
@@ -47,6 +48,7 @@ export function DeskPages({ person }: { person: Person }) {
           <Route path="/match/lists/:list?" element={<ListsPage person={person} />} />
           <Route path="/run" element={<OrdersPage person={person} />} />
           <Route path="/run/taking-along" element={<TakenAlong person={person} />} />
+          <Route path="/run/order-card" element={<OrderCardPage person={person} />} />
           <Route path="/run/:order" element={<OrderSheet person={person} />} />
           <Route path="/desk" element={<DeskPage person={person} />} />
           <Route path="/refine/guides/:document" element={<GuideBench person={person} />} />

@@ -3,8 +3,9 @@ import { Link, useNavigate } from "react-router";
 import { forgetPerson } from "../api/kept-person";
 import { useSignOut } from "../api/queries";
 import type { OrderLine, Person } from "../api/types";
-import { count, dayTime, minutes } from "../ui/format";
+import { count, dayTime } from "../ui/format";
 import { Mark } from "../ui/Mark";
+import { OrderCardInList } from "../ui/OrderCard";
 import { opened } from "../ui/opened";
 import { Trouble } from "../ui/Trouble";
 import { type OwnDay, useOwnDay } from "./day";
@@ -120,19 +121,15 @@ export function PocketHome({ person }: { person: Person }) {
         <ToCarry person={person.id} />
         {orders?.length === 0 && <p>Nothing is planned for you. New orders appear here.</p>}
         <ul className="pocket-orders">
-          {(orders ?? []).map(({ line: order }) => (
+          {(orders ?? []).map(({ line: order, card }) => (
             <li key={order.id}>
               <button type="button" onClick={() => navigate(`/pocket/${order.id}`)}>
-                <b>
-                  {order.symptom_label}: {order.asset.name}
-                </b>
-                <span>
-                  {order.site.name}, {stateHere(order).toLowerCase()}
-                </span>
-                <span>
-                  {order.planned_for && dayTime(order.planned_for)}, about {minutes(order.planned_minutes)}
-                  {own.here.has(order.id) ? ", on this phone" : ", needs a connection"}
-                </span>
+                <OrderCardInList
+                  order={order}
+                  state={stateHere(order)}
+                  where={own.here.has(order.id) ? "on this phone" : "needs a connection"}
+                  lines={card ?? []}
+                />
               </button>
             </li>
           ))}

@@ -3,6 +3,7 @@ import { useNavigate, useParams } from "react-router";
 import { Unreachable } from "../api/client";
 import type { Answer, FieldEvent, Person, Question } from "../api/types";
 import { dayTime, minutes } from "../ui/format";
+import { OrderCardHead } from "../ui/OrderCard";
 import { opened } from "../ui/opened";
 import { PocketStep } from "../ui/PocketStep";
 import { Trouble } from "../ui/Trouble";
@@ -379,18 +380,7 @@ function Before({ page }: { page: CarriedOrder }) {
   const last = page.job.visits.at(-1);
   return (
     <>
-      <p className="pstep-place">
-        {line.id}, {line.state.toLowerCase()}
-      </p>
-      <h1>
-        {line.symptom_label}: {line.asset.name}
-      </h1>
-      <p>
-        {line.site.name}, {line.site.district}
-        <br />
-        {line.asset.model}, serial {line.asset.serial}
-      </p>
-      {line.report && <p>“{line.report}”</p>}
+      <OrderCardHead order={line} state={line.state} lines={page.card} />
       {line.state === "Return needed" && last && (
         <p className="pconsequence">
           You left with a return needed: {last.reason}. {last.note}

@@ -1,6 +1,15 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { client, need, Refused, Unreachable } from "../api/client";
-import type { FieldEvent, Job, LooseLine, OrderLine, PastFixView, PocketOrder, RunView } from "../api/types";
+import type {
+  CardLine,
+  FieldEvent,
+  Job,
+  LooseLine,
+  OrderLine,
+  PastFixView,
+  PocketOrder,
+  RunView,
+} from "../api/types";
 import { keepOrder, keepView, type Parcel, parcelsOf, takenOrder } from "./device-store";
 import { SENT, type Sent, useOutbox } from "./outbox";
 import { type JobView, rulesOfPage } from "./rules";
@@ -17,6 +26,8 @@ export interface CarriedOrder {
   run: RunView;
   loose: LooseLine[];
   pastFixes: PastFixView[];
+  /** What its page shows of it first. */
+  card: CardLine[];
 }
 
 export interface Carrying {
@@ -220,6 +231,7 @@ export function useCarriedOrder(person: string, id: string): Carrying {
           loose: base.loose,
           // Orders taken along before there were past fixes have none.
           pastFixes: base.past_fixes ?? [],
+          card: base.card ?? [],
         }
       : null;
   return { order, error: order ? null : error, news, refused, isReady, record };

@@ -76,6 +76,9 @@ export function OrdersPage({ person }: { person: Person }) {
               <Button variant="default" component={Link} to="/run/taking-along">
                 What phones take
               </Button>
+              <Button variant="default" component={Link} to="/run/order-card">
+                Order's card
+              </Button>
               {plans && (
                 <Button leftSection={<IconPlus size={15} />} onClick={() => setLogging(true)}>
                   Log an order

@@ -14,7 +14,14 @@ from dataclasses import dataclass
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.decision_tables import PRIORITIES
 from reedling.core.guidance.questions import Option
-from reedling.core.logic.conditions import Comparison, QuestionName, fact_label
+from reedling.core.logic.conditions import (
+    Answer,
+    Comparison,
+    QuestionName,
+    fact_label,
+    number_text,
+)
+from reedling.core.logic.units import Quantity
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -91,6 +98,22 @@ _JOB_COUNTS = {
     "job.visits": "the number of visits",
     "job.signatures": "the number of signatures beside the steps",
 }
+
+
+def fact_text(fact: Fact, value: Answer) -> str:
+    """The value of a fact as a person would write it down; what the lists no longer name stands as its code.
+
+    >>> fact_text(Fact(name="meter.hours", label="last run hours", number=True, unit="h"), 1200.0)
+    '1200 h'
+    """
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, int | float):
+        return f"{number_text(float(value))} {fact.unit}".strip()
+    if isinstance(value, Quantity):
+        return f"{number_text(value.value)} {value.unit}".strip()
+    labels = {option.id: option.label for option in fact.options}
+    return ", ".join(labels.get(one, one) for one in (value if isinstance(value, tuple) else (value,)))
 
 
 def _coded(name: str, pairs: list[tuple[str, str]]) -> Fact:

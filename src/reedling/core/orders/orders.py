@@ -73,6 +73,7 @@ class OrderHeading:
     finished_at: datetime | None
     planned_minutes: float
     priority: str
+    fields: Mapping[str, Answer]
 
 
 def heading_of(order: Order) -> OrderHeading:
@@ -92,6 +93,7 @@ def heading_of(order: Order) -> OrderHeading:
         finished_at=order.finished_at,
         planned_minutes=order.terms.expected_minutes or always_minutes(order.runsheet),
         priority=order.priority,
+        fields=order.fields,
     )
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
+from reedling.core.orders.order_card import CardLine
 from reedling.core.orders.orders import OrderHeading, heading_of
 from reedling.core.orders.states import FOR_THE_FIELD
 from reedling.core.orders.taking_along import TakingAlong, check_rule, is_taken_along
@@ -18,6 +19,7 @@ from reedling.core.runsheet.run_view import RunView, job_view
 from reedling.exchange.content import dump_json
 from reedling.services.context import Context
 from reedling.services.shared.needed import need_field_order, need_order
+from reedling.services.shared.order_cards import card_shown, facts_for_cards
 from reedling.services.views.loose_records import LooseLine, loose_lines
 from reedling.services.views.orders import OrderLine, order_line
 from reedling.services.views.past_fixes import PastFixView, past_fixes_of
@@ -28,12 +30,13 @@ from reedling.store.unit import Unit
 class PocketLine:
     """One of a technician's orders; ``version`` is another one as soon as somebody else changed something.
 
-    ``taken`` says whether the device takes it along.
+    ``taken`` says whether the device takes it along, ``card`` is what the list shows of it.
     """
 
     line: OrderLine
     version: str
     taken: bool
+    card: tuple[CardLine, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -50,7 +53,8 @@ class PocketOrder:
     """One order to carry out: the runsheet as issued, the job so far, and where it stands on it.
 
     With ``runsheet`` and ``job`` a device carries the job on by itself; ``run`` is for showing it before it can.
-    ``n_recorded`` counts the events recorded so far, ``past_fixes`` are what solved jobs like it, ``pictures`` are those of its instructions that go along.
+    ``n_recorded`` counts the events recorded so far, ``past_fixes`` are what solved jobs like it, ``pictures`` are those of its
+    instructions that go along, ``card`` is what its page shows of it.
     """
 
     line: OrderLine
@@ -62,6 +66,7 @@ class PocketOrder:
     pictures: tuple[str, ...]
     loose: tuple[LooseLine, ...]
     past_fixes: tuple[PastFixView, ...]
+    card: tuple[CardLine, ...]
 
 
 def own_day(context: Context, person: Person) -> PocketDay:
@@ -71,6 +76,8 @@ def own_day(context: Context, person: Person) -> PocketDay:
         names, lists = unit.people.names(), unit.catalogues.get()
         rule = unit.settings.taking_along()
         found = unit.orders.headings(states=FOR_THE_FIELD, technician=person.id)
+        card, facts = unit.settings.order_card(), facts_for_cards(unit)
+        cards = {order.id: card_shown(unit, card, order, facts, now) for order in found}
         lines = sorted(
             (order_line(order, names, lists) for order in found),
             key=lambda line: (line.planned_for or line.logged_at, line.id),
@@ -81,6 +88,7 @@ def own_day(context: Context, person: Person) -> PocketDay:
                     line=line,
                     version=_version(unit, line.id, person),
                     taken=_is_taken(rule, line, now),
+                    card=cards[line.id].first,
                 )
                 for line in lines
             ),
@@ -177,8 +185,9 @@ def own_order(context: Context, order_id: str, person: Person) -> PocketOrder:
         names, lists = unit.people.names(), unit.catalogues.get()
         events = unit.recorded.events(order.id)
         job = replay(order.runsheet, events)
+        heading, card = heading_of(order), unit.settings.order_card()
         return PocketOrder(
-            line=order_line(heading_of(order), names, lists),
+            line=order_line(heading, names, lists),
             version=_version(unit, order.id, person),
             runsheet=order.runsheet,
             job=job,
@@ -187,11 +196,12 @@ def own_order(context: Context, order_id: str, person: Person) -> PocketOrder:
             pictures=_pictures(unit.settings.taking_along(), order.runsheet),
             loose=loose_lines(unit.loose_records.find(order=order_id, person=person.id), names),
             past_fixes=past_fixes_of(unit, order),
+            card=card_shown(unit, card, heading, facts_for_cards(unit), context.clock()).further,
         )
 
 
 def _version(unit: Unit, order_id: str, person: Person) -> str:
-    """Another one as soon as anybody but this person has changed something of an order."""
+    """Another one as soon as anybody but this person has changed something of an order, or what its card shows."""
     loose = unit.loose_records.find(order=order_id, person=person.id)
     changes = unit.changes.newest("order", key=order_id, limit=1)
     parts = (
@@ -199,5 +209,6 @@ def _version(unit: Unit, order_id: str, person: Person) -> str:
         changes[0].id if changes else 0,
         len(unit.orders.changes(order_id)),
         sum(1 for record in loose if record.decision is not None),
+        cards[0].id if (cards := unit.changes.newest("setting", key="order card", limit=1)) else 0,
     )
     return ".".join(str(part) for part in parts)
