@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import gc
 import json
 import time
@@ -14,7 +15,10 @@ import pytest
 import structlog
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
+from starlette.requests import Request
+from starlette.types import Message, Receive, Scope, Send
 
+from reedling.api.observing import Metrics, ObservedRequests
 from reedling.app import create_app
 from reedling.wiring import open_context, read_settings
 
@@ -207,3 +211,24 @@ def test_the_description_of_the_api_is_for_those_signed_in(sign_in: SignIn) -> N
     assert sign_in("").get("/api/v1/openapi.json").status_code == 401
     assert sign_in("runa").get("/api/v1/openapi.json").json()["info"]["title"] == "Reedling"
     assert sign_in("ines").get("/openapi.json").status_code == 404
+
+
+def test_who_goes_before_the_request_is_read_is_no_error_of_the_server() -> None:
+    async def reads(scope: Scope, receive: Receive, _send: Send) -> None:
+        await Request(scope, receive).body()
+
+    async def gone() -> Message:
+        return {"type": "http.disconnect"}
+
+    answered: list[Message] = []
+
+    async def send(message: Message) -> None:
+        answered.append(message)
+
+    metrics = Metrics()
+    scope = {"type": "http", "method": "POST", "path": "/", "headers": [], "query_string": b""}
+    with structlog.testing.capture_logs() as logged:
+        asyncio.run(ObservedRequests(reads, metrics)(scope, gone, send))
+    assert answered == []
+    assert [(line["log_level"], line["status"]) for line in logged] == [("info", 0)]
+    assert b"reedling_errors_total 0.0" in metrics.text()

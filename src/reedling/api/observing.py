@@ -14,7 +14,7 @@ from typing import Any, Literal
 
 import structlog
 from prometheus_client import CollectorRegistry, Counter, Histogram, generate_latest
-from starlette.requests import Request
+from starlette.requests import ClientDisconnect, Request
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from reedling.api.error_mapping import unexpected_answer
@@ -91,6 +91,8 @@ class ObservedRequests:
         with structlog.contextvars.bound_contextvars(request=identity):
             try:
                 await self.app(scope, receive, told)
+            except ClientDisconnect:
+                pass  # Who asked has gone: nobody to answer, and nothing went wrong here. It is told with status 0.
             except Exception as error:
                 self.metrics.errors.inc()
                 _log.error("unexpected error", route=_route(scope), exc_info=error)
