@@ -24,7 +24,7 @@ def test_health_answers_without_a_session(sign_in: SignIn) -> None:
         ("PUT", "/api/v1/incident-types", None, 405, "http.405"),
         ("POST", "/api/v1/incident-types", {"titel": "x"}, 422, "request.malformed"),
         ("POST", "/api/v1/incident-types", "{", 400, "json.invalid"),
-        ("POST", "/api/v1/trials", {"asset": "AS-999", "symptom": "stalls"}, 404, "assets.unknown"),
+        ("POST", "/api/v1/tried-orders", {"asset": "AS-999", "symptom": "stalls"}, 404, "assets.unknown"),
         ("PATCH", "/api/v1/documents/WP-001/draft", [], 422, "request.malformed"),
         ("POST", "/api/v1/documents/WP-999/draft", None, 404, "documents.unknown"),
         ("POST", "/api/v1/documents/IT-001/send", {"note": ""}, 409, "drafts.none"),

@@ -31,7 +31,7 @@ router = guarded_router("/api/v1", "match")
 Draft = Annotated[str | None, Query(description="A table to take as it is being written.")]
 
 
-class Trial(BaseModel):
+class TriedOrder(BaseModel):
     """An order to try: an asset and a symptom, or an order that came in; with a table's draft or not."""
 
     asset: str = ""
@@ -55,19 +55,19 @@ def assets(_person: OfficePerson, context: Ctx) -> list[PlacedAsset]:
     return list(orders_views.assets(context))
 
 
-@router.post("/trials")
-def try_order(trial: Trial, _person: OfficePerson, context: Ctx) -> Matched:
+@router.post("/tried-orders")
+def try_order(tried: TriedOrder, _person: OfficePerson, context: Ctx) -> Matched:
     """What this order would get today; nothing is kept."""
-    if trial.order is not None:
-        return trying.try_again(context, trial.order, draft=trial.draft)
+    if tried.order is not None:
+        return trying.try_again(context, tried.order, draft=tried.draft)
     asked = OrderToMatch(
-        asset=trial.asset,
-        symptom=trial.symptom,
-        incident_type=trial.incident_type,
-        priority=trial.priority,
-        day=trial.day,
+        asset=tried.asset,
+        symptom=tried.symptom,
+        incident_type=tried.incident_type,
+        priority=tried.priority,
+        day=tried.day,
     )
-    return trying.try_order(context, asked, draft=trial.draft)
+    return trying.try_order(context, asked, draft=tried.draft)
 
 
 @router.get("/tables")

@@ -27,6 +27,7 @@ export const keys = {
   takingAlong: ["taking-along"] as const,
   orderCard: ["order-card"] as const,
   trials: ["trials"] as const,
+  triedOrders: ["tried-orders"] as const,
 };
 
 /** Everything that counts or lists orders may have changed. */
@@ -62,7 +63,7 @@ export function guidanceChanged(cache: QueryClient) {
     ["table"],
     ["noticed"],
     ["coverage"],
-    ["trial"],
+    keys.triedOrders,
     keys.trials,
     ["cover"],
     ["kit"],
@@ -250,7 +251,7 @@ export const useTechnicians = () =>
   });
 
 /** An order to try: for an asset with a symptom, or one that came in; with a table's draft or not. */
-export interface TrialOrder {
+export interface TriedOrder {
   asset: string | null;
   symptom: string | null;
   order?: string | null;
@@ -260,24 +261,24 @@ export interface TrialOrder {
   draft?: string | null;
 }
 
-export const useTrial = (trial: TrialOrder) =>
+export const useOrderTried = (tried: TriedOrder) =>
   useQuery({
-    queryKey: ["trial", trial],
+    queryKey: [...keys.triedOrders, tried],
     queryFn: () =>
       need(
-        client.POST("/api/v1/trials", {
+        client.POST("/api/v1/tried-orders", {
           body: {
-            asset: trial.asset ?? "",
-            symptom: trial.symptom ?? "",
-            order: trial.order ?? null,
-            incident_type: trial.incident_type ?? "",
-            priority: trial.priority ?? "",
-            day: trial.day || null,
-            draft: trial.draft ?? null,
+            asset: tried.asset ?? "",
+            symptom: tried.symptom ?? "",
+            order: tried.order ?? null,
+            incident_type: tried.incident_type ?? "",
+            priority: tried.priority ?? "",
+            day: tried.day || null,
+            draft: tried.draft ?? null,
           },
         }),
       ),
-    enabled: Boolean(trial.order || (trial.asset && trial.symptom)),
+    enabled: Boolean(tried.order || (tried.asset && tried.symptom)),
     gcTime: 0,
     placeholderData: (before) => before,
   });

@@ -12,10 +12,10 @@ import {
   useCatalogue,
   useCoverage,
   useNoticed,
+  useOrderTried,
   useShelf,
   useTable,
   useTableFindings,
-  useTrial,
 } from "../api/queries";
 import { mayWrite } from "../api/roles";
 import type { Person, TableEdit, TableFindings, TableView } from "../api/types";
@@ -36,7 +36,7 @@ import { type Pasted, PastedSheet } from "./PastedSheet";
 import { Relations } from "./Relations";
 import { TableSheet } from "./TableSheet";
 import { TryOrder } from "./TryOrder";
-import { useTrialState } from "./use-trial-state";
+import { useTriedOrder } from "./use-tried-order";
 import "./match.css";
 
 /** One decision table: the sheet, who would notice, the coverage map, and an order to try. */
@@ -68,10 +68,10 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
   const draft = useDraft<TableView>(view, keeper);
   const editable = writes && view.state === "Draft";
   const isOpen = view.state === "Draft" || view.state === "In review";
-  const trial = useTrialState();
-  const asDraft = isOpen && trial.values.draft ? view.document : null;
-  const { asset, symptom, order, day, priority, type } = trial.values;
-  const result = useTrial({
+  const tried = useTriedOrder();
+  const asDraft = isOpen && tried.values.draft ? view.document : null;
+  const { asset, symptom, order, day, priority, type } = tried.values;
+  const result = useOrderTried({
     asset,
     symptom,
     order,
@@ -283,7 +283,7 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
         </div>
       </main>
       <TryOrder
-        state={trial}
+        state={tried}
         result={chosen ? result.data : undefined}
         error={result.error}
         draftOf={isOpen ? `${view.document} ${view.letter}` : null}

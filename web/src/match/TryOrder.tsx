@@ -8,7 +8,7 @@ import { count, minutes } from "../ui/format";
 import { PHASE_COLOUR } from "../ui/phases";
 import { TraceList } from "../ui/TraceList";
 import { Trouble } from "../ui/Trouble";
-import type { TrialState } from "./use-trial-state";
+import type { TriedOrderState } from "./use-tried-order";
 
 /** Try an order: choose one, see what it would get, in which order, and why or why not. */
 export function TryOrder({
@@ -18,7 +18,7 @@ export function TryOrder({
   draftOf,
   children,
 }: {
-  state: TrialState;
+  state: TriedOrderState;
   result: Matched | undefined;
   error: unknown;
   /** The draft that can be tried in place of what is in force. */

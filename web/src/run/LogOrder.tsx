@@ -8,8 +8,8 @@ import {
   useCache,
   useCatalogue,
   useChoices,
+  useOrderTried,
   useShelf,
-  useTrial,
 } from "../api/queries";
 import { AssetSymptom } from "../ui/AssetSymptom";
 import { TraceList } from "../ui/TraceList";
@@ -28,13 +28,13 @@ export function LogOrder({ shown, onClose }: { shown: boolean; onClose: () => vo
   const [without, setWithout] = useState<string[]>([]);
   const shelf = useShelf();
   const priorities = useChoices().data?.priorities ?? [];
-  const trial = useTrial({
+  const tried = useOrderTried({
     asset,
     symptom,
     incident_type: incidentType ?? "",
     priority: priority ?? "",
   });
-  const refused = trial.data?.match.refused ?? [];
+  const refused = tried.data?.match.refused ?? [];
   const cache = useCache();
   const navigate = useNavigate();
 
@@ -81,7 +81,7 @@ export function LogOrder({ shown, onClose }: { shown: boolean; onClose: () => vo
       <Select
         label="Incident type"
         placeholder={
-          trial.data?.incident_type ? `By its rows: ${trial.data.incident_type_title}` : "By its rows"
+          tried.data?.incident_type ? `By its rows: ${tried.data.incident_type_title}` : "By its rows"
         }
         mt={6}
         searchable
@@ -119,10 +119,10 @@ export function LogOrder({ shown, onClose }: { shown: boolean; onClose: () => vo
       <Button mt="md" disabled={!asset || !symptom} onClick={log}>
         Log it
       </Button>
-      {trial.data && (
+      {tried.data && (
         <>
           <hr className="rule" />
-          <TraceList trace={trial.data.trace} nRows={trial.data.n_rows} />
+          <TraceList trace={tried.data.trace} nRows={tried.data.n_rows} />
         </>
       )}
     </Drawer>

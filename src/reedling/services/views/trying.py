@@ -8,7 +8,7 @@ from reedling.services.shared.matched import Matched, OrderToMatch, match_asked
 from reedling.services.shared.needed import need_order
 
 MAX_TRACES = 400
-"""How many rows that did not match a trial tells of: the nearest."""
+"""How many rows that did not match are told of: the nearest."""
 
 
 def try_order(context: Context, order: OrderToMatch, *, draft: str | None = None) -> Matched:
