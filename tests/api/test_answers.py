@@ -130,3 +130,38 @@ def test_the_interface_does_not_give_out_other_files(demo_dir: Path, tmp_path: P
         assert "secret" not in client.get("/..%2Fsecret.txt").text
         assert client.get("/standins/camera.jpg").status_code == 404
         assert client.get("/api/v1/sign-in").json() == {"people": [], "password": "", "stand_ins": False}
+
+
+@pytest.mark.parametrize(
+    "path",
+    [
+        "/api/v1/orders?state=Finished&state=Reviewed",
+        "/api/v1/completions",
+        "/api/v1/incident-types/IT-001/jobs",
+    ],
+)
+def test_lists_come_in_pages_by_offset_and_limit(sign_in: SignIn, path: str) -> None:
+    ines = sign_in("ines")
+    whole = ines.get(path, params={"limit": 200}).json()
+    (held,) = (name for name, value in whole.items() if isinstance(value, list) and name in ("rows", "jobs"))
+    assert len(whole[held]) == whole["total"] > 3
+    pages = [ines.get(path, params={"offset": n, "limit": 3}).json() for n in range(0, whole["total"], 3)]
+    assert {page["total"] for page in pages} == {whole["total"]}
+    assert [row for page in pages for row in page[held]] == whole[held]
+    for wrong in ({"limit": 0}, {"limit": 201}, {"offset": -1}):
+        assert ines.get(path, params=wrong).json()["code"] == "request.malformed"
+
+
+def test_what_can_be_changed_says_its_tag_and_the_description_says_so(sign_in: SignIn) -> None:
+    ines = sign_in("ines")
+    described = ines.get("/api/v1/openapi.json").json()["paths"]
+    tagged = {path for path, ops in described.items() if "ETag" in str(ops.get("get", {}).get("responses"))}
+    values = {
+        "/api/v1/documents/{document}/plan": "/api/v1/documents/WP-001/plan",
+        "/api/v1/documents/{document}/table": "/api/v1/documents/DT-001/table",
+        "/api/v1/documents/{document}/guide": "/api/v1/documents/FG-001/guide",
+        "/api/v1/lists/{name}": "/api/v1/lists/symptoms",
+    }
+    assert tagged == set(values)
+    for path in values.values():
+        assert ines.get(path).headers["etag"], path

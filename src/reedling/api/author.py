@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import DOCUMENT_BODY, guarded_router
-from reedling.api.shapes import Begin, Identity, IfMatch
+from reedling.api.shapes import TAGGED, Begin, Identity, IfMatch
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.editing import PlanEdit
 from reedling.core.guidance.question_editing import TextPlace
@@ -135,7 +135,7 @@ def find_words(
     return list(documents_views.find_in_document(context, document, words, match_case))
 
 
-@router.get("/documents/{document}/plan")
+@router.get("/documents/{document}/plan", responses=TAGGED)
 def plan(document: str, response: Response, _person: OfficePerson, context: Ctx) -> PlanView:
     """A plan, form or standard step at the revision to work on, with its etag."""
     view = documents_views.plan_document(context, document)

@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import DOCUMENT_BODY, guarded_router, takes_sheets
-from reedling.api.shapes import IfMatch
+from reedling.api.shapes import TAGGED, IfMatch
 from reedling.exchange.list_sheets import AnyListName, write_sheet
 from reedling.services.actions import catalogue as catalogue_actions
 from reedling.services.actions import register as register_actions
@@ -34,7 +34,7 @@ class EntryToWrite(BaseModel):
     entry: dict[str, Any]
 
 
-@router.get("/{name}")
+@router.get("/{name}", responses=TAGGED)
 def read_list(name: AnyListName, response: Response, _person: OfficePerson, context: Ctx) -> ListPage:
     """A list, with what refers to each entry."""
     page = _page(context, name)

@@ -10,7 +10,7 @@ from pydantic import BaseModel
 
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import DOCUMENT_BODY, guarded_router, takes_sheets
-from reedling.api.shapes import Begin, IfMatch
+from reedling.api.shapes import TAGGED, Begin, IfMatch
 from reedling.core.matching.coverage import Across
 from reedling.core.matching.table_editing import TableEdit
 from reedling.core.register.assets import PlacedAsset
@@ -76,7 +76,7 @@ def tables(_person: OfficePerson, context: Ctx) -> list[TableLine]:
     return list(tables_views.tables(context))
 
 
-@router.get("/documents/{document}/table")
+@router.get("/documents/{document}/table", responses=TAGGED)
 def table(document: str, response: Response, _person: OfficePerson, context: Ctx) -> TableView:
     """A decision table at the revision to work on, with its etag."""
     view = tables_views.table_document(context, document)

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 
 from reedling.api.access import Approver, Ctx, OfficePerson, Writer
 from reedling.api.guarded import guarded_router
-from reedling.api.shapes import Identity
+from reedling.api.shapes import TAGGED, Identity
 from reedling.core.guidance.revisions import DocumentKind
 from reedling.core.refining.trials import TrialEnd
 from reedling.services.actions import guides as guides_actions
@@ -121,7 +121,7 @@ def begin_guide(document: str, body: NewGuide, person: Writer, context: Ctx) -> 
     return Identity(id=made)
 
 
-@router.get("/documents/{document}/guide")
+@router.get("/documents/{document}/guide", responses=TAGGED)
 def guide(document: str, response: Response, _person: OfficePerson, context: Ctx) -> GuideView:
     """A fault guide at the revision to work on, with its etag."""
     view = guides.guide_document(context, document)

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from reedling.api.access import Ctx, OfficePerson, Writer
 from reedling.api.guarded import guarded_router
-from reedling.api.shapes import Identity, ReviewNote
+from reedling.api.shapes import Identity, Limit, Offset, ReviewNote
 from reedling.core.evidence.compared_jobs import JobsCompared
 from reedling.core.evidence.cross_filter import Facet
 from reedling.core.evidence.kept_views import LONGEST_NAME, KeptView
@@ -48,13 +48,12 @@ class QuestionBack(BaseModel):
     text: str = Field(max_length=4000)
 
 
-Offset = Annotated[int, Query(ge=0, le=1_000_000)]
-
-
 @router.get("/completions")
-def inbox(_person: OfficePerson, context: Ctx, offset: Offset = 0) -> InboxPage:
+def inbox(
+    _person: OfficePerson, context: Ctx, offset: Offset = 0, limit: Limit = completions_views.PAGE
+) -> InboxPage:
     """Finished jobs that nobody has read yet, the latest first; a page at a time."""
-    return completions_views.inbox(context, offset=offset)
+    return completions_views.inbox(context, offset=offset, limit=limit)
 
 
 @router.get("/incident-types/{document}/jobs")
@@ -66,10 +65,13 @@ def jobs(
     plan: str | None = None,
     step: str | None = None,
     offset: Offset = 0,
+    limit: Limit = completions_views.PAGE,
 ) -> JobsPage:
     """The jobs behind the figures: all, those of a revision, or those that wanted a step of a plan."""
     wanted = (plan, step) if plan and step else None
-    return evidence_views.jobs_behind(context, document, revision=revision, step=wanted, offset=offset)
+    return evidence_views.jobs_behind(
+        context, document, revision=revision, step=wanted, offset=offset, limit=limit
+    )
 
 
 @router.put("/incident-types/{document}/evidence/reading", status_code=204)

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field, JsonValue
 
 from reedling.api.access import Ctx, OfficePerson, Planner, Writer
 from reedling.api.guarded import guarded_router
-from reedling.api.shapes import PlannableInstant
+from reedling.api.shapes import Limit, Offset, PlannableInstant
 from reedling.core.matching.applicability import MatchTrace
 from reedling.core.orders.order_card import OrderCard
 from reedling.core.orders.receipts import Decision
@@ -121,8 +121,8 @@ def orders(
     incident_type: str | None = None,
     state: Annotated[tuple[OrderState, ...], Query(max_length=10)] = (),
     words: Annotated[str, Query(max_length=200)] = "",
-    offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
-    limit: Annotated[int, Query(ge=1, le=200)] = orders_views.PAGE,
+    offset: Offset = 0,
+    limit: Limit = orders_views.PAGE,
 ) -> OrdersPage:
     """Orders, newest first: those in the states, with every word in them somewhere; a page at a time."""
     return orders_views.orders_page(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import Header, Query
 from pydantic import AfterValidator, AwareDatetime, BaseModel, Field
@@ -31,6 +31,24 @@ IfMatch = Annotated[
 Begin = Annotated[
     bool, Query(description="Begin the next revision first, where the document has no draft; one action.")
 ]
+
+
+Offset = Annotated[int, Query(ge=0, le=1_000_000, description="How many of the list to pass over.")]
+Limit = Annotated[int, Query(ge=1, le=200, description="How many to give at the most; `total` counts all.")]
+"""Lists that may be long come in pages by these two; logs, which grow while they are read, by ``before``."""
+
+TAGGED: dict[int | str, dict[str, Any]] = {
+    200: {
+        "headers": {
+            "ETag": {
+                "description": "What If-Match names when this is changed.",
+                "required": True,
+                "schema": {"type": "string"},
+            }
+        }
+    }
+}
+"""Said of routes whose answer can be changed: it carries the tag that the change names."""
 
 
 class Identity(BaseModel):
