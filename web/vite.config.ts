@@ -60,7 +60,7 @@ export default defineConfig({
           "index.html",
           "mark.svg",
           "rules/**/*.{mjs,wasm,json,zip}",
-          "assets/**/*.{js,css,woff2}",
+          "assets/**/*.{js,css,woff2,wasm}",
         ],
         manifestTransforms: [(entries) => ({ manifest: ofPocket(entries) })],
         maximumFileSizeToCacheInBytes: 20_000_000,

@@ -23,7 +23,6 @@ OPEN_TO_ALL = {
     ("DELETE", "/api/v1/session"),
     ("GET", "/standins/camera.jpg"),
     ("GET", "/standins/position"),
-    ("GET", "/standins/scanner"),
     ("GET", "/api/v1/live"),
     ("GET", "/api/v1/invitations/{token}"),
     ("POST", "/api/v1/invitations"),

@@ -243,7 +243,8 @@ def answer_step(page: Page) -> None:
     scan = page.get_by_placeholder("or type what it says")
     if scan.count():
         page.get_by_role("button", name="Scan", exact=True).click()
-        expect(page.get_by_role("alert")).to_contain_text("Type what the plate says")
+        expect(page.get_by_role("alert")).to_contain_text("or type what the plate says")
+        page.get_by_role("button", name="Close").click()
         serial = page.evaluate(
             "async () => (await (await fetch('/api/v1/pocket/orders')).json()).orders[0].line.asset.serial"
         )

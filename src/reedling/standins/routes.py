@@ -27,18 +27,6 @@ def camera(of: Annotated[str, Query(max_length=200)] = "equipment", seed: int | 
     return Response(data, media_type="image/jpeg", headers={"Cache-Control": "no-store"})
 
 
-class Scanned(BaseModel):
-    """What the scanner read."""
-
-    code: str
-
-
-@router.get("/scanner")
-def scanner(plate: Annotated[str, Query(max_length=200)]) -> Scanned:
-    """The stand-in scanner: it reads the plate it is held to."""
-    return Scanned(code=plate.strip())
-
-
 @router.get("/position")
 def position(east: float, north: float) -> Position:
     """The stand-in receiver: somewhere within about thirty metres of the point asked about."""

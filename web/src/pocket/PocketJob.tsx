@@ -8,7 +8,7 @@ import { opened } from "../ui/opened";
 import { PocketStep } from "../ui/PocketStep";
 import { Trouble } from "../ui/Trouble";
 import { type CarriedOrder, type Carrying, useCarriedOrder } from "./carried-order";
-import { readyPhoto, scanPlate, standInPhoto, standInPosition, useStandIns, whereAmI } from "./devices";
+import { readyPhoto, standInPhoto, standInPosition, useStandIns, whereAmI } from "./devices";
 import { useLocalPictures } from "./local-pictures";
 import { loadPieces, now, standingWords, useOutbox, waitingAnswers } from "./outbox";
 import { usePhotoDoubts } from "./photo-doubts";
@@ -23,6 +23,8 @@ const BreakNotice = opened(() => import("./More").then((m) => m.BreakNotice), nu
 const GoOn = opened(() => import("./More").then((m) => m.GoOn), null);
 const loadMarkPicture = () => import("../ui/MarkPicture").then((m) => m.MarkPicture);
 const MarkPicture = opened(loadMarkPicture, null);
+const loadScan = () => import("./Scan").then((m) => m.Scan);
+const Scan = opened(loadScan, null);
 const loadHelp = () => import("./Help").then((m) => m.Help);
 const Help = opened(loadHelp, null);
 const loadGuide = () => import("./PocketGuide").then((m) => m.PocketGuide);
@@ -68,6 +70,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
   const [here, setHere] = useState<string | null>(null);
   const [more, setMore] = useState(false);
   const [asking, setAsking] = useState(false);
+  const [scanning, setScanning] = useState<Question | null>(null);
   const [trouble, setTrouble] = useState("");
   const [drawing, setDrawing] = useState<{ question: Question; picture: string } | null>(null);
   const photos = usePhotoDoubts();
@@ -96,6 +99,8 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
         loadPieces(),
         loadHelp(),
         loadGuide(),
+        loadScan(),
+        import("./scanner").then(({ readyToRead }) => readyToRead()),
       ]),
     [],
   );
@@ -157,18 +162,6 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
   function choosePicture(asked: Question) {
     setQuestion(asked);
     camera.current?.click();
-  }
-
-  async function scan(question: Question) {
-    setTrouble("");
-    if (!standIns) {
-      setTrouble("This browser has no scanner that Reedling can use. Type what the plate says.");
-      return;
-    }
-    const plate = (question.kind === "scan" && question.equals) || line.asset.serial;
-    const code = await scanPlate(plate);
-    if (code) await answer(question.id, code);
-    else setTrouble("The scanner read nothing. Hold it closer, or type what the plate says.");
   }
 
   async function next() {
@@ -280,7 +273,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
             photoDoubts={photos.doubts}
             choosePicture={standIns ? choosePicture : undefined}
             sign={(question, drawing) => withPicture(question, Promise.resolve(drawing), "signature.png")}
-            scan={scan}
+            scan={setScanning}
             marks={job.marks}
             draw={(asked, picture) => setDrawing({ question: asked, picture })}
             pictureOf={addressOf}
@@ -330,6 +323,17 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
           </button>
         )}
       </footer>
+      {scanning && (
+        <Scan
+          label={scanning.label}
+          standIn={standIns ? (scanning.kind === "scan" && scanning.equals) || line.asset.serial : null}
+          onCode={(code) => {
+            setScanning(null);
+            void answer(scanning.id, code);
+          }}
+          onClose={() => setScanning(null)}
+        />
+      )}
       {drawing && (
         <MarkPicture
           src={addressOf(drawing.picture)}

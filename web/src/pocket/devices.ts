@@ -67,15 +67,6 @@ export async function readyPhoto(file: Blob): Promise<Blob> {
   );
 }
 
-/** What the stand-in scanner reads off the plate in front of it; nothing when it reads nothing. */
-export async function scanPlate(plate: string): Promise<string | null> {
-  try {
-    return (await need(client.GET("/standins/scanner", { params: { query: { plate } } }))).code;
-  } catch (error) {
-    return error instanceof Unreachable ? plate : null;
-  }
-}
-
 export interface Position {
   east: number;
   north: number;

@@ -22,8 +22,10 @@ const MAX_EVENTS = 500;
 /** Parcels of one request. */
 const MAX_PARCELS = 25;
 const AGAIN_MS = 8_000;
-/** How long an answer is waited for: over a line that just went down a request may hang for good. */
-const ANSWER_MS = 15_000;
+/** An answer that has not come by now is told as no connection; it may still come. */
+const TOLD_MS = 15_000;
+/** By now it is no longer waited for: over a line that just went down a request may hang for good. */
+const ANSWER_MS = 30_000;
 /** After one that did not come the next is waited for twice as long, up to this: a slow server is no line that is down. */
 const MOST_ANSWER_MS = 60_000;
 
@@ -223,7 +225,8 @@ export class Outbox {
     while (waiting.length > 0) {
       const bundle = firstOf(waiting, most);
       const line = AbortSignal.any([this.hanging.signal, AbortSignal.timeout(this.patience)]);
-      const sent = await send(bundle, line);
+      const telling = window.setTimeout(() => this.set({ held: "offline" }), TOLD_MS);
+      const sent = await send(bundle, line).finally(() => window.clearTimeout(telling));
       // One of them is why none was read: each goes by itself, so that it holds up none of the others.
       if (sent === "unread") {
         most = 1;

@@ -58,7 +58,7 @@ def revision_gain(columns: JobColumns, older: str, newer: str, *, year_from: dat
         words = f"{letters}: too few jobs alike to say, {counts} jobs."
         return RevisionGain(verdict="too few to say", sentence=words, change=None, n_year=n_year)
     counts = f"{change.n_second} jobs against {change.n_first}"
-    differs = less_or_more(change.value, change.low, change.high, "min a job")
+    differs = less_or_more(change.value, change.low, change.high, "min", per="a job")
     verdict: GainVerdict
     if change.high < 0:
         verdict, words = "helped", differs

@@ -184,7 +184,7 @@ def read_trial(
         )
     now = course[-1]
     answer: TrialAnswer
-    differs = less_or_more(now.value, now.low, now.high, "min a job")
+    differs = less_or_more(now.value, now.low, now.high, "min", per="a job")
     if now.high < 0:
         answer, words = "helped", differs
     elif now.low > 0:
