@@ -201,3 +201,25 @@ def test_the_technician_is_asked_about_a_job_and_answers_from_the_phone(sign_in_
     expect(asked.get_by_text("The upper one.")).to_be_visible()
     ines.goto("/")
     expect(ines.get_by_role("link", name=re.compile("Runa Ashdown answers: The upper one."))).to_be_visible()
+
+
+def test_a_word_that_callers_use_is_added_to_its_symptom(sign_in_as: SignInAs) -> None:
+    marek = sign_in_as("Marek Tilse", "/run")
+    for n in range(9):
+        report = f"It judders {('at noon', 'and stands', 'on the way up')[n % 3]}"
+        body = {"asset": "AS-101", "symptom": "stalls", "report": report}
+        origin = {"origin": marek.url.removesuffix("/run")}
+        assert marek.request.post("/api/v1/orders", data=body, headers=origin).status == 201
+    ines = sign_in_as("Ines Varga", "/refine")
+    card = (
+        ines.locator("article").filter(has_text="Add a synonym: List of symptoms").filter(has_text="judders")
+    )
+    expect(card).to_contain_text("hardly of others: 100 % (70–100) of 9 orders with the word")
+    card.get_by_role("button", name="Why, and 9 orders").click()
+    expect(card.get_by_text("no symptom has it in its label or synonyms")).to_be_visible()
+    card.get_by_role("button", name="Add it to the list").click()
+    expect(ines).to_have_url(re.compile("/match/lists/symptoms$"))
+    expect(ines.get_by_text("jams, stops half way, stuck, judders")).to_be_visible()
+    ines.goto("/refine")
+    expect(ines.get_by_text("In force; the evidence suggests it no more.")).to_be_visible()
+    expect(card).to_have_count(0)

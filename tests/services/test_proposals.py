@@ -7,6 +7,7 @@ from datetime import timedelta
 
 import pytest
 
+from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan, step_by_id
 from reedling.core.refining.decisions import Decided, state_of
@@ -20,8 +21,10 @@ from reedling.services.actions.proposals import (
     reopen_proposal,
 )
 from reedling.services.actions.releases import release, send_for_review
+from reedling.services.actions.undo import undo_change
 from reedling.services.context import Context
 from reedling.services.shared.matched import OrderToMatch
+from reedling.services.views.changes import changes_of_list
 from reedling.services.views.exploring import asked_of_crews, back_again, jobs_together, readings_chart
 from reedling.services.views.fault_guides import fault_guide
 from reedling.services.views.orders import assets
@@ -41,6 +44,16 @@ def by_key(context: Context) -> dict[str, ProposalView]:
     return {view.key: view for view in proposals_page(context).proposals}
 
 
+def drafted(context: Context, key: str) -> Revision:
+    """The draft that a proposal's change was put into."""
+    put_in = draft_proposal(context, INES, key)
+    with context.reading() as unit:
+        draft = unit.documents.revision(put_in.document, put_in.letter)
+    assert draft is not None
+    assert draft.kind == put_in.kind
+    return draft
+
+
 def test_the_planted_stories_are_among_what_the_evidence_suggests(played: tuple[Context, FakeClock]) -> None:
     context, _ = played
     found = by_key(context)
@@ -57,7 +70,7 @@ def test_a_drafted_proposal_is_in_the_draft_and_stays_told_until_it_is_in_force(
     played: tuple[Context, FakeClock],
 ) -> None:
     context, _ = played
-    draft = draft_proposal(context, INES, RETIME)
+    draft = drafted(context, RETIME)
     assert (draft.document, draft.letter, draft.state) == ("WP-001", "C", "Draft")
     assert isinstance(draft.content, Plan)
     step = step_by_id(draft.content, "pressure")
@@ -78,7 +91,7 @@ def test_a_drafted_proposal_is_in_the_draft_and_stays_told_until_it_is_in_force(
 
 def test_a_part_is_drafted_into_the_incident_type(played: tuple[Context, FakeClock]) -> None:
     context, _ = played
-    draft = draft_proposal(context, INES, CARRY)
+    draft = drafted(context, CARRY)
     assert isinstance(draft.content, IncidentType)
     assert [p.part for p in draft.content.parts] == ["RV-SEAT"]
 
@@ -182,8 +195,41 @@ def test_what_is_noted_at_a_step_again_and_again_is_told(played: tuple[Context, 
     context, _ = played
     found = next(v for v in by_key(context).values() if v.proposal.kind == "take up a note")
     assert (found.proposal.step, found.proposal.about) == ("lift", "shackle")
-    draft = draft_proposal(context, INES, found.key)
+    draft = drafted(context, found.key)
     assert isinstance(draft.content, Plan)
     step = step_by_id(draft.content, "lift")
     assert step is not None
     assert "shackle" in step.detail
+
+
+def test_a_word_of_reports_is_put_into_the_list_and_taken_back_it_is_open_again(
+    played: tuple[Context, FakeClock],
+) -> None:
+    context, _ = played
+    for n, tail in enumerate(("at noon", "and stops", "on the way up") * 3):
+        asked = OrderToMatch(asset="AS-101", symptom="stalls")
+        log_order(context, MAREK, asked, f"It judders {tail}", at=context.clock() + timedelta(minutes=n))
+    found = by_key(context)["add-a-synonym:symptoms:stalls-judders"]
+    assert found.title == "List of symptoms"
+    assert "100 % (70–100) of 9 orders with the word" in found.proposal.sentence
+    assert [(d.aspect, d.after) for d in found.differences] == [
+        ("synonyms", "jams, stops half way, stuck, judders")
+    ]
+    put_in = draft_proposal(context, INES, found.key)
+    assert (put_in.document, put_in.letter, put_in.kind) == ("symptoms", "", "list")
+    assert synonyms(context) == ("jams", "stops half way", "stuck", "judders")
+    page = proposals_page(context)
+    assert found.key not in {v.key for v in page.proposals}, "no symptom lacks it any more"
+    assert [(t.title, t.is_in_force, t.is_made_still) for t in page.taken] == [
+        ("List of symptoms", True, False)
+    ]
+    (change, *_) = changes_of_list(context, "symptoms", code="stalls").changes
+    assert change.person_name == "Ines Varga"
+    undo_change(context, INES, "symptoms", change.batch)
+    assert synonyms(context) == ("jams", "stops half way", "stuck")
+    assert by_key(context)[found.key].state == "Open"
+
+
+def synonyms(context: Context) -> tuple[str, ...]:
+    with context.reading() as unit:
+        return next(s.synonyms for s in unit.catalogues.get().symptoms if s.code == "stalls")

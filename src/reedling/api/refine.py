@@ -17,6 +17,7 @@ from reedling.services.actions import proposals as proposals_actions
 from reedling.services.actions import trials as trials_actions
 from reedling.services.actions.drafts import draft_return
 from reedling.services.actions.guides import PutInOrder
+from reedling.services.actions.proposals import PutIn
 from reedling.services.shared.trial_offers import TrialAsked
 from reedling.services.views import fault_guides, gains, guides, replays
 from reedling.services.views import proposals as proposals_views
@@ -195,10 +196,9 @@ def replay(document: str, _person: OfficePerson, context: Ctx) -> ReplayView:
 
 
 @router.post("/proposals/{key}/draft")
-def draft(key: str, person: Writer, context: Ctx) -> DraftedIn:
-    """Put the change of a proposal into the draft of its document."""
-    revision = proposals_actions.draft_proposal(context, person, key)
-    return DraftedIn(document=revision.document, letter=revision.letter, kind=revision.kind)
+def draft(key: str, person: Writer, context: Ctx) -> PutIn:
+    """Put the change of a proposal into the draft of its document, or into its list."""
+    return proposals_actions.draft_proposal(context, person, key)
 
 
 @router.put("/proposals/{key}/refusal", status_code=204)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any, Literal, cast
@@ -22,6 +22,7 @@ from reedling.core.orders.orders import (
     heading_of,
 )
 from reedling.core.orders.states import LASTING, NOT_COUNTED, counts
+from reedling.core.refining.missing_words import Reported
 from reedling.core.register.assets import PlacedAsset
 from reedling.core.runsheet.job_state import OrderState
 from reedling.core.runsheet.lines import Source
@@ -315,6 +316,16 @@ class Orders:
             )
             for row in rows
         )
+
+    def reports(self) -> Iterator[Reported]:
+        """What was reported with each order that was not cancelled, where anything was, oldest first."""
+        query = (
+            select(OrderRow.id, OrderRow.symptom, OrderRow.report)
+            .where(OrderRow.report != "", OrderRow.state != "Cancelled")
+            .order_by(OrderRow.logged_at, OrderRow.id)
+        )
+        for row in self.session.execute(query):
+            yield Reported(order=row.id, symptom=row.symptom, text=row.report)
 
     def facts(self) -> tuple[OrderInShort, ...]:
         """Every order but the cancelled ones in short, oldest first; runsheets are not read.

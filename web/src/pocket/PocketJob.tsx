@@ -100,7 +100,6 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
         loadHelp(),
         loadGuide(),
         loadScan(),
-        import("./scanner").then(({ readyToRead }) => readyToRead()),
       ]),
     [],
   );

@@ -1,8 +1,13 @@
 import { Drawer } from "@mantine/core";
 import { useEffect, useEffectEvent, useRef, useState } from "react";
 import { Look } from "../ui/Look";
-import { readCode } from "./scanner";
+import { fetchReader, readCode } from "./scanner";
 import { standInPlate } from "./stand-in-plate";
+import "../ui/pocket-step.css";
+import "./pocket.css";
+
+// Whoever loads this page may be without a network by the time a code is to be read.
+void fetchReader();
 
 const EVERY_MS = 200;
 const NO_CODE =

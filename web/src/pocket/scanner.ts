@@ -21,4 +21,8 @@ export async function readCode(picture: Blob | ImageData): Promise<string | null
 }
 
 /** Have the reader here before there is no network. */
-export const readyToRead = () => fetch(wasm).then(() => undefined);
+export const fetchReader = () =>
+  fetch(wasm).then(
+    () => undefined,
+    () => undefined,
+  );

@@ -41,8 +41,8 @@ export function Proposals({ person, incident = "" }: { person: Person; incident?
       {found.data && open.length === 0 && (
         <p className="soft">
           Nothing now. Proposals appear once jobs show that a step takes other minutes, draws help, never
-          finds anything or stands in the wrong place, that notes at it say the same, or that parts are used
-          or fetched that nobody planned.
+          finds anything or stands in the wrong place, that notes at it say the same, that parts are used or
+          fetched that nobody planned, or that reports use words that no symptom has.
         </p>
       )}
       {open.map((view) => (
@@ -97,6 +97,7 @@ function ProposalCard({ view, writes }: { view: ProposalView; writes: boolean })
   const [reason, setReason] = useState("");
   const [busy, setBusy] = useState(false);
   const path = { key: view.key };
+  const isOfList = proposal.revision === "";
 
   async function act(work: () => Promise<unknown>) {
     setBusy(true);
@@ -125,7 +126,7 @@ function ProposalCard({ view, writes }: { view: ProposalView; writes: boolean })
     <article className="proposal" id={view.key} data-state={view.state}>
       <p className="soft proposal-kind">
         {proposal.kind.charAt(0).toUpperCase() + proposal.kind.slice(1)}: {view.title}{" "}
-        <span className="mono">{proposal.document}</span>
+        {!isOfList && <span className="mono">{proposal.document}</span>}
       </p>
       <p className="proposal-sentence">{proposal.sentence}</p>
       <p>{proposal.effect}</p>
@@ -144,7 +145,7 @@ function ProposalCard({ view, writes }: { view: ProposalView; writes: boolean })
       </ul>
       {view.state !== "Open" && (
         <p className="soft">
-          {view.state === "Drafted" && `Drafted in revision ${view.letter}`}
+          {view.state === "Drafted" && (isOfList ? "Added" : `Drafted in revision ${view.letter}`)}
           {view.state === "Declined" && `Declined: ${view.reason}`}
           {view.state === "Later" && view.until && `Put off until ${dayYear(view.until)}`},{" "}
           {view.decided_by_name}
@@ -155,7 +156,7 @@ function ProposalCard({ view, writes }: { view: ProposalView; writes: boolean })
         {writes && view.state === "Open" && (
           <>
             <Button variant="outline" disabled={busy} onClick={draft}>
-              Draft it
+              {isOfList ? "Add it to the list" : "Draft it"}
             </Button>
             <Button
               variant="default"
@@ -190,7 +191,7 @@ function ProposalCard({ view, writes }: { view: ProposalView; writes: boolean })
           </Button>
         )}
         <Button variant="subtle" aria-expanded={why} onClick={() => setWhy(!why)}>
-          Why, and {count(proposal.orders.length, "job")}
+          Why, and {count(proposal.orders.length, isOfList ? "order" : "job")}
         </Button>
       </div>
       {refusing && view.state === "Open" && (
@@ -228,17 +229,19 @@ function ProposalCard({ view, writes }: { view: ProposalView; writes: boolean })
           <p>
             {proposal.orders.slice(0, NAMED).map((order) => (
               <span key={order}>
-                <Link className="mono" to={`/review/jobs/${order}`}>
+                <Link className="mono" to={isOfList ? `/run/${order}` : `/review/jobs/${order}`}>
                   {order}
                 </Link>{" "}
               </span>
             ))}
             {proposal.orders.length > NAMED && `and ${proposal.orders.length - NAMED} more. `}
-            <Link
-              to={`/review/${view.incident_type}${proposal.step ? `?step=${proposal.document}:${proposal.step}` : ""}`}
-            >
-              The evidence
-            </Link>
+            {view.incident_type && (
+              <Link
+                to={`/review/${view.incident_type}${proposal.step ? `?step=${proposal.document}:${proposal.step}` : ""}`}
+              >
+                The evidence
+              </Link>
+            )}
           </p>
         </div>
       )}

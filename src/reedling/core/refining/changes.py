@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import count
 from typing import Literal
 
+from reedling.core.guidance.catalogue import Symptom
 from reedling.core.guidance.decision_tables import Cell, Column, ColumnKind, DecisionTable, Row
 from reedling.core.guidance.documents import Content
 from reedling.core.guidance.editing import AddStep, PlaceStep, RemoveStep, edit_plan
@@ -78,8 +80,24 @@ class AddRowForKind:
     kind: Literal["add row"] = "add row"
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddSynonym:
+    """Add a word to the synonyms of a symptom in the list."""
+
+    symptom: str
+    word: str
+    kind: Literal["add synonym"] = "add synonym"
+
+
 DraftedChange = (
-    SetStepMinutes | AddToDetail | AddPartNeed | AddWholeStep | AddRowForKind | SpareCheck | RemoveStep
+    SetStepMinutes
+    | AddToDetail
+    | AddPartNeed
+    | AddWholeStep
+    | AddRowForKind
+    | AddSynonym
+    | SpareCheck
+    | RemoveStep
 )
 
 
@@ -92,7 +110,7 @@ def changed(content: Content, change: DraftedChange) -> Content | None:
         return replace(content, parts=(*content.parts, need))
     if isinstance(change, AddRowForKind):
         return _with_row(content, change) if isinstance(content, DecisionTable) else None
-    if not isinstance(content, Plan):
+    if not isinstance(content, Plan) or isinstance(change, AddSynonym):
         return None
     if isinstance(change, AddWholeStep):
         return _with_step(content, change)
@@ -110,6 +128,15 @@ def changed(content: Content, change: DraftedChange) -> Content | None:
             return None
         new = replace(step, detail=f"{step.detail}\n{change.text}".strip())
     return _with(content, step, new) if new != step else None
+
+
+def with_synonym(symptoms: Sequence[Symptom], change: AddSynonym) -> tuple[Symptom, ...] | None:
+    """The list of symptoms with the word in it; nothing where the symptom is gone or has it already."""
+    held = next((s for s in symptoms if s.code == change.symptom), None)
+    if held is None or change.word.lower() in (word.lower() for word in held.synonyms):
+        return None
+    new = replace(held, synonyms=(*held.synonyms, change.word))
+    return tuple(new if s is held else s for s in symptoms)
 
 
 def has_row(table: DecisionTable, change: AddRowForKind) -> bool:

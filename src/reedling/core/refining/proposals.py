@@ -26,6 +26,7 @@ ProposalKind = Literal[
     "carry a part",
     "take up a note",
     "add a row",
+    "add a synonym",
 ]
 
 
@@ -54,7 +55,7 @@ class PlanEvidence:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Proposal:
-    """A change the evidence suggests to ``document`` at ``revision``.
+    """A change the evidence suggests to ``document`` at ``revision``; to a list, by its name, at none.
 
     ``about`` tells proposals of one kind on one thing apart. ``sentence`` says what was found, ``effect`` what the change is worth, ``rule`` by what it was found, ``goes_away``
     what would make it go. ``n_jobs`` were looked at, ``orders`` are those that show it. ``weight`` ranks proposals:

@@ -12,9 +12,10 @@ from reedling.core.guidance.differences import Difference
 from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
-from reedling.core.refining.changes import changed
+from reedling.core.refining.changes import AddSynonym, changed
 from reedling.core.refining.missing_rows import proposals_of_missing_rows
 from reedling.core.refining.missing_steps import proposals_of_missing_steps
+from reedling.core.refining.missing_words import SYMPTOMS, proposals_of_missing_words
 from reedling.core.refining.part_proposals import proposals_of_parts
 from reedling.core.refining.proposals import PlanEvidence, Proposal
 from reedling.core.refining.recurring_notes import proposals_of_notes
@@ -29,11 +30,14 @@ MOST_COUNTED = 100_000
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Suggested:
-    """A proposal, with the incident type whose jobs it rests on, the revision it would change, and how."""
+    """A proposal, with the incident type whose jobs it rests on, the revision it would change, and how.
+
+    One that would change a list has no ``base``.
+    """
 
     proposal: Proposal
     incident_type: str
-    base: Revision
+    base: Revision | None
     differences: tuple[Difference, ...]
 
 
@@ -49,7 +53,10 @@ def suggested(unit: Unit, incident_type: str = "") -> tuple[Suggested, ...]:
         )
         for one in of_jobs:
             found.setdefault(one.proposal.key, one)
-    return (*found.values(), *(() if incident_type else _missing_rows(unit)))
+    if incident_type:
+        return tuple(found.values())
+    of_lists = unit.kept_of_jobs(("suggested", SYMPTOMS), _missing_words, apart=True)
+    return (*found.values(), *_missing_rows(unit), *of_lists)
 
 
 def _suggested_by_jobs(unit: Unit, *, incident: Revision) -> tuple[Suggested, ...]:
@@ -130,6 +137,26 @@ def _missing_rows(unit: Unit) -> Iterator[Suggested]:
         ),
     ):
         yield _suggesting(unit, proposal, "", base)
+
+
+def _missing_words(unit: Unit) -> tuple[Suggested, ...]:
+    """The synonyms of symptoms that reports suggest."""
+    symptoms = unit.catalogues.get().symptoms
+    out = []
+    for proposal in proposals_of_missing_words(symptoms, unit.orders.reports()):
+        assert isinstance(proposal.change, AddSynonym)
+        held = next(s for s in symptoms if s.code == proposal.change.symptom)
+        words = (*held.synonyms, proposal.change.word)
+        difference = Difference(
+            change="changed",
+            place=held.code,
+            title=held.label,
+            aspect="synonyms",
+            before=", ".join(held.synonyms),
+            after=", ".join(words),
+        )
+        out.append(Suggested(proposal=proposal, incident_type="", base=None, differences=(difference,)))
+    return tuple(out)
 
 
 def _columns(revision: Revision) -> tuple[Column, ...]:

@@ -88,7 +88,7 @@ def _view(one: Suggested, decided: Decided | None, names: dict[str, str], now: d
         key=one.proposal.key,
         proposal=one.proposal,
         incident_type=one.incident_type,
-        title=one.base.content.title,
+        title=one.base.content.title if one.base else _list_title(one.proposal.document),
         state=state_of(one.proposal, decided, now),
         differences=one.differences,
         decided_by_name=names.get(decided.person, decided.person) if decided else "",
@@ -99,6 +99,10 @@ def _view(one: Suggested, decided: Decided | None, names: dict[str, str], now: d
     )
 
 
+def _list_title(name: str) -> str:
+    return f"List of {name}"
+
+
 def _taken(
     unit: Unit,
     decided: Decided,
@@ -107,15 +111,18 @@ def _taken(
     came: Mapping[tuple[str, str], str],
 ) -> TakenProposal:
     in_force = unit.documents.released(decided.document)
+    is_of_list = not decided.letter
+    title = _list_title(decided.document) if is_of_list else decided.document
     return TakenProposal(
         key=decided.key,
         document=decided.document,
         letter=decided.letter,
-        title=in_force.content.title if in_force else decided.document,
+        title=in_force.content.title if in_force else title,
         promised=decided.promised,
         came=came.get((decided.document, decided.letter), ""),
         drafted_at=decided.at,
         by_name=names.get(decided.person, decided.person),
-        is_in_force=in_force is not None and letter_rank(in_force.letter) >= letter_rank(decided.letter),
+        is_in_force=is_of_list
+        or (in_force is not None and letter_rank(in_force.letter) >= letter_rank(decided.letter)),
         is_made_still=decided.key in made,
     )
