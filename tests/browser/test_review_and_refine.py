@@ -223,3 +223,22 @@ def test_a_word_that_callers_use_is_added_to_its_symptom(sign_in_as: SignInAs) -
     ines.goto("/refine")
     expect(ines.get_by_text("In force; the evidence suggests it no more.")).to_be_visible()
     expect(card).to_have_count(0)
+
+
+def test_what_customers_said_is_shown_with_its_tone_and_narrows_with_the_choices(
+    sign_in_as: SignInAs,
+) -> None:
+    ines = sign_in_as("Ines Varga", "/review/IT-001/together")
+    said = ines.get_by_role("region", name="What customers said")
+    expect(said.get_by_text("Comments of poor tone")).to_be_visible()
+    address = "/api/v1/incident-types/IT-001/jobs-together/customers"
+    whole = ines.request.get(address).json()
+    expect(said.get_by_text(f"{sum(whole['by_rating'])} of {whole['n_jobs']} jobs rated")).to_be_visible()
+    first = whole["comments"][0]["words"]
+    expect(said.get_by_role("row").nth(1)).to_contain_text(first["comment"])
+    district = ines.request.get(f"/api/v1/orders/{first['order']}").json()["line"]["site"]["district"]
+    ines.goto(f"/review/IT-001/together?district={district}")
+    narrowed = ines.request.get(f"{address}?district={district}").json()
+    assert narrowed["n_jobs"] < whole["n_jobs"]
+    expect(said.get_by_text(f"of {narrowed['n_jobs']} jobs rated")).to_be_visible()
+    assert serious(ines) == []

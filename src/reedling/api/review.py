@@ -13,6 +13,7 @@ from reedling.api.guarded import guarded_router
 from reedling.api.shapes import Identity, Limit, Offset, ReviewNote
 from reedling.core.evidence.compared_jobs import JobsCompared
 from reedling.core.evidence.cross_filter import Facet
+from reedling.core.evidence.customers_said import CustomersSaid
 from reedling.core.evidence.kept_views import LONGEST_NAME, KeptView
 from reedling.core.runsheet.events import PictureMark
 from reedling.core.runsheet.job import MOST_MARKS
@@ -181,6 +182,12 @@ Chosen = Annotated[dict[Facet, tuple[str, ...]], Depends(chosen)]
 def jobs_together(document: str, _person: OfficePerson, context: Ctx, choices: Chosen) -> JobsTogether:
     """All finished jobs of an incident type, narrowed by choices that cross."""
     return exploring.jobs_together(context, document, choices)
+
+
+@router.get("/incident-types/{document}/jobs-together/customers")
+def said_by_customers(document: str, _person: OfficePerson, context: Ctx, choices: Chosen) -> CustomersSaid:
+    """What the customers of the jobs that meet the choices said: ratings, and comments with their tone."""
+    return exploring.said_by_customers(context, document, choices)
 
 
 @router.get("/incident-types/{document}/jobs-together/compared")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 
 from sqlalchemy import ScalarSelect, case, func, select
 from sqlalchemy.orm import Session
@@ -17,6 +18,7 @@ from reedling.core.evidence.cross_filter import (
     count_photos,
     facet_values,
 )
+from reedling.core.evidence.customers_said import CustomerWords
 from reedling.core.evidence.jobs import EvidenceRead
 from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.evidence.readings import KeptReading
@@ -156,6 +158,25 @@ class JobEvidence:
             .limit(most)
         )
         return tuple(self.session.scalars(query))
+
+    def customer_words(self, incident_type: str) -> tuple[CustomerWords, ...]:
+        """What the customer of each finished job of an incident type said last, where anything was said."""
+        query = (
+            select(EventRow.order_id, EventRow.payload)
+            .join(JobSummaryRow, JobSummaryRow.order_id == EventRow.order_id)
+            .where(EventRow.kind == "customer said", JobSummaryRow.incident_type_id == incident_type)
+            .order_by(EventRow.order_id, EventRow.number)
+        )
+        last = {row.order_id: row.payload for row in self.session.execute(query)}
+        return tuple(
+            CustomerWords(
+                order=order,
+                at=datetime.fromisoformat(payload["at"]),
+                rating=payload.get("rating"),
+                comment=payload.get("comment") or "",
+            )
+            for order, payload in last.items()
+        )
 
     def done_beside(self, document: str) -> tuple[DoneBeside, ...]:
         """What finished jobs that were issued with a document did and no step asked for, in the order recorded."""

@@ -34,6 +34,7 @@ export type Replayed = Schemas["Replayed"];
 export type PastFixView = Schemas["PastFixView"];
 export type PocketLists = Schemas["PocketLists"];
 export type PocketOrder = Schemas["PocketOrder"];
+export type CommentInTone = Schemas["CommentInTone"];
 export type TakingAlong = Schemas["TakingAlong"];
 export type OrderCard = Schemas["OrderCard"];
 export type CardField = Schemas["CardField"];

@@ -10,6 +10,7 @@ import { useAddress } from "../ui/use-address";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { Compared } from "./Compared";
 import { CurveOfReturns } from "./CurveOfReturns";
+import { CustomersSaid } from "./CustomersSaid";
 import { type Facet, param } from "./choices";
 import { KeptViews } from "./KeptViews";
 import { ReadingsPlot } from "./ReadingsPlot";
@@ -149,6 +150,7 @@ export function TogetherPage({ person }: { person: Person }) {
           <CurveOfReturns incident={incident} />
           <ReadingsPlot incident={incident} />
         </div>
+        <CustomersSaid incident={incident} query={query} />
         <Asked incident={incident} />
         <h2>{page.found.n > page.jobs.length ? `The latest ${page.jobs.length} of them` : "These jobs"}</h2>
         <table className="rows">

@@ -8,8 +8,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+import numpy as np
+
 from reedling.core.evidence.compared_jobs import JobsCompared, compare_jobs
-from reedling.core.evidence.cross_filter import FACETS, CrossFiltered, Facet, cross_filter
+from reedling.core.evidence.cross_filter import FACETS, CrossFiltered, Facet, cross_filter, meeting
+from reedling.core.evidence.customers_said import CustomersSaid, customers_said
 from reedling.core.evidence.kept_views import Choices
 from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, lasted, settled_by
 from reedling.core.evidence.readings import KeptReading, TrustQuestion, trust_questions
@@ -171,6 +174,25 @@ def kept_views(context: Context, person: Person, document: str) -> tuple[KeptVie
             )
             for view in unit.kept_views.of(document)
         )
+
+
+def said_by_customers(
+    context: Context, document: str, chosen: Mapping[Facet, Sequence[str]]
+) -> CustomersSaid:
+    """What the customers of the jobs that meet the choices said.
+
+    Raises
+    ------
+    NotFound
+        ``documents.unknown``.
+    """
+    with context.reading() as unit:
+        columns = unit.job_evidence.columns(document, _incident(unit, document).plans)
+        orders = set(np.asarray(columns.orders, dtype=object)[meeting(columns, chosen)])
+        words = unit.kept_of_jobs(
+            ("customer words", document), lambda at: at.job_evidence.customer_words(document)
+        )
+        return customers_said(len(orders), (one for one in words if one.order in orders))
 
 
 def jobs_compared(
