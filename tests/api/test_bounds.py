@@ -273,3 +273,30 @@ def test_who_may_do_what_holds_for_five_identities(demo_app: FastAPI, sign_in: S
                 assert answer.status_code < 500, f"{who} {method} {route.path}: {answer.text[:200]}"
                 n_asked += 1
     assert n_asked > 400
+
+
+def test_a_document_of_another_kind_than_a_route_is_about_is_refused(sign_in: SignIn) -> None:
+    """Every route with a document in its address, asked for one of every kind, with the smallest body it describes."""
+    ines = sign_in("ines")
+    described = ines.get("/api/v1/openapi.json").json()
+    wrong = []
+    n_asked = 0
+    for path, operations in described["paths"].items():
+        if "{document}" not in path:
+            continue
+        for document in ("IT-001", "WP-001", "DT-001", "SS-001", "FM-001", "FG-001", "XX-999"):
+            for method, operation in operations.items():
+                if method == "delete":
+                    continue
+                address = path.format(document=document, letter="A")
+                query = {p["name"]: "A" for p in operation.get("parameters", ()) if p["in"] == "query"}
+                for params in ({}, {name: value for name, value in query.items() if name != "begin"}):
+                    body: dict[str, str] | None = {} if "requestBody" in operation else None
+                    answer = ines.request(
+                        method, address, params=params, json=body, headers={"if-match": '"none"'}
+                    )
+                    n_asked += 1
+                    if answer.status_code >= 500:
+                        wrong.append(f"{method} {address} {params} {answer.status_code}")
+    assert wrong == []
+    assert n_asked > 500

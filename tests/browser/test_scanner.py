@@ -15,6 +15,7 @@ from barcode.writer import ImageWriter
 from PIL import Image, ImageFilter
 from playwright.sync_api import BrowserContext, BrowserType, Locator, Page, expect
 
+from reedling.core.register.assets import PlacedAsset
 from reedling.services.shared.passwords import hash_password
 from reedling.wiring import open_context
 from tests.browser.conftest import PHONE, ROOT, SignInAs, comes_true, served
@@ -31,6 +32,19 @@ def serial(demo_dir: Path) -> str:
     with open_context(demo_dir).reading() as unit:
         (survey,) = (o for o in unit.orders.headings(states=("Planned",)) if o.incident_type == "IT-004")
     return survey.asset.serial
+
+
+@pytest.fixture
+def other_plates(demo_dir: Path, serial: str) -> tuple[PlacedAsset, PlacedAsset]:
+    """An asset that Runa has no order for, and one of another order of hers."""
+    with open_context(demo_dir).reading() as unit:
+        own = {o.asset.code for o in unit.orders.headings(technician="runa")}
+        waiting = {o.asset.code for o in unit.orders.headings(states=("Planned",), technician="runa")}
+        assets = [p for p in unit.register.assets() if p.asset.serial not in ("", serial)]
+    return (
+        next(p for p in assets if p.asset.code not in own),
+        next(p for p in assets if p.asset.code in waiting),
+    )
 
 
 def at_the_plate(page: Page) -> Locator:
@@ -72,7 +86,9 @@ def askew(picture: Image.Image) -> Image.Image:
     return seen.point(lambda x: int(x * 0.7))
 
 
-def test_the_stand_in_scanner_reads_a_plate_also_without_a_network(sign_in_as: SignInAs, serial: str) -> None:
+def test_the_stand_in_scanner_reads_a_plate_also_without_a_network(
+    sign_in_as: SignInAs, serial: str, other_plates: tuple[PlacedAsset, PlacedAsset]
+) -> None:
     page = sign_in_as("Runa Ashdown", phone=True)
     at_the_plate(page)
     expect(scanned(page)).to_have_value(serial, timeout=20_000)
@@ -80,7 +96,17 @@ def test_the_stand_in_scanner_reads_a_plate_also_without_a_network(sign_in_as: S
     scanned(page).fill("S999")
     scanned(page).blur()
     expect(page.get_by_role("alert")).to_contain_text("S999 is not the serial")
+    other, planned = other_plates
+    scanned(page).fill(other.asset.serial)
+    scanned(page).blur()
+    told = page.get_by_role("alert").filter(has_text="is the plate of")
+    expect(told).to_have_text(f"{other.asset.serial} is the plate of {other.asset.name}, {other.site.name}.")
     page.context.set_offline(True)
+    scanned(page).fill(planned.asset.serial)
+    scanned(page).blur()
+    expect(told).to_have_text(
+        f"{planned.asset.serial} is the plate of {planned.asset.name}, {planned.site.name}."
+    )
     press_scan(page)
     expect(scanned(page)).to_have_value(serial, timeout=20_000)
 

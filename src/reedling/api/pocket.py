@@ -28,7 +28,7 @@ from reedling.services.views import pocket as pocket_views
 from reedling.services.views import time_sheets as time_sheet_views
 from reedling.services.views.asked_back import AskedView
 from reedling.services.views.help import HelpView
-from reedling.services.views.pocket import PocketDay, PocketOrder
+from reedling.services.views.pocket import PlateFound, PocketDay, PocketOrder
 
 router = guarded_router("/api/v1", "pocket")
 
@@ -106,6 +106,14 @@ class PocketLists(BaseModel):
 def own_orders(person: Technician, context: Ctx) -> PocketDay:
     """The technician's orders, by the time planned, and what of theirs waits for the office."""
     return pocket_views.own_day(context, person)
+
+
+@router.get("/pocket/plates")
+def plates(
+    code: Annotated[str, Query(min_length=1, max_length=200)], _person: Technician, context: Ctx
+) -> list[PlateFound]:
+    """Which assets carry a plate that was read."""
+    return list(pocket_views.plates(context, code))
 
 
 @router.get("/pocket/parts-to-carry")

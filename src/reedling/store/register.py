@@ -97,6 +97,13 @@ class Register:
         rows = self.session.execute(query.order_by(SiteRow.name, AssetRow.name)).all()
         return tuple(_placed(row, site) for row, site in rows)
 
+    def with_serial(self, serial: str) -> tuple[PlacedAsset, ...]:
+        """The assets whose plate carries this serial, capitals aside, by site and name."""
+        query = select(AssetRow, SiteRow).join(SiteRow, AssetRow.site_id == SiteRow.id)
+        query = query.where(func.lower(AssetRow.serial) == serial.strip().lower(), AssetRow.serial != "")
+        rows = self.session.execute(query.order_by(SiteRow.name, AssetRow.name)).all()
+        return tuple(_placed(row, site) for row, site in rows)
+
     def assets_of(self, identities: Set[str]) -> Mapping[str, PlacedAsset]:
         """These assets with their sites, by identity."""
         query = select(AssetRow, SiteRow).join(SiteRow, AssetRow.site_id == SiteRow.id)

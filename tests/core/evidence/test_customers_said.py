@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from reedling.core.evidence.customers_said import (
-    MOST_SHOWN,
+    MOST_COMMENTS,
     TONE_FROM,
     CustomerWords,
     customers_said,
@@ -64,7 +64,7 @@ def test_what_was_said_is_counted_and_the_poorest_come_first(rows: list[tuple[in
     assert found.n_comments == len(commented)
     assert found.poor == wilson_interval(len(poor), len(commented))
     assert found.good == wilson_interval(len(good), len(commented))
-    assert len(found.comments) == min(len(commented), MOST_SHOWN)
+    assert len(found.comments) == min(len(commented), MOST_COMMENTS)
     for one, other in zip(found.comments, found.comments[1:], strict=False):
         assert (one.score, other.words.at) <= (other.score, one.words.at) or one.score < other.score
     assert {one.tone for one in found.comments if one.words in poor} <= {"poor"}

@@ -24,7 +24,7 @@ from reedling.core.statistics.intervals import Share, wilson_interval
 Tone = Literal["poor", "even", "good"]
 TONE_FROM = 0.05
 """A score further from 0 than this is a tone."""
-MOST_SHOWN = 30
+MOST_COMMENTS = 30
 RATINGS = (1, 2, 3, 4, 5)
 
 
@@ -52,7 +52,7 @@ class CustomersSaid:
     """What the customers of some jobs said.
 
     ``by_rating`` counts ratings from 1 to 5, ``poor`` and ``good`` are shares of all comments. ``comments`` are the
-    poorest first, of those alike the latest, at most :data:`MOST_SHOWN` of ``n_comments``.
+    poorest first, of those alike the latest, at most :data:`MOST_COMMENTS` of ``n_comments``.
     """
 
     n_jobs: int
@@ -80,7 +80,7 @@ def customers_said(n_jobs: int, words: Iterable[CustomerWords]) -> CustomersSaid
         n_comments=len(comments),
         poor=wilson_interval(n_of["poor"], len(comments)),
         good=wilson_interval(n_of["good"], len(comments)),
-        comments=tuple(comments[:MOST_SHOWN]),
+        comments=tuple(comments[:MOST_COMMENTS]),
     )
 
 

@@ -1,4 +1,10 @@
-"""Words that callers use for a symptom and its entry in the list does not have."""
+"""Words that callers use for a symptom and its entry in the list does not have.
+
+References
+----------
+.. [1] Benjamini, Y. and Hochberg, Y. (1995). Controlling the false discovery rate: a practical and powerful approach to
+   multiple testing. Journal of the Royal Statistical Society B 57(1), 289-300: all words are held to it together.
+"""
 
 from __future__ import annotations
 

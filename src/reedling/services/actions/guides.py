@@ -15,7 +15,12 @@ from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.services.actions.documents import add_draft
 from reedling.services.actions.drafts import change_draft
 from reedling.services.context import Context
-from reedling.services.shared.current import current_revision, document_at_hand, etag_of
+from reedling.services.shared.current import (
+    current_revision,
+    document_at_hand,
+    etag_of,
+    incident_type_in_use,
+)
 from reedling.services.shared.guides import (
     NOT_CAUSES,
     closed_jobs_of,
@@ -24,7 +29,7 @@ from reedling.services.shared.guides import (
     links_being_written,
     links_in_force,
 )
-from reedling.services.views.fault_guides import drafted_guide, incident_at_hand
+from reedling.services.views.fault_guides import drafted_guide
 
 
 def create_guide(context: Context, person: Person, incident_type: str, *, from_jobs: bool) -> str:
@@ -38,7 +43,7 @@ def create_guide(context: Context, person: Person, incident_type: str, *, from_j
         ``guides.too_few_jobs`` where closed jobs do not tell two causes apart.
     """
     with context.reading() as unit:
-        incident = incident_at_hand(unit, incident_type)
+        incident = incident_type_in_use(unit, incident_type)
         guide = WrittenGuide(title=f"{incident.title}: fault guide", incident_type=incident_type)
         if from_jobs:
             found = drafted_guide(unit, incident_type)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from reedling.core.guidance.documents import DocumentAtHand, Revision
+from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.revisions import DocumentKind
 from reedling.errors import NotFound
 from reedling.store.unit import Unit
@@ -32,3 +33,23 @@ def document_at_hand(unit: Unit, document: str, kinds: Sequence[DocumentKind] = 
 def current_revision(unit: Unit, document: str, kinds: Sequence[DocumentKind] = ()) -> Revision:
     """The revision of a document to work on; as :func:`document_at_hand`."""
     return document_at_hand(unit, document, kinds).revision
+
+
+def need_incident_type(unit: Unit, document: str) -> IncidentType:
+    """An incident type at the revision to work on.
+
+    Raises
+    ------
+    NotFound
+        ``documents.unknown`` when there is none of this identity.
+    """
+    content = current_revision(unit, document, ("incident type",)).content
+    assert isinstance(content, IncidentType)
+    return content
+
+
+def incident_type_in_use(unit: Unit, document: str) -> IncidentType:
+    """An incident type as it is in force, else as it is being written; refused as :func:`need_incident_type`."""
+    revision = unit.documents.released(document)
+    in_force = revision.content if revision else None
+    return in_force if isinstance(in_force, IncidentType) else need_incident_type(unit, document)

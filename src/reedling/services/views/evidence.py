@@ -22,7 +22,7 @@ from reedling.core.statistics.intervals import Share, wilson_interval
 from reedling.core.statistics.summaries import Spread
 from reedling.exchange.csv_cells import cell_of
 from reedling.services.context import Context
-from reedling.services.shared.current import current_revision
+from reedling.services.shared.current import need_incident_type
 from reedling.services.views.completions import PAGE
 from reedling.store.summaries import NO_JOBS
 from reedling.store.unit import Unit
@@ -141,22 +141,16 @@ def jobs_behind(
     """
     now = context.clock()
     with context.reading() as unit:
-        issued = (_incident(unit, document).plans, revision) if revision is not None else None
+        issued = (need_incident_type(unit, document).plans, revision) if revision is not None else None
         wanted = WantedJobs(incident_type=document, issued_with=issued, step=step)
         total, jobs = unit.summaries.jobs(wanted, offset=offset, limit=limit)
         return JobsPage(total=total, jobs=job_dots(unit, jobs, now))
 
 
-def _incident(unit: Unit, document: str) -> IncidentType:
-    content = current_revision(unit, document, ("incident type",)).content
-    assert isinstance(content, IncidentType)
-    return content
-
-
 def _evidence(
     context: Context, unit: Unit, document: str, plan: str | None, revision: str | None
 ) -> Evidence:
-    current = _incident(unit, document)
+    current = need_incident_type(unit, document)
     plans = (plan,) if plan else current.plans
     wanted = WantedJobs(
         incident_type=document, issued_with=(tuple(plans), revision) if revision is not None else None

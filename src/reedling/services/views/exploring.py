@@ -27,7 +27,7 @@ from reedling.errors import InvalidInput, NotFound
 from reedling.exchange.csv_cells import cell_of
 from reedling.exchange.event_log import xes_of
 from reedling.services.context import Context
-from reedling.services.shared.current import current_revision
+from reedling.services.shared.current import need_incident_type
 from reedling.services.shared.event_logs import logged_job
 from reedling.services.shared.first_time import related_symptoms
 from reedling.services.shared.needed import need_order
@@ -130,7 +130,7 @@ def jobs_together(
     """
     now = context.clock()
     with context.reading() as unit:
-        incident = _incident(unit, document)
+        incident = need_incident_type(unit, document)
         found = cross_filter(
             unit.job_evidence.columns(document, incident.plans),
             chosen,
@@ -162,7 +162,7 @@ class KeptViewLine:
 def kept_views(context: Context, person: Person, document: str) -> tuple[KeptViewLine, ...]:
     """The views that are kept of an incident type's jobs, by name."""
     with context.reading() as unit:
-        _incident(unit, document)
+        need_incident_type(unit, document)
         names = unit.people.names()
         return tuple(
             KeptViewLine(
@@ -187,7 +187,7 @@ def said_by_customers(
         ``documents.unknown``.
     """
     with context.reading() as unit:
-        columns = unit.job_evidence.columns(document, _incident(unit, document).plans)
+        columns = unit.job_evidence.columns(document, need_incident_type(unit, document).plans)
         orders = set(np.asarray(columns.orders, dtype=object)[meeting(columns, chosen)])
         words = unit.kept_of_jobs(
             ("customer words", document), lambda at: at.job_evidence.customer_words(document)
@@ -206,7 +206,7 @@ def jobs_compared(
         ``documents.unknown``; ``kept_views.unknown`` for a view that is not kept.
     """
     with context.reading() as unit:
-        incident = _incident(unit, document)
+        incident = need_incident_type(unit, document)
         held = {view.name: view.choices for view in unit.kept_views.of(document)}
         if against and against not in held:
             raise NotFound("kept_views.unknown", "no view of that name is kept.", where=against)
@@ -263,7 +263,7 @@ def readings_chart(
     """
     with context.reading() as unit:
         held = unit.job_evidence.readings(document)
-        asked = _asked(unit, _incident(unit, document), held)
+        asked = _asked(unit, need_incident_type(unit, document), held)
         if question and question not in {a.question for a in asked}:
             raise InvalidInput("readings.question", f"there are no readings of {question}.", where=document)
         question = question or max(asked, key=lambda a: a.n).question if asked else ""
@@ -306,16 +306,10 @@ def asked_of_crews(context: Context, document: str, person: Person) -> tuple[Ask
         return ()
     with context.reading() as unit:
         held = unit.job_evidence.readings(document)
-        asked = _asked(unit, _incident(unit, document), held)
+        asked = _asked(unit, need_incident_type(unit, document), held)
         people = unit.people.names()
     found = trust_questions(held, {a.question: a.label for a in asked}, {a.question: a.unit for a in asked})
     return tuple(AskedOfCrew(technician=people.get(q.technician, ""), asked=q) for q in found)
-
-
-def _incident(unit: Unit, document: str) -> IncidentType:
-    content = current_revision(unit, document, ("incident type",)).content
-    assert isinstance(content, IncidentType)
-    return content
 
 
 def _words(unit: Unit) -> Mapping[Facet, Mapping[str, str]]:

@@ -10,9 +10,8 @@ from reedling.core.faultguide.guides import DoingKind, FaultGuide, bits, posteri
 from reedling.core.faultguide.learning import Learned, LearnedGuide, Saving, guide_from_jobs, saved_by
 from reedling.core.faultguide.links import Look
 from reedling.core.faultguide.strategies import Doing, StrategyMethod, best_strategy
-from reedling.core.guidance.incident_types import IncidentType
 from reedling.services.context import Context
-from reedling.services.shared.current import current_revision
+from reedling.services.shared.current import incident_type_in_use
 from reedling.services.shared.guides import (
     NOT_CAUSES,
     closed_jobs_of,
@@ -110,7 +109,7 @@ class FaultGuideView:
 def fault_guide(context: Context, document: str, said: Mapping[str, bool]) -> FaultGuideView | None:
     """The guide that closed jobs make, and what it says after some checks were answered."""
     with context.reading() as unit:
-        title = incident_at_hand(unit, document).title
+        title = incident_type_in_use(unit, document).title
         key = ("fault guide shown", document, title, frozenset(said.items()))
         shown = partial(_shown, document=document, title=title, said=dict(said))
         return unit.kept_of_jobs(key, shown, apart=True)
@@ -207,13 +206,6 @@ def _lines(
     elif doing.no is not None and doing.chance < 0.995:
         left = reached * (1 - doing.chance)
         yield from _lines(guide, doing.no, depth, "if that did not help", f"{path}/then", left)
-
-
-def incident_at_hand(unit: Unit, document: str) -> IncidentType:
-    """An incident type as it is in force, else as it is being written."""
-    revision = unit.documents.released(document) or current_revision(unit, document, ("incident type",))
-    assert isinstance(revision.content, IncidentType)
-    return revision.content
 
 
 def drafted_guide(unit: Unit, document: str) -> LearnedGuide | None:
