@@ -325,7 +325,8 @@ def test_a_finish_rule_that_nobody_can_meet_is_named_while_it_is_written(draft: 
     says = rules.get_by_label("What rule 3 tells the technician")
     says.fill("Say how many photos you left out.")
     says.blur()
-    expect(draft.get_by_text("Finish rule 3 does not say what it needs.")).to_be_visible()
+    needs = "The rule “Say how many photos you left out.” does not say what it needs."
+    expect(draft.get_by_text(needs)).to_be_visible()
     own = rules.locator("#finish-2")
     own.get_by_role("combobox", name="What rule 3 needs").click()
     draft.get_by_role("option", name="the number of notes, known when it ends").click()
