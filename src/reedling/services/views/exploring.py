@@ -285,9 +285,16 @@ def readings_chart(
 
 
 def back_again(context: Context, document: str) -> BackAgain:
-    """How soon assets come back after a job of an incident type."""
+    """How soon assets come back after a job of an incident type.
+
+    Raises
+    ------
+    NotFound
+        ``documents.unknown``.
+    """
     now = context.clock()
     with context.reading() as unit:
+        need_incident_type(unit, document)
         outcomes, jobs = unit.job_evidence.watched(document)
         related = related_symptoms(unit)
     watched = lasted(outcomes, jobs, related, now=now)
