@@ -35,7 +35,7 @@ import "./order-card-page.css";
 export function OrderCardPage({ person }: { person: Person }) {
   const held = useOrderCard();
   if (!held.data) return <WaitingSheet error={held.error} />;
-  return <Editor key={JSON.stringify(held.data.card)} settings={held.data} mayChange={mayWrite(person)} />;
+  return <Editor settings={held.data} mayChange={mayWrite(person)} />;
 }
 
 const OPEN: OrdersWanted = { states: ["Planned", "Heading out", "On site", "Return needed"] };

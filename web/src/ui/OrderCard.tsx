@@ -5,7 +5,7 @@ import "./order-card.css";
 /** Facts of an order, each behind its label; it may stand in a button. */
 function CardLines({ lines }: { lines: CardLine[] }) {
   return lines.map(({ label, text }) => (
-    <span key={label} className="card-line">
+    <span key={`${label} ${text}`} className="card-line">
       <span>{label}</span> <span>{text}</span>
     </span>
   ));
