@@ -58,7 +58,7 @@ function ScanDrawer({ label, standIn, onCode, onClose }: ScanProps) {
       classNames={{ content: "pocket-drawer" }}
     >
       <section>
-        {standIn === null && !picture && <LiveView onCode={onCode} onTrouble={setTrouble} />}
+        {standIn === null && !picture && !trouble && <LiveView onCode={onCode} onTrouble={setTrouble} />}
         {picture && <img className="scan-view" src={picture} alt="What is in front of the scanner" />}
         {trouble && (
           <p role="alert" className="pconsequence out">

@@ -2,9 +2,9 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { client, need } from "../api/client";
-import type { CommentInTone } from "../api/types";
-import { Figure, ShareFigure } from "../ui/Figure";
-import { count, dayYear } from "../ui/format";
+import type { CommentInTone, Share } from "../api/types";
+import { Figure } from "../ui/Figure";
+import { count, dayYear, percent } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
 import type { Choices } from "./choices";
 import "./together.css";
@@ -43,8 +43,8 @@ export function CustomersSaid({ incident, query }: { incident: string; query: Ch
               value={said.mean_rating === null ? "–" : said.mean_rating.toFixed(1)}
               beside={`${nRated} of ${count(said.n_jobs, "job")} rated`}
             />
-            <ShareFigure label="Comments of poor tone" share={said.poor} />
-            <ShareFigure label="Comments of good tone" share={said.good} />
+            <ToneFigure label="Comments of poor tone" share={said.poor} />
+            <ToneFigure label="Comments of good tone" share={said.good} />
           </div>
           <div className="ratings" role="img" aria-label={ratingsInWords(said.by_rating)}>
             {said.by_rating.map((n, i) => (
@@ -100,6 +100,17 @@ export function CustomersSaid({ incident, query }: { incident: string; query: Ch
         </>
       )}
     </section>
+  );
+}
+
+function ToneFigure({ label, share }: { label: string; share: Share }) {
+  const range = `${percent(share.low)}–${percent(share.high)}, ${count(share.n_total, "comment")}`;
+  return (
+    <Figure
+      label={label}
+      value={share.share === null ? "–" : `${percent(share.share)} %`}
+      beside={share.share === null ? "no comment yet" : range}
+    />
   );
 }
 
