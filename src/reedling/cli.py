@@ -13,7 +13,7 @@ from contextlib import closing
 from dataclasses import asdict, replace
 from datetime import UTC, datetime
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -37,8 +37,11 @@ from reedling.standins.field import DEMO_PASSWORD, FULL, SHORT, play_demo
 from reedling.store.folder import DataFolder
 from reedling.store.sqlite import open_engine
 from reedling.store.texts import mend_texts
-from reedling.wiring import open_context, read_settings
+from reedling.wiring import Settings, open_context, read_settings
 from reedling.work_apart import WorkApart
+
+if TYPE_CHECKING:
+    from fastapi import FastAPI
 
 cli = typer.Typer(
     no_args_is_help=True,
@@ -54,8 +57,6 @@ DataDir = Annotated[Path, typer.Option("--data", envvar="REEDLING_DATA", help="F
 @cli.command()
 def serve() -> None:
     """Serve the application, with the settings of the environment."""
-    import uvicorn
-
     from reedling.api.observing import configure_logs
     from reedling.app import create_app, make_ready
 
@@ -73,17 +74,24 @@ def serve() -> None:
         make_ready(app)
         gc.freeze()  # What is there for good is not gone over again and again.
         typer.echo(f"Reedling is at {settings.address or f'http://{settings.host}:{settings.port}'}")
-        uvicorn.run(
-            app,
-            host=settings.host,
-            port=settings.port,
-            log_config=None,
-            access_log=False,
-            server_header=False,
-            forwarded_allow_ips=settings.proxies,
-            h11_max_incomplete_event_size=64_000,
-            timeout_keep_alive=20,
-        )
+        listen(app, settings)
+
+
+def listen(app: FastAPI, settings: Settings) -> None:
+    """Answer requests until the process is told to end."""
+    import uvicorn
+
+    uvicorn.run(
+        app,
+        host=settings.host,
+        port=settings.port,
+        log_config=None,
+        access_log=False,
+        server_header=False,
+        forwarded_allow_ips=settings.proxies,
+        h11_max_incomplete_event_size=64_000,
+        timeout_keep_alive=20,
+    )
 
 
 @cli.command()
