@@ -108,12 +108,12 @@ def own_orders(person: Technician, context: Ctx) -> PocketDay:
     return pocket_views.own_day(context, person)
 
 
-@router.get("/pocket/plates")
-def plates(
+@router.get("/pocket/plate")
+def plate(
     code: Annotated[str, Query(min_length=1, max_length=200)], _person: Technician, context: Ctx
-) -> list[PlateFound]:
-    """Which assets carry a plate that was read."""
-    return list(pocket_views.plates(context, code))
+) -> PlateFound:
+    """Whose plate was read: the assets of the register that carry it, and in words."""
+    return pocket_views.plate(context, code)
 
 
 @router.get("/pocket/parts-to-carry")

@@ -14,6 +14,8 @@ from reedling.core.guidance.catalogue import Part
 from reedling.core.guidance.likeness import PartNames, meant_parts
 from reedling.core.orders.photo_looks import doubts_in_words, look_at_photo, photo_doubts, same_photo
 from reedling.core.orders.states import state_after
+from reedling.core.register.assets import PlacedAsset
+from reedling.core.register.plates import plate_words
 from reedling.core.runsheet.events import FieldEvent
 from reedling.core.runsheet.job import record
 from reedling.core.runsheet.job_state import Job, OrderState
@@ -61,6 +63,13 @@ def likely(text: str, parts: str) -> str:
     """The parts that may have been meant by a text, as JSON; ``parts`` are those of the catalogue, as JSON."""
     names = PartNames.of(load(Part, part) for part in json.loads(parts))
     return json.dumps([dump(found) for found in meant_parts(text, names)], ensure_ascii=False)
+
+
+def plate(code: str, assets: str) -> str:
+    """Whose plate was read, as :func:`plate_words`, in JSON; ``assets`` are those known here with their sites, as JSON."""
+    return json.dumps(
+        plate_words(code, (load(PlacedAsset, placed) for placed in json.loads(assets))), ensure_ascii=False
+    )
 
 
 def look(whole: str, centre: str, others: str) -> str:

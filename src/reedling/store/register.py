@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from reedling.core.logic.conditions import Answer
 from reedling.core.register.assets import Asset, MeterState, PlacedAsset, Site
+from reedling.core.register.plates import assets_with_plate, plate_key
 from reedling.store.tables import AssetRow, MeterReadingRow, SiteRow
 
 
@@ -98,11 +99,11 @@ class Register:
         return tuple(_placed(row, site) for row, site in rows)
 
     def with_serial(self, serial: str) -> tuple[PlacedAsset, ...]:
-        """The assets whose plate carries this serial, capitals aside, by site and name."""
+        """The assets whose plate carries this serial, as :func:`assets_with_plate` has it."""
         query = select(AssetRow, SiteRow).join(SiteRow, AssetRow.site_id == SiteRow.id)
-        query = query.where(func.lower(AssetRow.serial) == serial.strip().lower(), AssetRow.serial != "")
-        rows = self.session.execute(query.order_by(SiteRow.name, AssetRow.name)).all()
-        return tuple(_placed(row, site) for row, site in rows)
+        query = query.where(func.lower(func.trim(AssetRow.serial)) == plate_key(serial))
+        rows = self.session.execute(query).all()
+        return assets_with_plate(serial, (_placed(row, site) for row, site in rows))
 
     def assets_of(self, identities: Set[str]) -> Mapping[str, PlacedAsset]:
         """These assets with their sites, by identity."""

@@ -8,7 +8,7 @@ import { opened } from "../ui/opened";
 import { PocketStep } from "../ui/PocketStep";
 import { Trouble } from "../ui/Trouble";
 import { type CarriedOrder, type Carrying, useCarriedOrder } from "./carried-order";
-import { assetsOfPlate } from "./day";
+import { plateWords } from "./day";
 import { readyPhoto, standInPhoto, standInPosition, useStandIns, whereAmI } from "./devices";
 import { useLocalPictures } from "./local-pictures";
 import { loadPieces, now, standingWords, useOutbox, waitingAnswers } from "./outbox";
@@ -133,8 +133,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
     const asked = current?.proofs.find((one) => one.id === question);
     if (asked?.kind !== "scan") return;
     // A plate that is not the order's is told with the asset that it belongs to, where that is known.
-    const assets = isKept ? [] : await assetsOfPlate(person.id, String(value));
-    setTrouble(assets.length > 0 ? `${value} is the plate of ${assets.join("; or of ")}.` : "");
+    setTrouble(isKept ? "" : await plateWords(person.id, String(value)));
   }
 
   async function withPicture(question: Question, taking: Promise<Blob>, name: string) {

@@ -109,17 +109,15 @@ export async function orKept<T>(name: string, ask: () => Promise<T>): Promise<T>
   }
 }
 
-/** The assets that carry a plate, in words; without a network those of the orders that are on the device. */
-export async function assetsOfPlate(person: string, code: string): Promise<string[]> {
+/** Whose plate was read, in words; without a network among the orders that are on the device. */
+export async function plateWords(person: string, code: string): Promise<string> {
   try {
-    const found = await need(client.GET("/api/v1/pocket/plates", { params: { query: { code } } }));
-    return found.map((one) => one.words);
+    const found = await need(client.GET("/api/v1/pocket/plate", { params: { query: { code } } }));
+    return found.words;
   } catch {
     const day = (await keptAnswer<PocketDay>(dayName(person)).catch(() => undefined))?.value;
-    const held = (day?.orders ?? []).filter(
-      ({ line }) => line.asset.serial.toLowerCase() === code.toLowerCase(),
-    );
-    return [...new Set(held.map(({ line }) => `${line.asset.name}, ${line.site.name}`))];
+    const rules = rulesOfPage();
+    return day && (await rules.begun) ? rules.plate(code, day.orders).catch(() => "") : "";
   }
 }
 

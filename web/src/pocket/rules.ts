@@ -1,4 +1,13 @@
-import type { FieldEvent, Job, MeantPart, OrderLine, PocketLists, PocketOrder, RunView } from "../api/types";
+import type {
+  FieldEvent,
+  Job,
+  MeantPart,
+  OrderLine,
+  PocketDay,
+  PocketLists,
+  PocketOrder,
+  RunView,
+} from "../api/types";
 import type { Asked, Told } from "./rules.worker";
 
 /** Where a job stands: worked out by the rules of the core, on the server or here. */
@@ -81,6 +90,13 @@ export class Rules {
   /** The parts that may have been meant by what was typed, likeliest first. */
   async likely(text: string, parts: PocketLists["parts"]): Promise<MeantPart[]> {
     const told = await this.ask({ call: "likely", text, parts: JSON.stringify(parts) });
+    return JSON.parse(told.view);
+  }
+
+  /** Whose plate was read among the assets of these orders, in words; empty where none carries it. */
+  async plate(code: string, orders: PocketDay["orders"]): Promise<string> {
+    const assets = orders.map(({ line }) => ({ asset: line.asset, site: line.site }));
+    const told = await this.ask({ call: "plate", code, assets: JSON.stringify(assets) });
     return JSON.parse(told.view);
   }
 

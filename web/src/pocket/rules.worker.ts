@@ -6,6 +6,7 @@ export type Asked =
   | { id: number; call: "open"; key: string; runsheet: string; job: string; state: string; parcels: string[] }
   | { id: number; call: "record"; key: string; events: string }
   | { id: number; call: "likely"; text: string; parts: string }
+  | { id: number; call: "plate"; code: string; assets: string }
   | { id: number; call: "look"; whole: string; centre: string; others: string };
 export type Told = { id: number; refused: string; view: string } | { id: number; failed: string };
 
@@ -17,6 +18,7 @@ interface Carried {
 interface Rules {
   take_up: (runsheet: string, job: string, state: string) => Carried;
   likely: (text: string, parts: string) => string;
+  plate: (code: string, assets: string) => string;
   look: (whole: string, centre: string, others: string) => string;
 }
 
@@ -47,6 +49,8 @@ async function boot(): Promise<Rules> {
 function answer(asked: Asked, found: Rules): Told {
   if (asked.call === "likely")
     return { id: asked.id, refused: "null", view: found.likely(asked.text, asked.parts) };
+  if (asked.call === "plate")
+    return { id: asked.id, refused: "null", view: found.plate(asked.code, asked.assets) };
   if (asked.call === "look")
     return { id: asked.id, refused: "null", view: found.look(asked.whole, asked.centre, asked.others) };
   if (asked.call === "open") {

@@ -10,7 +10,8 @@ from reedling.core.orders.orders import OrderHeading, heading_of
 from reedling.core.orders.states import FOR_THE_FIELD
 from reedling.core.orders.taking_along import TakingAlong, check_rule, is_taken_along
 from reedling.core.people import Person
-from reedling.core.register.assets import asset_words, day_on_site
+from reedling.core.register.assets import day_on_site
+from reedling.core.register.plates import plate_words
 from reedling.core.rollup.carrying import PartToCarry, what_to_carry
 from reedling.core.runsheet.job import job_run, replay
 from reedling.core.runsheet.job_state import Job
@@ -174,19 +175,17 @@ def _is_taken(rule: TakingAlong, order: OrderLine | OrderHeading, now: datetime)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlateFound:
-    """An asset that carries a plate that was read: its code, and its words as a technician knows it."""
+    """Whose plate was read, in words, and the codes of the assets that carry it."""
 
-    asset: str
+    assets: tuple[str, ...]
     words: str
 
 
-def plates(context: Context, code: str) -> tuple[PlateFound, ...]:
-    """The assets whose serial this is; none where the register has no such plate."""
+def plate(context: Context, code: str) -> PlateFound:
+    """Whose plate this is by the register; no words where it has no such plate."""
     with context.reading() as unit:
-        return tuple(
-            PlateFound(asset=placed.asset.code, words=asset_words(placed.asset, placed.site))
-            for placed in unit.register.with_serial(code)
-        )
+        found = unit.register.with_serial(code)
+    return PlateFound(assets=tuple(p.asset.code for p in found), words=plate_words(code, found))
 
 
 def own_order(context: Context, order_id: str, person: Person) -> PocketOrder:
