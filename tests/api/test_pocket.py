@@ -116,6 +116,11 @@ def test_the_version_of_an_order_is_another_one_once_somebody_else_changed_it(
     assert version() == planned != before, "what the technician recorded is no news to the technician"
 
 
+def as_read(client: TestClient, setting: str) -> dict[str, str]:
+    """What guards a setting as this client reads it now."""
+    return {"if-match": client.get(f"/api/v1/settings/{setting}").headers["etag"]}
+
+
 @pytest.mark.parametrize(("days_ahead", "taken"), [(0, False), (60, True)])
 def test_engineers_say_what_phones_take_along(sign_in: SignIn, days_ahead: int, taken: bool) -> None:
     runa, ines, marek = sign_in("runa"), sign_in("ines"), sign_in("marek")
@@ -125,8 +130,9 @@ def test_engineers_say_what_phones_take_along(sign_in: SignIn, days_ahead: int, 
         json={"technician": "runa", "planned_for": planned_in(40)},
     )
     rule = {"days_back": 0, "days_ahead": days_ahead, "pictures": False}
-    assert marek.put("/api/v1/settings/taking-along", json=rule).status_code == 403
-    assert ines.put("/api/v1/settings/taking-along", json=rule).json() == rule
+    tag = as_read(ines, "taking-along")
+    assert marek.put("/api/v1/settings/taking-along", json=rule, headers=tag).status_code == 403
+    assert ines.put("/api/v1/settings/taking-along", json=rule, headers=tag).json()["rule"] == rule
     day = runa.get("/api/v1/pocket/orders").json()
     assert day["taking_along"] == rule
     assert next(o["taken"] for o in day["orders"] if o["line"]["id"] == order) is taken
@@ -134,7 +140,8 @@ def test_engineers_say_what_phones_take_along(sign_in: SignIn, days_ahead: int, 
     load = next(o for o in loads["orders"] if o["line"]["id"] == order)
     assert load["taken"] is taken
     assert load["data_bytes"] > 10_000
-    refused = ines.put("/api/v1/settings/taking-along", json={**rule, "days_back": 61})
+    tag = as_read(ines, "taking-along")
+    refused = ines.put("/api/v1/settings/taking-along", json={**rule, "days_back": 61}, headers=tag)
     assert refused.json()["code"] == "taking_along.days"
 
 
@@ -158,8 +165,9 @@ def test_engineers_say_what_the_card_of_an_order_shows(sign_in: SignIn) -> None:
     }
     shown = marek.post("/api/v1/settings/order-card/previews", json={"card": card, "order": order}).json()
     assert own() == before, "a preview keeps nothing"
-    assert marek.put("/api/v1/settings/order-card", json=card).status_code == 403
-    assert ines.put("/api/v1/settings/order-card", json=card).json()["card"] == card
+    tag = as_read(ines, "order-card")
+    assert marek.put("/api/v1/settings/order-card", json=card, headers=tag).status_code == 403
+    assert ines.put("/api/v1/settings/order-card", json=card, headers=tag).json()["card"] == card
     line = before["line"]
     now = own()
     assert now["card"] == shown["first"] == [{"label": "Whose", "text": line["site"]["customer"]}]
@@ -167,10 +175,32 @@ def test_engineers_say_what_the_card_of_an_order_shows(sign_in: SignIn) -> None:
     assert runa.get(page).json()["card"] == shown["further"]
     assert shown["further"][0] == {"label": "Serial", "text": line["asset"]["serial"]}
     assert shown["further"][1]["text"] not in ("", line["site"]["contract"]), "in words, not as a code"
-    refused = ines.put("/api/v1/settings/order-card", json={**card, "first": [{"fact": "asset.colour"}]})
+    wrong = {**card, "first": [{"fact": "asset.colour"}]}
+    refused = ines.put("/api/v1/settings/order-card", json=wrong, headers=as_read(ines, "order-card"))
     assert (refused.status_code, refused.json()["code"]) == (422, "order_card.fact")
     missing = {"card": card, "order": "WO-9999"}
     assert marek.post("/api/v1/settings/order-card/previews", json=missing).status_code == 404
+
+
+def test_a_setting_is_not_written_over_what_somebody_else_set_meanwhile(sign_in: SignIn) -> None:
+    ines, oda, runa = sign_in("ines"), sign_in("oda"), sign_in("runa")
+    settings: dict[str, tuple[dict[str, Any], dict[str, Any]]] = {
+        "taking-along": (
+            {"days_back": 2, "days_ahead": 3, "pictures": True},
+            {"days_back": 0, "days_ahead": 9, "pictures": True},
+        ),
+        "order-card": (
+            {"first": [{"fact": "asset.serial", "label": ""}], "further": []},
+            {"first": [], "further": [{"fact": "asset.serial", "label": ""}]},
+        ),
+    }
+    for name, (first, second) in settings.items():
+        read = as_read(oda, name)
+        assert ines.put(f"/api/v1/settings/{name}", json=first, headers=read).status_code == 200
+        late = oda.put(f"/api/v1/settings/{name}", json=second, headers=read)
+        assert (late.status_code, late.json()["code"]) == (412, "settings.stale")
+        assert oda.put(f"/api/v1/settings/{name}", json=second, headers=as_read(oda, name)).status_code == 200
+    assert runa.get("/api/v1/pocket/orders").json()["taking_along"] == settings["taking-along"][1]
 
 
 def planned_in(days: int) -> str:

@@ -40,7 +40,7 @@ TOLD_PROBLEMS = 50
 """Problems told in one answer; the rest are counted."""
 UNREADABLE = {"json.invalid"}
 """Bodies that cannot even be read, answered with 400."""
-STALE = {"drafts.stale", "catalogue.stale"}
+STALE = {"drafts.stale", "catalogue.stale", "settings.stale"}
 """Conflicts about an outdated tag, answered with 412 as RFC 9110 has it for If-Match."""
 
 

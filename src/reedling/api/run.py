@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import Query
+from fastapi import Query, Response
 from pydantic import BaseModel, Field, JsonValue
 
 from reedling.api.access import Ctx, OfficePerson, Planner, Writer
 from reedling.api.guarded import guarded_router
-from reedling.api.shapes import Limit, Offset, PlannableInstant
+from reedling.api.shapes import TAGGED, IfMatch, Limit, Offset, PlannableInstant
 from reedling.core.matching.applicability import MatchTrace
 from reedling.core.orders.order_card import OrderCard
 from reedling.core.orders.receipts import Decision
@@ -22,7 +22,7 @@ from reedling.services.actions import orders as orders_actions
 from reedling.services.actions import settings as settings_actions
 from reedling.services.actions import site_records as site_record_actions
 from reedling.services.actions.orders_by_hand import HandAct, change_order
-from reedling.services.actions.settings import CardSettings
+from reedling.services.actions.settings import CardSettings, TakingAlongSet
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.shared.order_cards import CardShown
 from reedling.services.views import loose_records as loose_views
@@ -231,10 +231,12 @@ def settle_site_record(
             site_record_actions.set_record_aside(context, person, order_id, record, body.reason)
 
 
-@router.get("/settings/taking-along")
-def taking_along(_person: OfficePerson, context: Ctx) -> TakingAlong:
+@router.get("/settings/taking-along", responses=TAGGED)
+def taking_along(response: Response, _person: OfficePerson, context: Ctx) -> TakingAlongSet:
     """Which orders a device takes along."""
-    return settings_actions.taking_along(context)
+    held = settings_actions.taking_along(context)
+    response.headers["ETag"] = held.etag
+    return held
 
 
 @router.get("/settings/taking-along/loads")
@@ -252,21 +254,23 @@ def loads(
 
 
 @router.put("/settings/taking-along")
-def set_taking_along(body: TakingAlong, person: Writer, context: Ctx) -> TakingAlong:
+def set_taking_along(body: TakingAlong, if_match: IfMatch, person: Writer, context: Ctx) -> TakingAlongSet:
     """Set which orders a device takes along."""
-    return settings_actions.set_taking_along(context, person, body)
+    return settings_actions.set_taking_along(context, person, body, if_match)
 
 
-@router.get("/settings/order-card")
-def order_card(_person: OfficePerson, context: Ctx) -> CardSettings:
+@router.get("/settings/order-card", responses=TAGGED)
+def order_card(response: Response, _person: OfficePerson, context: Ctx) -> CardSettings:
     """What the card of an order shows in Pocket, and what it may show."""
-    return settings_actions.order_card(context)
+    held = settings_actions.order_card(context)
+    response.headers["ETag"] = held.etag
+    return held
 
 
 @router.put("/settings/order-card")
-def set_order_card(body: OrderCard, person: Writer, context: Ctx) -> CardSettings:
+def set_order_card(body: OrderCard, if_match: IfMatch, person: Writer, context: Ctx) -> CardSettings:
     """Set what the card of an order shows in Pocket."""
-    return settings_actions.set_order_card(context, person, body)
+    return settings_actions.set_order_card(context, person, body, if_match)
 
 
 @router.post("/settings/order-card/previews")

@@ -35,6 +35,7 @@ export type PastFixView = Schemas["PastFixView"];
 export type PocketLists = Schemas["PocketLists"];
 export type PocketOrder = Schemas["PocketOrder"];
 export type CommentInTone = Schemas["CommentInTone"];
+export type TakingAlongSet = Schemas["TakingAlongSet"];
 export type TakingAlong = Schemas["TakingAlong"];
 export type OrderCard = Schemas["OrderCard"];
 export type CardField = Schemas["CardField"];

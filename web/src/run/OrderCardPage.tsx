@@ -55,7 +55,13 @@ function Editor({ settings, mayChange }: { settings: CardSettings; mayChange: bo
   const rows = useOrders(OPEN).data?.pages.flatMap((page) => page.rows) ?? [];
   const order = rows.find((row) => row.id === chosen) ?? rows[0];
   const save = useChange(
-    (body: OrderCard) => need(client.PUT("/api/v1/settings/order-card", { body })),
+    (body: OrderCard) =>
+      need(
+        client.PUT("/api/v1/settings/order-card", {
+          params: { header: { "if-match": settings.etag } },
+          body,
+        }),
+      ),
     [keys.orderCard],
   );
   const isChanged = JSON.stringify(card) !== JSON.stringify(settings.card);

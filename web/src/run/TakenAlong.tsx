@@ -4,7 +4,7 @@ import { Link } from "react-router";
 import { client, need } from "../api/client";
 import { keys, useLoads, useTakingAlong, useTechnicians } from "../api/queries";
 import { mayWrite } from "../api/roles";
-import type { Person, TakingAlong } from "../api/types";
+import type { Person, TakingAlong, TakingAlongSet } from "../api/types";
 import { useChange } from "../api/use-change";
 import { Empty } from "../ui/Empty";
 import { count, dayTime } from "../ui/format";
@@ -44,17 +44,20 @@ const DAYS = [
   { key: "days_ahead", label: "Days ahead" },
 ] as const;
 
-function Rule({ held, mayChange }: { held: TakingAlong; mayChange: boolean }) {
-  const [rule, setRule] = useState(held);
+function Rule({ held, mayChange }: { held: TakingAlongSet; mayChange: boolean }) {
+  const [rule, setRule] = useState(held.rule);
   const technicians = useTechnicians();
   const [chosen, setChosen] = useState<string | null>(null);
   const technician = chosen ?? technicians.data?.[0]?.id ?? null;
   const loads = useLoads(technician, rule);
   const save = useChange(
-    (body: TakingAlong) => need(client.PUT("/api/v1/settings/taking-along", { body })),
+    (body: TakingAlong) =>
+      need(
+        client.PUT("/api/v1/settings/taking-along", { params: { header: { "if-match": held.etag } }, body }),
+      ),
     [keys.takingAlong],
   );
-  const isChanged = JSON.stringify(rule) !== JSON.stringify(held);
+  const isChanged = JSON.stringify(rule) !== JSON.stringify(held.rule);
   const rows = loads.data?.orders ?? [];
   const taken = rows.filter((row) => row.taken);
   return (

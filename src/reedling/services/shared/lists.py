@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
-import json
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -18,6 +16,7 @@ from reedling.errors import Conflict
 from reedling.exchange.list_sheets import AnyListName
 from reedling.services.context import Context
 from reedling.services.shared.kept_changes import keep_change
+from reedling.services.shared.tags import tag_of
 from reedling.store.unit import Unit
 
 IN_USE: tuple[RevisionState, ...] = LIVE_STATES
@@ -99,8 +98,7 @@ def _of_asset(asset: Asset) -> Iterator[ListEntry]:
 
 def page_of(name: AnyListName, entries: list[dict[str, Any]], used: dict[str, EntryUses]) -> ListPage:
     """A list with its tag, which changes with any of its entries."""
-    digest = hashlib.sha256(json.dumps(entries, sort_keys=True).encode()).hexdigest()[:16]
-    return ListPage(name=name, etag=f'"{name}-{digest}"', entries=entries, used=used)
+    return ListPage(name=name, etag=tag_of(name, entries), entries=entries, used=used)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
