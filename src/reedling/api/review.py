@@ -15,6 +15,7 @@ from reedling.core.evidence.compared_jobs import JobsCompared
 from reedling.core.evidence.cross_filter import Facet
 from reedling.core.evidence.customers_said import CustomersSaid
 from reedling.core.evidence.kept_views import LONGEST_NAME, KeptView
+from reedling.core.evidence.routine_work import RoutineChoices, RoutineFacet, WorkState
 from reedling.core.runsheet.events import PictureMark
 from reedling.core.runsheet.job import MOST_MARKS
 from reedling.services.actions import asking_back
@@ -26,6 +27,7 @@ from reedling.services.views import desk as desk_views
 from reedling.services.views import evidence as evidence_views
 from reedling.services.views import exploring
 from reedling.services.views import help as help_views
+from reedling.services.views import routine_work as routine_views
 from reedling.services.views.completions import CompletionPage, InboxPage
 from reedling.services.views.desk import Desk
 from reedling.services.views.evidence import Evidence, JobsPage, RevisionOutcomes
@@ -37,6 +39,7 @@ from reedling.services.views.exploring import (
     ReadingsChart,
 )
 from reedling.services.views.help import HelpLine, HelpView
+from reedling.services.views.routine_work import PieceLines, RoutinePage
 from reedling.services.views.search import Found, find_anything
 
 router = guarded_router("/api/v1", "review")
@@ -53,7 +56,7 @@ class QuestionBack(BaseModel):
 def inbox(
     _person: OfficePerson, context: Ctx, offset: Offset = 0, limit: Limit = completions_views.PAGE
 ) -> InboxPage:
-    """Finished jobs that nobody has read yet, the latest first; a page at a time."""
+    """Finished jobs that nobody has read yet, the most unusual first; a page at a time."""
     return completions_views.inbox(context, offset=offset, limit=limit)
 
 
@@ -200,6 +203,56 @@ def jobs_compared(
 ) -> JobsCompared:
     """The jobs that meet the choices against those of a kept view, or against all others."""
     return exploring.jobs_compared(context, document, choices, against)
+
+
+def chosen_routine_work(
+    incident_type: Annotated[str, Query(max_length=40)] = "",
+    district: Annotated[str, Query(max_length=200)] = "",
+    month: Annotated[str, Query(max_length=7, description="When it was due, as 2026-03.")] = "",
+    work: Annotated[str, Query(max_length=200, description="A kind of work: document, colon, step.")] = "",
+) -> RoutineChoices:
+    """What is looked at of routine work; what is left empty is not narrowed."""
+    given: dict[RoutineFacet, str] = {
+        "incident_type": incident_type,
+        "district": district,
+        "month": month,
+        "work": work,
+    }
+    return {facet: value for facet, value in given.items() if value}
+
+
+RoutineChosen = Annotated[RoutineChoices, Depends(chosen_routine_work)]
+
+
+@router.get("/routine-work")
+def routine_page(_person: OfficePerson, context: Ctx, choices: RoutineChosen) -> RoutinePage:
+    """What was to be done on routine visits and what became of it, by kind of work, visit, district and month."""
+    return routine_views.routine_page(context, choices)
+
+
+@router.get("/routine-work/pieces")
+def routine_pieces(
+    _person: OfficePerson,
+    context: Ctx,
+    choices: RoutineChosen,
+    state: WorkState | None = None,
+    offset: Offset = 0,
+    limit: Limit = 50,
+) -> PieceLines:
+    """The pieces of routine work that meet the choices and are in a state, the latest last day first."""
+    return routine_views.piece_lines(context, choices, state, offset=offset, limit=limit)
+
+
+@router.get(
+    "/routine-work.csv",
+    response_class=Response,
+    responses={200: {"content": {"text/csv": {"schema": {"type": "string"}}}}},
+)
+def routine_csv(_person: OfficePerson, context: Ctx, choices: RoutineChosen) -> Response:
+    """The pieces of routine work that meet the choices as a sheet."""
+    text = routine_views.routine_csv(context, choices)
+    disposition = 'attachment; filename="routine-work.csv"'
+    return Response(text, media_type="text/csv", headers={"Content-Disposition": disposition})
 
 
 @router.get("/incident-types/{document}/kept-views")

@@ -71,6 +71,11 @@ QUIET_DAYS = 40
 SAME_PHOTO = 0.5
 """How often somebody who copies hands in the first photo of a visit again."""
 DARK_PHOTO = 0.02
+CALLED_OFF = 0.04
+"""The share of routine visits that are cancelled."""
+MADE_LATE = 0.12
+"""The share of routine visits that are made after their last day."""
+CALLED_OFF_BECAUSE = ("Road under water.", "Station is being rebuilt.", "Crew needed at the sluice.")
 MOST_ANSWERS = 200
 """To one step; a plan that asks for more than that is not carried out."""
 
@@ -234,7 +239,20 @@ def _calendar(
 
 def _play_routine(field: Field, kind: Kind, asset: Asset, logged_at: datetime, end: datetime) -> None:
     trouble = field.rng.choices(kind.troubles, [t.weight for t in kind.troubles])[0]
-    _carry_out(field, kind, asset, trouble, logged_at, end)
+    dice = random.Random(f"{asset.code} {logged_at.isoformat()} routine")
+    _carry_out(field, kind, asset, trouble, logged_at, end, routine=dice)
+
+
+def _days_until_done(order: Order, dice: random.Random) -> int | None:
+    """Days after which a routine visit is made: mostly in time, sometimes late; none where it is called off."""
+    window = order.terms.due_within_days
+    assert window is not None
+    chance = dice.random()
+    if chance < CALLED_OFF:
+        return None
+    if chance < CALLED_OFF + MADE_LATE:
+        return window + dice.randint(1, max(2, window // 2))
+    return dice.randint(0, max(0, window - 1))
 
 
 def _play_unserved(field: Field, end: datetime) -> None:
@@ -261,8 +279,16 @@ def play_call(field: Field, logged_at: datetime, end: datetime) -> None:
 
 
 def _carry_out(
-    field: Field, kind: Kind, asset: Asset, trouble: Trouble, logged_at: datetime, end: datetime
+    field: Field,
+    kind: Kind,
+    asset: Asset,
+    trouble: Trouble,
+    logged_at: datetime,
+    end: datetime,
+    *,
+    routine: random.Random | None = None,
 ) -> None:
+    """An order from when it is logged; ``routine`` draws when a routine visit is made, at once without it."""
     rng, clock = field.rng, field.clock
     clock.now = logged_at
     planner = field.by_role("planner")[0]
@@ -272,6 +298,15 @@ def _carry_out(
     )
     technician = _crew(field, asset)
     at = logged_at + timedelta(hours=rng.uniform(1, 3))
+    if routine is not None:
+        days = _days_until_done(order, routine)
+        if days is None:
+            clock.now = min(end, logged_at + timedelta(days=routine.randint(1, 4)))
+            field.office.call_off(planner, order.id, routine.choice(CALLED_OFF_BECAUSE))
+            return
+        at += timedelta(days=days)
+        if at > end - timedelta(days=1):
+            return
     fetch = rng.random() < trouble.fetch
     for visit in (1, 2):
         clock.now = max(clock.now, at - timedelta(minutes=30))
@@ -432,6 +467,11 @@ def _do_line(
     pictures: list[tuple[str, Photo | Signature]],
 ) -> datetime:
     rng = field.rng
+    left_out, reasons = kind.left_out.get(line.id, (0.0, ()))
+    dice = random.Random(f"{order.id} {line.id} left out")
+    if dice.random() < left_out:
+        add(StepSkipped(at=now, line=line.id, reason=dice.choice(reasons)))
+        return now
     if line.phase == "Leave" and rng.random() < 0.04:
         add(StepSkipped(at=now, line=line.id, reason="Called away to the next job."))
         return now

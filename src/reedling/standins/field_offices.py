@@ -20,7 +20,7 @@ from reedling.core.people import Person
 from reedling.core.runsheet.events import FieldEvent
 from reedling.core.runsheet.job import replay
 from reedling.core.runsheet.job_state import Job, job_state
-from reedling.services.actions.orders import log_order, plan_visit
+from reedling.services.actions.orders import cancel_order, log_order, plan_visit
 from reedling.services.actions.past_jobs import PastJob, PastSubmission, take_in_past_jobs
 from reedling.services.actions.pictures import keep_picture
 from reedling.services.actions.reviews import mark_reviewed
@@ -84,6 +84,9 @@ class Office(Protocol):
     def plan(self, planner: Person, order: str, technician: str, at: datetime) -> None:
         """Give an order to a technician."""
 
+    def call_off(self, planner: Person, order: str, reason: str) -> None:
+        """Cancel an order."""
+
     def job_of(self, order: Order) -> Job:
         """What was recorded on an order so far."""
 
@@ -110,6 +113,10 @@ class OneByOne:
     def plan(self, planner: Person, order: str, technician: str, at: datetime) -> None:
         """As :class:`Office`."""
         plan_visit(self.context, planner, order, technician, at)
+
+    def call_off(self, planner: Person, order: str, reason: str) -> None:
+        """As :class:`Office`."""
+        cancel_order(self.context, planner, order, reason)
 
     def job_of(self, order: Order) -> Job:
         """As :class:`Office`."""
@@ -166,6 +173,11 @@ class Together:
         self._change(
             planner, "planned", order, replace(before, technician=technician, planned_for=at, state="Planned")
         )
+
+    def call_off(self, planner: Person, order: str, reason: str) -> None:
+        """As :class:`Office`."""
+        before = self.past[order].order
+        self._change(planner, "cancelled", order, replace(before, state="Cancelled", review_note=reason))
 
     def job_of(self, order: Order) -> Job:
         """As :class:`Office`."""

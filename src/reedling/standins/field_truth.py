@@ -73,6 +73,8 @@ class Kind:
     """As ``slow``, by line, revision and model."""
     noted: Mapping[str, tuple[float, tuple[str, ...]]] = field(default_factory=dict)
     """What is noted at a line: how often, and in which words."""
+    left_out: Mapping[str, tuple[float, tuple[str, ...]]] = field(default_factory=dict)
+    """What a routine visit leaves out: how often, by line, and for which reasons."""
 
 
 def near(middle: float, spread: float, digits: int = 1) -> Callable[[random.Random], float]:

@@ -44,6 +44,8 @@ class StepRecordRow(Base):
     closed: Mapped[bool] = mapped_column(server_default="0")
     doubtful: Mapped[bool] = mapped_column(server_default="0")
     helped: Mapped[bool] = mapped_column(server_default="0")
+    done_at: Mapped[datetime | None] = mapped_column(Instant)
+    skip_reason: Mapped[str] = mapped_column(String, server_default="")
 
 
 class StepSummaryRow(Base):

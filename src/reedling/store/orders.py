@@ -72,6 +72,7 @@ def _order(row: OrderRow, placed: PlacedAsset) -> Order:
         matched_on=None if row.matched_on is None else ORDER_FACTS.validate_python(row.matched_on),
         terms=ORDER_TERMS.validate_python(row.terms),
         priority=row.priority,
+        due_on=row.due_on,
     )
 
 
@@ -90,6 +91,7 @@ _HEADING = (
     OrderRow.planned_minutes,
     OrderRow.priority,
     OrderRow.fields,
+    OrderRow.due_on,
 )
 
 
@@ -144,6 +146,7 @@ class Orders:
                 matched_on=None if order.matched_on is None else dump_value(order.matched_on),
                 terms=dump_value(order.terms),
                 priority=order.priority,
+                due_on=order.due_on,
                 sources=_sources(order),
                 planned_minutes=heading_of(order).planned_minutes,
             )
@@ -313,6 +316,7 @@ class Orders:
                 planned_minutes=row.planned_minutes,
                 priority=row.priority,
                 fields=row.fields,
+                due_on=row.due_on,
             )
             for row in rows
         )

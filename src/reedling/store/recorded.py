@@ -174,6 +174,8 @@ class Recorded:
                 out_of_limit=r.out_of_limit,
                 doubtful=r.doubtful,
                 helped=r.helped,
+                done_at=r.done_at,
+                skip_reason=r.skip_reason,
                 incident_type_id=incident_type,
                 closed=closed,
             )

@@ -470,6 +470,8 @@ def _record(row: StepRecordRow) -> StepRecord:
         out_of_limit=row.out_of_limit,
         doubtful=row.doubtful,
         helped=row.helped,
+        done_at=row.done_at,
+        skip_reason=row.skip_reason,
     )
 
 

@@ -300,6 +300,7 @@ class OrderRow(Base):
             "report",
         ),
         Index("orders_by_symptom", "symptom"),
+        Index("orders_by_last_day", "due_on", "state"),
     )
     id: Mapped[str] = mapped_column(String, primary_key=True)
     asset_id: Mapped[str] = mapped_column(ForeignKey("assets.id"), index=True)
@@ -324,6 +325,7 @@ class OrderRow(Base):
     priority: Mapped[str] = mapped_column(String, server_default="")
     sources: Mapped[list[Any]] = mapped_column(JSON, server_default="[]")
     planned_minutes: Mapped[float] = mapped_column(Float, server_default="0")
+    due_on: Mapped[date | None] = mapped_column(Date)
 
 
 class OrderChangeRow(Base):

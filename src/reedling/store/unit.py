@@ -38,6 +38,7 @@ from reedling.store.pictures import Pictures
 from reedling.store.proposals import DecidedProposals
 from reedling.store.recorded import Recorded
 from reedling.store.register import Register
+from reedling.store.routine_visits import RoutineVisits
 from reedling.store.settings import SettingsHeld
 from reedling.store.site_records import KeptSiteRecords
 from reedling.store.sqlite import is_busy, told_plainly
@@ -85,6 +86,7 @@ class Unit:
     kept_views: KeptViews
     trials: Trials
     questions_back: QuestionsBack
+    routine_visits: RoutineVisits
     settings: SettingsHeld
     comments: Comments
     illustrations: Illustrations
@@ -292,6 +294,7 @@ class Store:
                 kept_views=KeptViews(session),
                 trials=Trials(session),
                 questions_back=QuestionsBack(session),
+                routine_visits=RoutineVisits(session),
                 settings=SettingsHeld(session),
                 comments=Comments(session),
                 illustrations=Illustrations(session, self.pictures_dir),

@@ -405,7 +405,7 @@ export const useJobsBehind = (
   });
 
 /** Where the next page begins; nothing where there is none. */
-function nextOffset<P>(total: number, pages: P[], length: (page: P) => number): number | undefined {
+export function nextOffset<P>(total: number, pages: P[], length: (page: P) => number): number | undefined {
   const shown = pages.reduce((n, page) => n + length(page), 0);
   return shown < total ? shown : undefined;
 }

@@ -22,6 +22,7 @@ const DeskPage = opened(() => import("./DeskPage").then((m) => m.DeskPage));
 const GuideBench = opened(() => import("../refine/GuideBench").then((m) => m.GuideBench));
 const GuidePage = opened(() => import("../refine/GuidePage").then((m) => m.GuidePage));
 const TogetherPage = opened(() => import("../review/TogetherPage").then((m) => m.TogetherPage));
+const RoutinePage = opened(() => import("../review/RoutinePage").then((m) => m.RoutinePage));
 const HelpPage = opened(() => import("../review/HelpPage").then((m) => m.HelpPage));
 const CompletionSheet = opened(() => import("../review/CompletionSheet").then((m) => m.CompletionSheet));
 const EvidenceSheet = opened(() => import("../review/EvidenceSheet").then((m) => m.EvidenceSheet));
@@ -54,6 +55,7 @@ export function DeskPages({ person }: { person: Person }) {
           <Route path="/refine/guides/:document" element={<GuideBench person={person} />} />
           <Route path="/refine/:incident/guide" element={<GuidePage person={person} />} />
           <Route path="/review" element={<InboxPage person={person} />} />
+          <Route path="/review/routine" element={<RoutinePage />} />
           <Route path="/review/help" element={<HelpPage person={person} />} />
           <Route path="/review/help/:thread" element={<HelpPage person={person} />} />
           <Route path="/review/jobs/:order" element={<CompletionSheet person={person} />} />

@@ -15,7 +15,7 @@ import {
 import type { IncidentType, IncidentTypePage, IncidentTypeView, Level } from "../api/types";
 import { SavedNumber, SavedText } from "../draft/saved-fields";
 import { chosenAnew, rework, setPlan, useDraft } from "../draft/use-draft";
-import { minutes, number } from "../ui/format";
+import { count, minutes, number } from "../ui/format";
 
 const skillText = (need: { skill: string; level: Level }) => `${need.skill} ${need.level}`;
 
@@ -45,6 +45,7 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
   const told = [
     content.category && name(lists?.categories, content.category).toLowerCase(),
     content.expected_minutes !== null && `${minutes(content.expected_minutes)} expected`,
+    content.due_within_days !== null && `a visit within ${count(content.due_within_days, "day")}`,
     charges.labour_per_hour > 0 && `${number(charges.labour_per_hour)} ${charges.currency} an hour`,
     charges.fixed > 0 && `${number(charges.fixed)} ${charges.currency} fixed`,
     ...content.forms.map((f) => forms.find((row) => row.link.document === f)?.link.title ?? f),
@@ -113,6 +114,12 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
               label="Expected minutes"
               value={content.expected_minutes}
               onSave={(v) => set("expected_minutes", v)}
+            />
+            <SavedNumber
+              label="Routine: days until made"
+              width={170}
+              value={content.due_within_days}
+              onSave={(v) => set("due_within_days", v)}
             />
             <SavedNumber
               label="Labour an hour"

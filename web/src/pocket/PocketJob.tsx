@@ -2,7 +2,7 @@ import { useEffect, useEffectEvent, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { Unreachable } from "../api/client";
 import type { Answer, FieldEvent, Person, Question } from "../api/types";
-import { dayTime, minutes } from "../ui/format";
+import { calendarDay, dayTime, minutes } from "../ui/format";
 import { OrderCardHead } from "../ui/OrderCard";
 import { opened } from "../ui/opened";
 import { PocketStep } from "../ui/PocketStep";
@@ -397,6 +397,7 @@ function Before({ page }: { page: CarriedOrder }) {
       {!done && (
         <p>
           {line.planned_for && <>Planned for {dayTime(line.planned_for)}. </>}
+          {line.due_on && <>Routine visit, to be made by {calendarDay(line.due_on)}. </>}
           {page.run.progress.lines.filter((l) => l.state === "due").length} steps, about{" "}
           {minutes(page.run.progress.minutes_left)}, perhaps {minutes(page.run.progress.minutes_open)} more.
         </p>

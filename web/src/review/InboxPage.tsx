@@ -42,6 +42,9 @@ export function InboxPage({ person }: { person: Person }) {
       <main className="sheet" id="sheet">
         <div className="inner">
           <h1>To read, {total}</h1>
+          <p style={{ marginTop: 0 }}>
+            <Link to="/review/routine">Routine work: done, and not done</Link>
+          </p>
           {help.length > 0 && (
             <p className="note">
               <Link to={`/review/help/${help[0]?.thread}`}>

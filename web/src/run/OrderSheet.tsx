@@ -14,7 +14,7 @@ import {
 import { mayWrite } from "../api/roles";
 import type { OrderPage, Person } from "../api/types";
 import { ChangeList } from "../ui/ChangeList";
-import { count, dayTime, minutes, number } from "../ui/format";
+import { calendarDay, count, dayTime, minutes, number } from "../ui/format";
 import { RunsheetList } from "../ui/RunsheetList";
 import { TraceList } from "../ui/TraceList";
 import { Trouble } from "../ui/Trouble";
@@ -120,6 +120,12 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
               {mayWrite(person) && <Link to={`/refine/trials/${taken.trial}`}>The trial</Link>}
             </p>
           ))}
+          {line.due_on && (
+            <p className={line.is_overdue ? "note bad" : undefined}>
+              Routine visit, {line.is_overdue ? "overdue: it was to be made" : "to be made"} by{" "}
+              {calendarDay(line.due_on)}.
+            </p>
+          )}
           {plans && waits && <PlanVisit page={page} />}
           {!waits && line.technician_name && (
             <p>

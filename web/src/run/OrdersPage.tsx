@@ -6,7 +6,7 @@ import { Link, useNavigate } from "react-router";
 import { useLooseRecords, useOrders } from "../api/queries";
 import type { OrderLine, Person } from "../api/types";
 import { Empty } from "../ui/Empty";
-import { dayTime, minutes } from "../ui/format";
+import { calendarDay, dayTime, minutes } from "../ui/format";
 import { More } from "../ui/More";
 import { Trouble } from "../ui/Trouble";
 import { useAddress } from "../ui/use-address";
@@ -151,6 +151,11 @@ function OrderRows({ title, rows, chosen }: { title: string; rows: OrderLine[]; 
                   : order.planned_for
                     ? dayTime(order.planned_for)
                     : `logged ${dayTime(order.logged_at)}`}
+                {order.due_on && !order.finished_at && (
+                  <div className={order.is_overdue ? "bad" : "soft"}>
+                    {order.is_overdue ? "overdue since" : "to be made by"} {calendarDay(order.due_on)}
+                  </div>
+                )}
               </td>
               <td className="num">{order.planned_minutes ? minutes(order.planned_minutes) : "–"}</td>
             </tr>

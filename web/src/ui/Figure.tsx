@@ -31,9 +31,12 @@ export function ShareFigure({
   share,
   more,
   title,
+  of = "job",
 }: {
   label: string;
   share: Share;
+  /** What is counted. */
+  of?: string;
   more?: string;
   title?: string;
 }) {
@@ -45,8 +48,8 @@ export function ShareFigure({
       value={known ? `${percent(share.share ?? 0)} %` : "–"}
       beside={
         known
-          ? `${percent(share.low)}–${percent(share.high)}, ${count(share.n_total, "job")}${more ? `, ${more}` : ""}`
-          : `no jobs yet${more ? `, ${more}` : ""}`
+          ? `${percent(share.low)}–${percent(share.high)}, ${count(share.n_total, of)}${more ? `, ${more}` : ""}`
+          : `no ${of}s yet${more ? `, ${more}` : ""}`
       }
     />
   );

@@ -34,6 +34,8 @@ export function day(instant: string): string {
   const at = new Date(instant);
   return (at.getFullYear() === new Date().getFullYear() ? dayFormat : dayYearFormat).format(at);
 }
+/** A day of the calendar, written as 2026-03-07, which is the same one wherever it is read. */
+export const calendarDay = (date: string) => day(`${date}T12:00`);
 export const dayYear = (instant: string) => dayYearFormat.format(new Date(instant));
 export const time = (instant: string) => timeFormat.format(new Date(instant));
 export const dayTime = (instant: string) => `${day(instant)}, ${time(instant)}`;

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
+from datetime import datetime
 
 from reedling.core.evidence.doubtful_times import step_doubt
 from reedling.core.runsheet.job import job_run
@@ -20,7 +21,8 @@ class StepRecord:
     A step that was done counts as wanted and done also where a later answer closed it. ``minutes`` is
     ``None`` when the step was not finished, or its times cannot be (``doubtful``). ``out_of_limit`` is
     ``None`` when it was not finished, or has no reading or computed value that was held against limits.
-    ``helped`` says that help was asked for at it and the thread was kept with the job.
+    ``helped`` says that help was asked for at it and the thread was kept with the job. ``done_at`` is when the last of
+    it was done, where that is known; ``skip_reason`` is why it was left out, by the first of its repeats that was.
     """
 
     order: str
@@ -35,6 +37,8 @@ class StepRecord:
     out_of_limit: bool | None
     doubtful: bool = False
     helped: bool = False
+    done_at: datetime | None = None
+    skip_reason: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -97,6 +101,8 @@ def step_records(order: str, runsheet: Runsheet, job: Job) -> tuple[StepRecord, 
         done = bool(wanted) and all(line.id in finished for line in wanted)
         times = [t for line in lines if (t := job.times.get(line.id))]
         doubtful = done and any(step_doubt(t) for t in times)
+        ended = [t.finished_at for t in times if t.finished_at]
+        skipped = [line.id for line in lines if states[line.id] == "skipped"]
         judged = any(was_judged(run, q) for line in lines for q in line.proofs)
         records.append(
             StepRecord(
@@ -107,11 +113,13 @@ def step_records(order: str, runsheet: Runsheet, job: Job) -> tuple[StepRecord, 
                 planned_minutes=sum(line.minutes.likely for line in wanted or lines[:1]),
                 wanted=bool(wanted),
                 done=done,
-                skipped=any(states[line.id] == "skipped" for line in lines),
+                skipped=bool(skipped),
                 minutes=sum(t.minutes for t in times) if times and done and not doubtful else None,
                 out_of_limit=any(line.id in out_of_limit for line in lines) if done and judged else None,
                 doubtful=doubtful,
                 helped=any(t.kept and t.line == line.id for t in job.help.values() for line in lines),
+                done_at=max(ended) if done and ended else None,
+                skip_reason=job.skipped[skipped[0]] if skipped else "",
             )
         )
     return tuple(records)

@@ -118,6 +118,7 @@ def compare_incident_types(
                 "category": (older.category, newer.category),
                 "charges": (_type_charges(older), _type_charges(newer)),
                 "expected minutes": (_type_minutes(older), _type_minutes(newer)),
+                "done within": (_type_due(older), _type_due(newer)),
             },
         )
     )
@@ -141,6 +142,11 @@ def _type_charges(incident: IncidentType) -> str:
 
 def _type_minutes(incident: IncidentType) -> str:
     return "the sum of the steps" if incident.expected_minutes is None else f"{incident.expected_minutes:g}"
+
+
+def _type_due(incident: IncidentType) -> str:
+    days = incident.due_within_days
+    return "no routine visit" if days is None else f"{days} day{'s' * (days != 1)} of falling due"
 
 
 def _moved(before: Step, after: Step, older: Plan, newer: Plan) -> Difference:

@@ -8,6 +8,9 @@ from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.errors import Problem
 
+MOST_DAYS_DUE = 366
+"""Days within which a routine visit is done, at the most."""
+
 
 def incident_type_problems(
     incident: IncidentType,
@@ -63,6 +66,9 @@ def _terms(incident: IncidentType, catalogue: Catalogue) -> Iterator[Problem]:
             yield _error("incident_types.amount", f"/charges/{name}", "A charge cannot be below 0.")
     if incident.expected_minutes is not None and incident.expected_minutes <= 0:
         yield _error("incident_types.amount", "/expected_minutes", "The expected minutes must be above 0.")
+    if incident.due_within_days is not None and not 0 <= incident.due_within_days <= MOST_DAYS_DUE:
+        message = f"A routine visit is done within 0 to {MOST_DAYS_DUE} days of falling due."
+        yield _error("incident_types.amount", "/due_within_days", message)
 
 
 def _error(code: str, path: str, message: str) -> Problem:

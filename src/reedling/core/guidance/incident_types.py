@@ -23,7 +23,8 @@ class IncidentType:
     ``plans`` and ``forms`` are documents. Those that no row of a table names come with every order
     of the type; the others when their rows say so. ``skills`` and ``parts`` are wanted besides those
     of the steps. ``expected_minutes`` is what to plan for where the author knows better than the sum
-    of the steps.
+    of the steps. A type is one of routine visits where ``due_within_days`` says within how many days of
+    falling due, which is when it is logged, a visit is to be done.
     """
 
     title: str
@@ -36,6 +37,7 @@ class IncidentType:
     category: str = ""
     charges: Charges = Charges()
     expected_minutes: float | None = None
+    due_within_days: int | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,6 +49,7 @@ class OrderTerms:
     expected_minutes: float | None = None
     skills: tuple[SkillNeed, ...] = ()
     parts: tuple[PartNeed, ...] = ()
+    due_within_days: int | None = None
 
 
 def terms_of(incident: IncidentType) -> OrderTerms:
@@ -57,4 +60,5 @@ def terms_of(incident: IncidentType) -> OrderTerms:
         expected_minutes=incident.expected_minutes,
         skills=incident.skills,
         parts=incident.parts,
+        due_within_days=incident.due_within_days,
     )

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import date, datetime, timedelta
 from typing import Literal
 
 from reedling.core.guidance.incident_types import OrderTerms
 from reedling.core.logic.conditions import Answer
 from reedling.core.matching.applicability import MatchTrace
 from reedling.core.matching.order_facts import OrderFacts
-from reedling.core.register.assets import Asset, Site
+from reedling.core.orders.states import takes_records
+from reedling.core.register.assets import Asset, Site, day_on_site
 from reedling.core.runsheet.job_state import OrderState
 from reedling.core.runsheet.lines import Runsheet, Source, always_minutes
 
@@ -25,6 +26,7 @@ class Order:
 
     ``matched_on`` is what was known of it when guidance was matched to it; its incident type is
     given only where somebody chose it. ``terms`` are those of its incident type when it was logged.
+    ``due_on`` is the last day, on site, on which a routine visit is done in time.
     """
 
     id: str
@@ -49,6 +51,7 @@ class Order:
     matched_on: OrderFacts | None = None
     terms: OrderTerms = NO_TERMS
     priority: str = ""
+    due_on: date | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -74,6 +77,7 @@ class OrderHeading:
     planned_minutes: float
     priority: str
     fields: Mapping[str, Answer]
+    due_on: date | None = None
 
 
 def heading_of(order: Order) -> OrderHeading:
@@ -94,7 +98,20 @@ def heading_of(order: Order) -> OrderHeading:
         planned_minutes=order.terms.expected_minutes or always_minutes(order.runsheet),
         priority=order.priority,
         fields=order.fields,
+        due_on=order.due_on,
     )
+
+
+def last_day(terms: OrderTerms, site: Site, logged_at: datetime) -> date | None:
+    """The last day, on site, on which an order with these terms is done in time; none where it is no routine visit."""
+    if terms.due_within_days is None:
+        return None
+    return day_on_site(site, logged_at) + timedelta(days=terms.due_within_days)
+
+
+def is_overdue(state: OrderState, due_on: date | None, today: date) -> bool:
+    """Whether a visit can still be made and its last day has passed; ``today`` is the day on site."""
+    return due_on is not None and takes_records(state) and today > due_on
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

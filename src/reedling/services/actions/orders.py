@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import datetime
+from typing import NamedTuple
 
+from reedling.core.evidence.steps import StepRecord, step_records
 from reedling.core.orders.orders import Order
 from reedling.core.orders.states import can_be_cancelled, can_be_planned
 from reedling.core.people import Person
 from reedling.core.register.assets import PlacedAsset
+from reedling.core.runsheet.job_state import Job
 from reedling.errors import Conflict, InvalidInput
 from reedling.services.context import Context
 from reedling.services.shared.first_time import Related, note_returns, related_symptoms
@@ -17,6 +20,16 @@ from reedling.services.shared.matched import Matched, OrderToMatch, as_logged, m
 from reedling.services.shared.needed import need_asset, need_order
 from reedling.services.shared.trials import TakenByTrial, trials_taking
 from reedling.store.unit import Unit
+
+
+class _ToLog(NamedTuple):
+    """What an order gets, worked out before it is written; ``work`` is what a routine visit wants as issued."""
+
+    placed: PlacedAsset
+    matched: Matched
+    taking: tuple[TakenByTrial, ...]
+    related: Related
+    work: tuple[StepRecord, ...]
 
 
 def log_order(
@@ -37,7 +50,7 @@ def log_order(
     """
     when = at or context.clock()
 
-    def prepare(unit: Unit) -> tuple[PlacedAsset, Matched, tuple[TakenByTrial, ...], Related]:
+    def prepare(unit: Unit) -> _ToLog:
         found = need_asset(unit, asked.asset)
         matched = match_asked(unit, asked, when, report=report)
         if matched.match.refused:
@@ -56,13 +69,14 @@ def log_order(
         tried = {document: by.revision for document, by in taking.items() if by.tried}
         if tried:
             matched = match_asked(unit, asked, when, report=report, tried=tried)
-        return found, matched, tuple(taking.values()), related_symptoms(unit)
+        is_routine = matched.terms.due_within_days is not None
+        work = step_records("", matched.runsheet, Job()) if is_routine else ()
+        return _ToLog(found, matched, tuple(taking.values()), related_symptoms(unit), work)
 
-    def write(unit: Unit, prepared: tuple[PlacedAsset, Matched, tuple[TakenByTrial, ...], Related]) -> Order:
-        found, matched, taking, related = prepared
+    def write(unit: Unit, prepared: _ToLog) -> Order:
         order = as_logged(
-            matched,
-            found,
+            prepared.matched,
+            prepared.placed,
             asked,
             identity=f"WO-{unit.next_number('WO'):04d}",
             report=report,
@@ -70,9 +84,14 @@ def log_order(
             person=person,
         )
         unit.orders.add(order)
-        for by in taking:
+        unit.recorded.add_step_records(
+            (replace(one, order=order.id) for one in prepared.work),
+            incident_type=order.incident_type,
+            closed=False,
+        )
+        for by in prepared.taking:
             unit.trials.take(by.trial, order.id, tried=by.tried)
-        note_returns(unit, found.asset.code, related)
+        note_returns(unit, order.asset.code, prepared.related)
         return order
 
     return context.change(prepare, write, on=_what_decides)

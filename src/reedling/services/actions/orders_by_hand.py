@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Literal
 
+from reedling.core.evidence.steps import StepRecord, step_records
 from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import Library, Shared
@@ -13,6 +14,7 @@ from reedling.core.matching.applicability import never_together_on
 from reedling.core.orders.orders import Order, OrderChange
 from reedling.core.orders.states import can_be_reissued
 from reedling.core.people import Person
+from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.services.context import Context
@@ -44,7 +46,7 @@ def change_order(
     if not reason.strip():
         raise InvalidInput("reviews.reason", f"say why it is {act}.", where=order_id)
 
-    def prepare(unit: Unit) -> tuple[Order, OrderChange]:
+    def prepare(unit: Unit) -> tuple[Order, OrderChange, tuple[StepRecord, ...]]:
         order = need_order(unit, order_id)
         if not can_be_reissued(order.state, unit.recorded.n_events(order_id)):
             raise Conflict(
@@ -84,11 +86,14 @@ def change_order(
             title=changed.content.title,
             reason=reason.strip(),
         )
-        return replace(order, runsheet=replace(sheet, guide=order.runsheet.guide)), change
+        runsheet = replace(sheet, guide=order.runsheet.guide)
+        work = step_records(order_id, runsheet, Job()) if order.due_on else ()
+        return replace(order, runsheet=runsheet), change, work
 
-    def write(unit: Unit, prepared: tuple[Order, OrderChange]) -> Order:
-        order, change = prepared
+    def write(unit: Unit, prepared: tuple[Order, OrderChange, tuple[StepRecord, ...]]) -> Order:
+        order, change, work = prepared
         unit.orders.reissue(order, change)
+        unit.recorded.replace_step_records(order_id, work, incident_type=order.incident_type, closed=False)
         return need_order(unit, order_id)
 
     def mark(unit: Unit) -> object:

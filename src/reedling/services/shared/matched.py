@@ -18,7 +18,7 @@ from reedling.core.matching.applicability import (
     trace_rows,
 )
 from reedling.core.matching.order_facts import OrderFacts, facts_by_name
-from reedling.core.orders.orders import Order
+from reedling.core.orders.orders import Order, last_day
 from reedling.core.people import Person
 from reedling.core.register.assets import PlacedAsset
 from reedling.core.runsheet.lines import Runsheet
@@ -143,6 +143,7 @@ def as_logged(
         matched_on=matched.facts,
         terms=matched.terms,
         priority=asked.priority,
+        due_on=last_day(matched.terms, placed.site, at),
     )
 
 

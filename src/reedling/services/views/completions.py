@@ -66,6 +66,7 @@ def inbox(context: Context, *, offset: int = 0, limit: int = PAGE) -> InboxPage:
 
     Of more than :data:`MOST_RANKED` the newest are ranked.
     """
+    now = context.clock()
     with context.reading() as unit:
         names, lists = unit.people.names(), unit.catalogues.get()
         total, unread = unit.summaries.jobs(WantedJobs(unread=True), offset=0, limit=MOST_RANKED)
@@ -79,7 +80,7 @@ def inbox(context: Context, *, offset: int = 0, limit: int = PAGE) -> InboxPage:
             plain=tuple(job.order for found, job in ranked if found.score == 0),
             rows=tuple(
                 InboxRow(
-                    line=order_line(headings[job.order], names, lists),
+                    line=order_line(headings[job.order], names, lists, now),
                     n_departures=job.n_departures,
                     n_findings=job.n_findings,
                     n_visits=job.n_visits,
@@ -96,7 +97,7 @@ def completion(context: Context, order_id: str) -> CompletionPage:
     """A completion in full, with what differed from the plan."""
     with context.reading() as unit:
         order = need_order(unit, order_id)
-        page = page_of(unit, order)
+        page = page_of(unit, order, context.clock())
         if not page.job.visits:
             raise NotFound("completions.none", f"nobody has worked on {order_id} yet.")
         lists = unit.catalogues.get()

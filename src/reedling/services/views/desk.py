@@ -15,6 +15,7 @@ from reedling.services.views.completions import inbox
 from reedling.services.views.gains import changes_done
 from reedling.services.views.help import open_help
 from reedling.services.views.proposals import proposals_page
+from reedling.services.views.routine_work import overdue_visits
 from reedling.services.views.trials import TrialView, trials
 
 Cost = Literal[
@@ -124,6 +125,17 @@ def desk(context: Context, person: Person) -> Desk:
                         cost="nothing hurries",
                     )
                 )
+        overdue = overdue_visits(context, unit)
+        if overdue:
+            lines.append(
+                DeskLine(
+                    what=f"{_n(len(overdue), 'routine visit')} overdue",
+                    detail=f"The longest since {overdue[0].due_on:%-d %B}: {overdue[0].order}.",
+                    to="/review/routine?state=overdue",
+                    since=None,
+                    cost="a fault may spread",
+                )
+            )
         lines += [
             DeskLine(
                 what=f"“{revision.content.title}” and the plans have drifted apart",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 
 from reedling.core.evidence.doubtful_times import Bounds, DoubtfulTime, doubtful_times
 from reedling.core.guidance.catalogue import Catalogue
@@ -13,11 +13,11 @@ from reedling.core.guidance.incident_types import OrderTerms
 from reedling.core.guidance.questions import answer_text
 from reedling.core.logic.conditions import fact_label
 from reedling.core.matching.applicability import MatchTrace
-from reedling.core.orders.orders import Order, OrderHeading, WantedOrders, heading_of
+from reedling.core.orders.orders import Order, OrderHeading, WantedOrders, heading_of, is_overdue
 from reedling.core.orders.photo_looks import doubts_in_words
 from reedling.core.orders.receipts import Upload
 from reedling.core.people import Person
-from reedling.core.register.assets import Asset, PlacedAsset, Site
+from reedling.core.register.assets import Asset, PlacedAsset, Site, day_on_site
 from reedling.core.runsheet.job import job_run, replay
 from reedling.core.runsheet.job_state import Job, OrderState
 from reedling.core.runsheet.lines import Source
@@ -60,6 +60,8 @@ class OrderLine:
     finished_at: datetime | None
     planned_minutes: float
     priority: str
+    due_on: date | None
+    is_overdue: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -151,13 +153,15 @@ def orders_page(
             symptoms={s.code: s.label for s in lists.symptoms},
         )
         total, found = unit.orders.page(wanted, offset=offset, limit=limit)
-        return OrdersPage(total=total, rows=tuple(order_line(order, names, lists) for order in found))
+        return OrdersPage(
+            total=total, rows=tuple(order_line(order, names, lists, context.clock()) for order in found)
+        )
 
 
 def order_page(context: Context, order_id: str) -> OrderPage:
     """One order in full."""
     with context.reading() as unit:
-        return page_of(unit, need_order(unit, order_id))
+        return page_of(unit, need_order(unit, order_id), context.clock())
 
 
 def order_trace(context: Context, order_id: str) -> tuple[MatchTrace, ...]:
@@ -166,7 +170,7 @@ def order_trace(context: Context, order_id: str) -> tuple[MatchTrace, ...]:
         return need_order(unit, order_id).trace
 
 
-def page_of(unit: Unit, order: Order) -> OrderPage:
+def page_of(unit: Unit, order: Order, now: datetime) -> OrderPage:
     """Put an order together with what the field recorded against it."""
     names = unit.people.names()
     job = replay(order.runsheet, unit.recorded.events(order.id))
@@ -174,7 +178,7 @@ def page_of(unit: Unit, order: Order) -> OrderPage:
     put_on = set(issued_documents(order.runsheet))
     categories = {c.code: c.name for c in unit.catalogues.get().categories}
     return OrderPage(
-        line=order_line(heading_of(order), names, unit.catalogues.get()),
+        line=order_line(heading_of(order), names, unit.catalogues.get(), now),
         terms=order.terms,
         incident_type_revision=order.incident_type_revision,
         job=job,
@@ -247,7 +251,7 @@ def written_back(unit: Unit, run: Run) -> tuple[WrittenBack, ...]:
     return tuple(out)
 
 
-def order_line(order: OrderHeading, names: Mapping[str, str], lists: Catalogue) -> OrderLine:
+def order_line(order: OrderHeading, names: Mapping[str, str], lists: Catalogue, now: datetime) -> OrderLine:
     """One order as a list shows it."""
     labels = {s.code: s.label for s in lists.symptoms}
     return OrderLine(
@@ -267,6 +271,8 @@ def order_line(order: OrderHeading, names: Mapping[str, str], lists: Catalogue) 
         finished_at=order.finished_at,
         planned_minutes=order.planned_minutes,
         priority=order.priority,
+        due_on=order.due_on,
+        is_overdue=is_overdue(order.state, order.due_on, day_on_site(order.site, now)),
     )
 
 

@@ -80,7 +80,7 @@ def own_day(context: Context, person: Person) -> PocketDay:
         card, facts = unit.settings.order_card(), facts_for_cards(unit)
         cards = {order.id: card_shown(unit, card, order, facts, now) for order in found}
         lines = sorted(
-            (order_line(order, names, lists) for order in found),
+            (order_line(order, names, lists, now) for order in found),
             key=lambda line: (line.planned_for or line.logged_at, line.id),
         )
         return PocketDay(
@@ -154,7 +154,7 @@ def loads(context: Context, rule: TakingAlong, technician: str) -> Loads:
             run = job_view(order.runsheet, job)
             out.append(
                 Load(
-                    line=order_line(heading, names, lists),
+                    line=order_line(heading, names, lists, now),
                     taken=_is_taken(rule, heading, now),
                     data_bytes=sum(len(dump_json(part)) for part in (order.runsheet, job, run)),
                     picture_bytes=sum(unit.illustrations.size(p) for p in _pictures(rule, order.runsheet)),
@@ -203,7 +203,7 @@ def own_order(context: Context, order_id: str, person: Person) -> PocketOrder:
         job = replay(order.runsheet, events)
         heading, card = heading_of(order), unit.settings.order_card()
         return PocketOrder(
-            line=order_line(heading, names, lists),
+            line=order_line(heading, names, lists, context.clock()),
             version=_version(unit, order.id, person),
             runsheet=order.runsheet,
             job=job,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 
 from reedling.core.logic.conditions import Answer
 from reedling.standins.field_truth import Kind, Trouble, always, among, near
@@ -46,3 +47,8 @@ def kind_of(
 ) -> Kind:
     """One kind of call, with what may be wrong."""
     return Kind(weight=weight, equipment=equipment, symptom=symptom, reports=reports, troubles=troubles)
+
+
+def leaving_out(left_out: Mapping[str, tuple[float, tuple[str, ...]]], kind: Kind) -> Kind:
+    """A kind of routine visit with what it leaves out, by line: how often and for which reasons."""
+    return replace(kind, left_out=left_out)

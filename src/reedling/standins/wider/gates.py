@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from reedling.standins.field_truth import Kind, Trouble, always, among, near
-from reedling.standins.wider.answers import Answers, answers_of, kind_of
+from reedling.standins.wider.answers import Answers, answers_of, kind_of, leaving_out
 
 _GATE: Answers = {
     f"{document}:{step}/{name}": told
@@ -109,25 +109,31 @@ OVER_TORQUE: Kind = kind_of(
     ),
 )
 
-YEARLY: Kind = kind_of(
-    "tilting-gate",
-    "yearly",
-    0,
-    ("Yearly inspection.",),
-    Trouble(
-        1.0,
-        "nothing-found",
-        "none-needed",
-        {
-            **answers_of(
-                "WP-019",
-                seals_are=among("good", "good", "worn", "torn"),
-                t1=near(7.6, 0.6),
-                t2=near(7.2, 0.6),
-                t3=near(7.4, 0.6),
-                depth=near(40, 25, 0),
-            ),
-            **_GATE,
-        },
+YEARLY: Kind = leaving_out(
+    {
+        "WP-019:grease": (0.3, ("Pivots under water.", "Grease gun empty.")),
+        "WP-019:flush": (0.1, ("No water to flush with.",)),
+    },
+    kind_of(
+        "tilting-gate",
+        "yearly",
+        0,
+        ("Yearly inspection.",),
+        Trouble(
+            1.0,
+            "nothing-found",
+            "none-needed",
+            {
+                **answers_of(
+                    "WP-019",
+                    seals_are=among("good", "good", "worn", "torn"),
+                    t1=near(7.6, 0.6),
+                    t2=near(7.2, 0.6),
+                    t3=near(7.4, 0.6),
+                    depth=near(40, 25, 0),
+                ),
+                **_GATE,
+            },
+        ),
     ),
 )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from reedling.standins.field_truth import Kind, Taken, Trouble, always, among, near
-from reedling.standins.wider.answers import Answers, answers_of, insulation, kind_of
+from reedling.standins.wider.answers import Answers, answers_of, insulation, kind_of, leaving_out
 
 
 def _duty(flow: float, kw: float) -> Answers:
@@ -139,20 +139,26 @@ HOT: Kind = kind_of(
     ),
 )
 
-WEEKLY: Kind = kind_of(
-    "station",
-    "weekly",
-    0,
-    ("Weekly round.",),
-    Trouble(
-        1.0,
-        "nothing-found",
-        "none-needed",
-        answers_of(
-            "WP-020",
-            walk__screen=among("none", "some", "some", "much"),
-            walk__upstream=near(1.6, 0.2, 2),
-            walk__downstream=near(3.4, 0.2, 2),
+WEEKLY: Kind = leaving_out(
+    {
+        "WP-020:turns": (0.16, ("No supply to pump 2.", "Pumps were running.", "Level too low to run them.")),
+        "WP-020:weed": (0.07, ("Rake was running.",)),
+    },
+    kind_of(
+        "station",
+        "weekly",
+        0,
+        ("Weekly round.",),
+        Trouble(
+            1.0,
+            "nothing-found",
+            "none-needed",
+            answers_of(
+                "WP-020",
+                walk__screen=among("none", "some", "some", "much"),
+                walk__upstream=near(1.6, 0.2, 2),
+                walk__downstream=near(3.4, 0.2, 2),
+            ),
         ),
     ),
 )

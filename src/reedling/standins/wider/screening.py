@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from reedling.standins.field_truth import Kind, Trouble, always, among, among_numbers, near
-from reedling.standins.wider.answers import answers_of, kind_of
+from reedling.standins.wider.answers import answers_of, kind_of, leaving_out
 
 WILL_NOT_PARK: Kind = kind_of(
     "screen-rake",
@@ -88,27 +88,30 @@ CHAIN_OFF: Kind = kind_of(
     ),
 )
 
-SEASON_START: Kind = kind_of(
-    "screen-rake",
-    "season-start",
-    0,
-    ("Season start.",),
-    Trouble(
-        1.0,
-        "nothing-found",
-        "none-needed",
-        answers_of(
-            "WP-018",
-            bent=among_numbers(0, 1, 2, 5),
-            missing=among_numbers(0, 0, 0, 1),
-            oil_is=among("clear", "clear", "dark", "milky"),
-            oil_level=near(6, 4, 0),
-            ten=near(0.9, 0.4),
-            oil_in=near(4, 1),
-            nipples=always(8.0),
-            runs__run1=near(9.6, 0.5),
-            runs__run2=near(9.8, 0.5),
-            runs__run3=near(9.7, 0.5),
+SEASON_START: Kind = leaving_out(
+    {"WP-018:grease": (0.18, ("Grease gun empty.", "Nipples painted over."))},
+    kind_of(
+        "screen-rake",
+        "season-start",
+        0,
+        ("Season start.",),
+        Trouble(
+            1.0,
+            "nothing-found",
+            "none-needed",
+            answers_of(
+                "WP-018",
+                bent=among_numbers(0, 1, 2, 5),
+                missing=among_numbers(0, 0, 0, 1),
+                oil_is=among("clear", "clear", "dark", "milky"),
+                oil_level=near(6, 4, 0),
+                ten=near(0.9, 0.4),
+                oil_in=near(4, 1),
+                nipples=always(8.0),
+                runs__run1=near(9.6, 0.5),
+                runs__run2=near(9.8, 0.5),
+                runs__run3=near(9.7, 0.5),
+            ),
         ),
     ),
 )
