@@ -83,6 +83,19 @@ def test_a_reload_on_site_goes_on_where_it_was(on_site: Page) -> None:
     expect(on_site.get_by_role("button", name="Next")).to_be_enabled()
 
 
+def test_an_order_that_could_not_be_fetched_is_asked_for_again_by_itself(sign_in_as: SignInAs) -> None:
+    page = sign_in_as("Runa Ashdown", phone=True)
+    page.evaluate(
+        "indexedDB.databases().then((all) => all.forEach(({ name }) => indexedDB.deleteDatabase(name)))"
+    )
+    page.route("**/api/v1/pocket/orders/WO-*", lambda route: route.abort())
+    page.reload()
+    page.get_by_role("button", name="Stalls").first.click()
+    expect(page.get_by_role("alert")).to_contain_text("This order is not on this phone")
+    page.unroute("**/api/v1/pocket/orders/WO-*")
+    expect(page.get_by_role("button", name="Head out")).to_be_visible()
+
+
 def test_what_is_not_a_number_is_told_at_once(on_site: Page) -> None:
     on_site.get_by_role("button", name="Take photo").click()
     on_site.get_by_role("button", name="Next").click()

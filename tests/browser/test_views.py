@@ -27,6 +27,7 @@ VIEWS = [
     ("Ines Varga", "/review/IT-001/together", "Readings in time"),
     ("Ines Varga", "/refine/IT-001/guide", "fault guide"),
     ("Ines Varga", "/review/help", "Nobody asks for help"),
+    ("Ines Varga", "/review/routine", "Half-yearly pump survey"),
     ("Ines Varga", "/refine", "takes longer than"),
     ("Ines Varga", "/refine/IT-001/WP-001?older=A&newer=B", "Revision A and revision B"),
     ("Oda Fennimore", "/people", "Invite somebody"),

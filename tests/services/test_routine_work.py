@@ -42,7 +42,7 @@ ZONE = ZoneInfo("Pacific/Auckland")
 """Half a day ahead of the clock: a day on site is seldom the day in UTC."""
 BEGAN = datetime(2026, 5, 1, 20, 0, tzinfo=UTC)
 END = BEGAN + timedelta(days=40)
-ANSWERS = {
+ANSWERS: dict[str, tuple[str, bool | str]] = {
     "lock": ("locked", True),
     "valve": ("seat", "scored"),
     "fit": ("fitted", True),
@@ -114,7 +114,7 @@ def visit(context: Context, clock: FakeClock, rng: random.Random, order: str, ke
             continue
         if step == "read":
             kept.low = rng.random() < 0.6
-        question, value = ANSWERS.get(step, ("bar", 60.0 if kept.low else 100.0))
+        question, value = ANSWERS.get(step) or ("bar", 60.0 if kept.low else 100.0)
         events.append(Answered(at=clock.now, question=f"WP-001:{question}", value=value))
         events.append(StepDone(at=clock.now, line=line))
         kept.done[step] = on_site(clock.now)

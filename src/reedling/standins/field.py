@@ -75,6 +75,9 @@ CALLED_OFF = 0.04
 """The share of routine visits that are cancelled."""
 MADE_LATE = 0.12
 """The share of routine visits that are made after their last day."""
+PUT_OFF_LATELY = timedelta(days=60)
+PUT_OFF = 0.3
+"""The share of the routine visits that fell due lately and that nobody has made yet."""
 CALLED_OFF_BECAUSE = ("Road under water.", "Station is being rebuilt.", "Crew needed at the sluice.")
 MOST_ANSWERS = 200
 """To one step; a plan that asks for more than that is not carried out."""
@@ -231,7 +234,7 @@ def _calendar(
     for kind, n in WIDER_ROUTINES if extent.is_wide else ():
         places = [a for a in field.assets if a.equipment == kind.equipment]
         for i in range(n):
-            days_ago = extent.days - 5 - (extent.days - 15) * i / n
+            days_ago = extent.days - 5 - (extent.days - 8) * i / n
             at = (end - timedelta(days=days_ago)).replace(hour=7, minute=7 * i % 60)
             due.append((at, (kind, places[i % len(places)])))
     return sorted(due, key=lambda one: one[0])
@@ -305,7 +308,8 @@ def _carry_out(
             field.office.call_off(planner, order.id, routine.choice(CALLED_OFF_BECAUSE))
             return
         at += timedelta(days=days)
-        if at > end - timedelta(days=1):
+        is_put_off = end - logged_at < PUT_OFF_LATELY and routine.random() < PUT_OFF
+        if is_put_off or at > end - timedelta(days=1):
             return
     fetch = rng.random() < trouble.fetch
     for visit in (1, 2):

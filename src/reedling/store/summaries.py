@@ -84,7 +84,7 @@ class Summaries:
         self.add_in_short(job)
         for record in records:
             self._count(job.incident_type, record)
-        self._answer(job)
+        self._answer(job, self._last_answers(job.asset))
         count_up(self.session, JOB_WRITES)
 
     def add_in_short(self, job: JobSummary) -> None:
@@ -180,17 +180,25 @@ class Summaries:
             self._count(job.incident_type, record, by=-1)
         count_up(self.session, JOB_WRITES)
 
-    def keep_answers(self, job: JobSummary) -> None:
-        """Keep what a job answered, unless one finished later did."""
-        self._answer(job)
+    def keep_answers(self, jobs: Iterable[JobSummary]) -> None:
+        """Keep what each of these jobs answered, unless one finished later did."""
+        held: dict[str, dict[str, LastAnswerRow]] = {}
+        for job in jobs:
+            if job.asset not in held:
+                held[job.asset] = self._last_answers(job.asset)
+            self._answer(job, held[job.asset])
 
-    def _answer(self, job: JobSummary) -> None:
+    def _last_answers(self, asset: str) -> dict[str, LastAnswerRow]:
+        query = select(LastAnswerRow).where(LastAnswerRow.asset_id == asset)
+        return {row.question: row for row in self.session.scalars(query)}
+
+    def _answer(self, job: JobSummary, held: dict[str, LastAnswerRow]) -> None:
         """Keep what the job answered where no job finished later has; jobs may come in late."""
-        query = select(LastAnswerRow).where(LastAnswerRow.asset_id == job.asset)
-        held = {row.question: row for row in self.session.scalars(query)}
         for question, answer in job.answers.items():
-            row = held.get(question) or LastAnswerRow(asset_id=job.asset, question=question)
-            if question in held and (row.finished_at, row.order_id) > (job.known_at, job.order):
+            row = held.get(question)
+            if row is None:
+                row = held[question] = LastAnswerRow(asset_id=job.asset, question=question)
+            elif (row.finished_at, row.order_id) > (job.known_at, job.order):
                 continue
             row.answer, row.order_id, row.finished_at = answer, job.order, job.known_at
             self.session.add(row)

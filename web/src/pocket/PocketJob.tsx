@@ -148,7 +148,10 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
       });
       if (!picture) return;
       await answer(question.id, picture);
-      if (question.kind === "photo") void photos.look(picture, blob, new Set(Object.values(job.answers)));
+      if (question.kind === "photo") {
+        const { [question.id]: _replaced, ...others } = job.answers;
+        void photos.look(picture, blob, new Set(Object.values(others)));
+      }
     } catch (error) {
       setTrouble(`The picture is not kept and not recorded. ${(error as Error).message}`);
     }

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { client, need, Refused, Unreachable } from "../api/client";
+import { client, mayPass, need, Refused, Unreachable } from "../api/client";
 import type {
   CardLine,
   FieldEvent,
@@ -16,6 +16,8 @@ import { type JobView, rulesOfPage } from "./rules";
 
 /** How often somebody at work on an order hears whether the office changed something, in milliseconds. */
 const LOOK_MS = 45_000;
+/** How often an order that could not be fetched is asked for again, in milliseconds. */
+const TRY_AGAIN_MS = 4_000;
 /** Parcels that the server has and that are still replayed here; then the order is fetched anew. */
 const MOST_REPLAYED = 60;
 
@@ -114,6 +116,9 @@ export function useCarriedOrder(person: string, id: string): Carrying {
       const before = held.current;
       held.current = order;
       setBase(order);
+      // What the server worked out is shown at once where nothing was recorded here since: the rules may take long to begin.
+      const asSent = { job: order.job, run: order.run, state: order.line.state };
+      if (toReplay(await parcelsOf(person), order).length === 0) setView((shown) => shown ?? asSent);
       if (isNew) {
         await keepOrder(person, order);
         if (before && before.version !== order.version) setNews(newsOf(before, order));
@@ -157,6 +162,19 @@ export function useCarriedOrder(person: string, id: string): Carrying {
       here = false;
     };
   }, [person, id, take, fetchAnew, reopen]);
+
+  // While there is nothing to show and trying again may help, it is tried again by itself.
+  const isWaiting = error !== null && mayPass(error) && base === null;
+  useEffect(() => {
+    if (!isWaiting) return;
+    const again = () => void fetchAnew();
+    const later = window.setInterval(again, TRY_AGAIN_MS);
+    window.addEventListener("online", again);
+    return () => {
+      window.clearInterval(later);
+      window.removeEventListener("online", again);
+    };
+  }, [isWaiting, fetchAnew]);
 
   // What the server took in beside the order is told; without rules here, the server's are asked for.
   useEffect(() => {

@@ -11,7 +11,7 @@ export function usePhotoDoubts() {
   const [doubts, setDoubts] = useState<Record<string, string>>({});
   const fingerprints = useRef<Record<string, string>>({});
 
-  /** Look at a photo that was taken; `answers` are the pictures that answer a question now. A photo is never held up. */
+  /** Look at a photo that was taken; `answers` are those to the other questions now. A photo is never held up. */
   async function look(picture: string, blob: Blob, answers: Set<unknown>) {
     try {
       const others = Object.fromEntries(

@@ -98,14 +98,9 @@ export function RoutinePage() {
               chosen={chosen.district}
               onChoose={(value) => toggle("district", value)}
             />
-            <Facet
-              title="Month due"
-              held={page.months}
-              chosen={chosen.month}
-              onChoose={(value) => toggle("month", value)}
-            />
           </div>
-          <h2>By kind of work</h2>
+          <Months held={page.months} chosen={chosen.month} onChoose={(value) => toggle("month", value)} />
+          <h2 className="routine-by-kind">By kind of work</h2>
           <p className="soft routine-definition">{page.definition}</p>
           <Kinds
             kinds={page.kinds}
@@ -130,10 +125,13 @@ function Visits({ page }: { page: Page }) {
   return (
     <div className="figures">
       <ShareFigure label="Visits made in time" share={page.visits_in_time} of="visit" />
-      <Figure label="Made late" value={visits["done late"]} />
-      <Figure label="Cancelled" value={visits.missed} />
-      <Figure label="Overdue" value={visits.overdue} />
-      <Figure label="Still to come" value={visits["to come"]} />
+      <Figure label="Made late" value={at(visits, "done late")} />
+      <Figure label="Cancelled" value={at(visits, "missed")} />
+      <Figure
+        label="Overdue"
+        value={at(visits, "overdue")}
+        beside={`${at(visits, "to come")} still to come`}
+      />
     </div>
   );
 }
@@ -213,6 +211,52 @@ function Facet({
     </section>
   );
 }
+
+/** Months as columns, from the first due to the last. */
+function Months({
+  held,
+  chosen,
+  onChoose,
+}: {
+  held: WorkCounts[];
+  chosen: string | undefined;
+  onChoose: (value: string) => void;
+}) {
+  const top = Math.max(...held.map((one) => sum(one.counts)));
+  return (
+    <section className="facet" aria-label="Month due">
+      <h2>Month due</h2>
+      <div className="routine-months">
+        {held.map((one) => (
+          <button
+            key={one.value}
+            type="button"
+            className="routine-month"
+            aria-pressed={chosen === one.value}
+            title={`${monthOf(one.value)}: ${inWords(one.counts)}`}
+            onClick={() => onChoose(one.value)}
+          >
+            <span className="mono">{sum(one.counts)}</span>
+            <span className="work-column" style={{ height: (80 * sum(one.counts)) / Math.max(1, top) }}>
+              {STATES.filter((state) => at(one.counts, state) > 0).map((state) => (
+                <span
+                  key={state}
+                  className="work-bar-part"
+                  data-state={state}
+                  style={{ flexGrow: at(one.counts, state) }}
+                />
+              ))}
+            </span>
+            <span>{monthOf(one.value)}</span>
+          </button>
+        ))}
+      </div>
+    </section>
+  );
+}
+
+const monthFormat = new Intl.DateTimeFormat("en-GB", { month: "short", year: "2-digit" });
+const monthOf = (value: string) => monthFormat.format(new Date(`${value}-15T12:00`));
 
 function Kinds({
   kinds,

@@ -140,7 +140,7 @@ def routine_work(
     )
 
 
-def meets(one: RoutineWork, chosen: RoutineChoices, *, but: RoutineFacet | None = None) -> bool:
+def is_chosen(one: RoutineWork, chosen: RoutineChoices, *, but: RoutineFacet | None = None) -> bool:
     """Whether a piece of work meets every choice, leaving one facet aside."""
     return all(one.value(facet) == value for facet, value in chosen.items() if facet != but)
 
@@ -151,6 +151,6 @@ def counts_by(
     """Counts for each value of a facet over the work that meets the choices in all other facets, in the order of values."""
     states: dict[str, list[WorkState]] = {}
     for one in pieces:
-        if meets(one, chosen, but=facet):
+        if is_chosen(one, chosen, but=facet):
             states.setdefault(one.value(facet), []).append(one.state)
     return {value: count_states(of_value) for value, of_value in sorted(states.items())}

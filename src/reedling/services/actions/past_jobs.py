@@ -84,12 +84,9 @@ def take_in_past_jobs(context: Context, jobs: Sequence[PastJob], numbers: Mappin
                 if summary is not None:
                     unit.summaries.add_in_short(summary)
         unit.summaries.count_records()
-        for past in sorted(
-            jobs, key=lambda one: (one.order.finished_at or one.order.logged_at, one.order.id)
-        ):
-            summary = summary_of(past.order, past.job, (), past.received_at)
-            if summary is not None:
-                unit.summaries.keep_answers(summary)
+        in_order = sorted(jobs, key=lambda one: (one.order.finished_at or one.order.logged_at, one.order.id))
+        summaries = (summary_of(past.order, past.job, (), past.received_at) for past in in_order)
+        unit.summaries.keep_answers(summary for summary in summaries if summary is not None)
         for asset in dict.fromkeys(past.order.asset.code for past in jobs):
             note_returns(unit, asset, related)
         for prefix, number in numbers.items():

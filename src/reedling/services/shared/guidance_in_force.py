@@ -11,22 +11,24 @@ from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
-from reedling.core.guidance.reuse import references
+from reedling.core.guidance.reuse import Library, references
 from reedling.core.guidance.revisions import PLAN_KINDS
 from reedling.core.matching.applicability import Guidance, guidance_of
 from reedling.core.matching.domain import Surroundings
 from reedling.core.matching.order_facts import OrderFacts, facts_of
 from reedling.core.orders.orders import OrderInShort
 from reedling.core.register.assets import PlacedAsset, day_on_site, meters_at
+from reedling.services.shared.uses import library_among
 from reedling.store.unit import Unit
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Readied:
-    """Guidance made ready, with the revisions in force that it may put on an order, and the lists."""
+    """Guidance made ready, with the revisions in force that it may put on an order, what these refer to, and the lists."""
 
     guidance: Guidance
     revisions: Mapping[str, Revision]
+    library: Library
     lists: Catalogue
 
 
@@ -50,7 +52,9 @@ def guidance_in_force(unit: Unit, *, instead: Iterable[Revision] = ()) -> Readie
         incident_types=types,
         parts_of={d: tuple(references(plan)) for d, plan in plans.items()},
     )
-    return Readied(guidance=guidance, revisions=released, lists=lists)
+    return Readied(
+        guidance=guidance, revisions=released, library=library_among(released.values()), lists=lists
+    )
 
 
 def facts_now(

@@ -47,4 +47,4 @@ def _uncount(unit: Unit, order: Order, counted: WorkedOut) -> None:
         records = step_records(found.id, found.runsheet, job)
         summary = summary_of(found, job, records, unit.recorded.received_at(found.id))
         if summary is not None:
-            unit.summaries.keep_answers(summary)
+            unit.summaries.keep_answers([summary])

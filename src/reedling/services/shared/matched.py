@@ -99,7 +99,12 @@ def match_asked(
     content = ready.guidance.incident_types.get(match.incident_type or "")
     taken = [tried.get(t.document) or ready.revisions[t.document] for t in match.taken]
     sheet = compose(
-        unit, taken, placed.asset, facts_by_name(as_now, placed, report=report), after=ready.guidance.after
+        unit,
+        taken,
+        placed.asset,
+        facts_by_name(as_now, placed, report=report),
+        after=ready.guidance.after,
+        library=ready.library,
     )
     guide = order_guide(unit, match.incident_type, now.date()) if match.incident_type else None
     traced = facts if facts.incident_type else replace(facts, incident_type=match.incident_type or "")

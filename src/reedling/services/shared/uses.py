@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 
 from reedling.core.guidance.documents import DocumentAtHand, Revision
 from reedling.core.guidance.plans import Plan
@@ -25,10 +25,14 @@ def library_being_written(unit: Unit, plan: Plan) -> Library:
 
 def library_of(documents: Mapping[str, DocumentAtHand]) -> Library:
     """These documents, where they are standard steps or forms, at the revision to work on."""
-    found = [d.revision for d in documents.values()]
+    return library_among([d.revision for d in documents.values()])
+
+
+def library_among(revisions: Collection[Revision]) -> Library:
+    """The standard steps and forms among these revisions."""
     return Library(
-        standards=_shared(tuple(r for r in found if r.kind == "standard step")),
-        forms=_shared(tuple(r for r in found if r.kind == "form")),
+        standards=_shared(tuple(r for r in revisions if r.kind == "standard step")),
+        forms=_shared(tuple(r for r in revisions if r.kind == "form")),
     )
 
 

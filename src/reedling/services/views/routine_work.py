@@ -20,7 +20,7 @@ from reedling.core.evidence.routine_work import (
     count_states,
     counts_by,
     in_time,
-    meets,
+    is_chosen,
     routine_work,
     visit_work_state,
 )
@@ -75,7 +75,7 @@ class KindOfWork:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RoutinePage:
-    """Routine work that meets the choices; each facet counts what meets the choices in the others."""
+    """Routine work that is_chosen the choices; each facet counts what is_chosen the choices in the others."""
 
     definition: str
     visits: StateCounts
@@ -109,12 +109,12 @@ class PieceLines:
 
 
 def routine_page(context: Context, chosen: RoutineChoices) -> RoutinePage:
-    """What became of routine work, as far as it meets the choices."""
+    """What became of routine work, as far as it is_chosen the choices."""
     now = context.clock()
     with context.reading() as unit:
         visits = unit.routine_visits.with_work()
         pieces = routine_work(visits, now)
-        met = [one for one in pieces if meets(one, chosen)]
+        met = [one for one in pieces if is_chosen(one, chosen)]
         titles = {heading.document: heading.title for heading in unit.documents.headings()}
         by_visit = {one.visit.order: one.visit for one in met}
         states = count_states(
@@ -140,7 +140,7 @@ def routine_page(context: Context, chosen: RoutineChoices) -> RoutinePage:
 
 
 def _kinds(unit: Unit, pieces: Sequence[RoutineWork], chosen: RoutineChoices) -> tuple[KindOfWork, ...]:
-    met = [one for one in pieces if meets(one, chosen, but="work")]
+    met = [one for one in pieces if is_chosen(one, chosen, but="work")]
     latest = {one.value("work"): one for one in met}
     words = _words(unit, latest)
     reasons: dict[str, Counter[str]] = {value: Counter() for value in latest}
@@ -197,7 +197,7 @@ def piece_lines(
 
 
 def routine_csv(context: Context, chosen: RoutineChoices) -> str:
-    """Every piece of routine work that meets the choices as CSV (RFC 4180), the latest last day first."""
+    """Every piece of routine work that is_chosen the choices as CSV (RFC 4180), the latest last day first."""
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(
@@ -252,7 +252,7 @@ def overdue_visits(context: Context, unit: Unit) -> tuple[RoutineVisit, ...]:
 
 def _met(context: Context, unit: Unit, chosen: RoutineChoices, state: WorkState | None) -> list[RoutineWork]:
     pieces = routine_work(unit.routine_visits.with_work(), context.clock())
-    met = [one for one in pieces if meets(one, chosen) and state in (None, one.state)]
+    met = [one for one in pieces if is_chosen(one, chosen) and state in (None, one.state)]
     met.sort(key=lambda one: (WORK_STATES.index(one.state), one.visit.order, one.value("work")))
     met.sort(key=lambda one: one.visit.due_on, reverse=True)
     return met
