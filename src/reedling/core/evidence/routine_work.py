@@ -49,15 +49,15 @@ class PieceOfWork:
     skip_reason: str
 
 
-def work_state(work: PieceOfWork, visit: RoutineVisit, today: date) -> WorkState:
+def work_state(piece: PieceOfWork, visit: RoutineVisit, today: date) -> WorkState:
     """What became of a piece of work by today.
 
     Work done on a day that is not known was done in time if the visit was finished in time, or is not finished.
     """
-    if work.done:
-        day = work.done_on or visit.finished_on
+    if piece.done:
+        day = piece.done_on or visit.finished_on
         return "done late" if day is not None and day > visit.due_on else "done"
-    if work.skipped:
+    if piece.skipped:
         return "skipped"
     if not takes_records(visit.state):
         return "missed"
@@ -107,7 +107,7 @@ class RoutineWork:
     """A piece of work with its visit and what became of it."""
 
     visit: RoutineVisit
-    work: PieceOfWork
+    piece: PieceOfWork
     state: WorkState
 
     def value(self, facet: RoutineFacet) -> str:
@@ -120,7 +120,7 @@ class RoutineWork:
             case "month":
                 return month_of(self.visit)
             case "work":
-                return f"{self.work.document}:{self.work.step}"
+                return f"{self.piece.document}:{self.piece.step}"
 
 
 def month_of(visit: RoutineVisit) -> str:
@@ -133,10 +133,10 @@ def routine_work(
 ) -> tuple[RoutineWork, ...]:
     """Every piece of work of these visits with what became of it by now."""
     return tuple(
-        RoutineWork(visit=visit, work=work, state=work_state(work, visit, today))
-        for visit, works in visits
+        RoutineWork(visit=visit, piece=piece, state=work_state(piece, visit, today))
+        for visit, pieces in visits
         for today in (day_on_site(visit.site, now),)
-        for work in works
+        for piece in pieces
     )
 
 

@@ -23,13 +23,13 @@ from reedling.store.unit import Unit
 
 
 class _ToLog(NamedTuple):
-    """What an order gets, worked out before it is written; ``work`` is what a routine visit wants as issued."""
+    """What an order gets, worked out before it is written; ``owed`` is what a routine visit wants as issued."""
 
     placed: PlacedAsset
     matched: Matched
     taking: tuple[TakenByTrial, ...]
     related: Related
-    work: tuple[StepRecord, ...]
+    owed: tuple[StepRecord, ...]
 
 
 def log_order(
@@ -70,8 +70,8 @@ def log_order(
         if tried:
             matched = match_asked(unit, asked, when, report=report, tried=tried)
         is_routine = matched.terms.due_within_days is not None
-        work = step_records("", matched.runsheet, Job()) if is_routine else ()
-        return _ToLog(found, matched, tuple(taking.values()), related_symptoms(unit), work)
+        owed = step_records("", matched.runsheet, Job()) if is_routine else ()
+        return _ToLog(found, matched, tuple(taking.values()), related_symptoms(unit), owed)
 
     def write(unit: Unit, prepared: _ToLog) -> Order:
         order = as_logged(
@@ -85,7 +85,7 @@ def log_order(
         )
         unit.orders.add(order)
         unit.recorded.add_step_records(
-            (replace(one, order=order.id) for one in prepared.work),
+            (replace(one, order=order.id) for one in prepared.owed),
             incident_type=order.incident_type,
             closed=False,
         )

@@ -87,13 +87,13 @@ def change_order(
             reason=reason.strip(),
         )
         runsheet = replace(sheet, guide=order.runsheet.guide)
-        work = step_records(order_id, runsheet, Job()) if order.due_on else ()
-        return replace(order, runsheet=runsheet), change, work
+        owed = step_records(order_id, runsheet, Job()) if order.due_on else ()
+        return replace(order, runsheet=runsheet), change, owed
 
     def write(unit: Unit, prepared: tuple[Order, OrderChange, tuple[StepRecord, ...]]) -> Order:
-        order, change, work = prepared
+        order, change, owed = prepared
         unit.orders.reissue(order, change)
-        unit.recorded.replace_step_records(order_id, work, incident_type=order.incident_type, closed=False)
+        unit.recorded.replace_step_records(order_id, owed, incident_type=order.incident_type, closed=False)
         return need_order(unit, order_id)
 
     def mark(unit: Unit) -> object:

@@ -146,12 +146,12 @@ def _kinds(unit: Unit, pieces: Sequence[RoutineWork], chosen: RoutineChoices) ->
     reasons: dict[str, Counter[str]] = {value: Counter() for value in latest}
     for one in met:
         if one.state == "skipped":
-            reasons[one.value("work")][one.work.skip_reason] += 1
+            reasons[one.value("work")][one.piece.skip_reason] += 1
     kinds = [
         KindOfWork(
             value=value,
-            document=latest[value].work.document,
-            step=latest[value].work.step,
+            document=latest[value].piece.document,
+            step=latest[value].piece.step,
             text=words[value][0],
             phase=words[value][1],
             counts=counts,
@@ -178,7 +178,7 @@ def _words(unit: Unit, latest: Mapping[str, RoutineWork]) -> dict[str, tuple[str
         value: next(
             (line.text, line.phase)
             for line in sheets[one.visit.order]
-            if (line.document, line.step) == (one.work.document, one.work.step)
+            if (line.document, line.step) == (one.piece.document, one.piece.step)
         )
         for value, one in latest.items()
     }
@@ -220,7 +220,7 @@ def routine_csv(context: Context, chosen: RoutineChoices) -> str:
         met = _met(context, unit, chosen, None)
         words = _words(unit, {one.value("work"): one for one in reversed(met)})
         for one in met:
-            visit, work = one.visit, one.work
+            visit, piece = one.visit, one.piece
             writer.writerow(
                 [
                     visit.order,
@@ -228,13 +228,13 @@ def routine_csv(context: Context, chosen: RoutineChoices) -> str:
                     visit.asset,
                     cell_of(visit.site.name),
                     cell_of(visit.site.district),
-                    work.document,
-                    work.step,
+                    piece.document,
+                    piece.step,
                     cell_of(words[one.value("work")][0]),
                     visit.due_on.isoformat(),
-                    work.done_on.isoformat() if work.done_on else "",
+                    piece.done_on.isoformat() if piece.done_on else "",
                     one.state,
-                    cell_of(work.skip_reason),
+                    cell_of(piece.skip_reason),
                 ]
             )
     return out.getvalue()
@@ -264,7 +264,7 @@ def _line(one: RoutineWork, words: Mapping[str, tuple[str, Phase]], names: Mappi
         asset=f"{names.get(one.visit.asset, one.visit.asset)}, {one.visit.site.name}",
         text=words[one.value("work")][0],
         due_on=one.visit.due_on,
-        done_on=one.work.done_on,
+        done_on=one.piece.done_on,
         state=one.state,
-        reason=one.work.skip_reason,
+        reason=one.piece.skip_reason,
     )
