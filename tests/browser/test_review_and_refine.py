@@ -9,6 +9,9 @@ from xml.etree import ElementTree
 from PIL import Image
 from playwright.sync_api import expect
 
+from reedling.core.evidence.jobs import WantedJobs
+from reedling.store.job_tables import JobOutOfTurnRow
+from reedling.wiring import open_context
 from tests.browser.conftest import SignInAs
 from tests.browser.test_author import row
 from tests.browser.test_views import serious
@@ -242,3 +245,31 @@ def test_what_customers_said_is_shown_with_its_tone_and_narrows_with_the_choices
     assert narrowed["n_jobs"] < whole["n_jobs"]
     expect(said.get_by_text(f"of {narrowed['n_jobs']} jobs rated")).to_be_visible()
     assert serious(ines) == []
+
+
+def test_where_jobs_went_astray_is_drawn_on_the_stem_and_opens_its_jobs(
+    demo_dir: Path, sign_in_as: SignInAs, tmp_path: Path
+) -> None:
+    with open_context(demo_dir).store.writing() as unit:
+        _, jobs = unit.summaries.jobs(WantedJobs(incident_type="IT-001"), offset=0, limit=4)
+        unit.session.add_all(
+            JobOutOfTurnRow(order_id=job.order, line="WP-001:isolate", other="WP-001:plate", is_early=True)
+            for job in jobs
+        )
+    page = sign_in_as("Ines Varga", "/review/IT-001")
+    plot = page.get_by_role("figure").filter(has_text="Order kept")
+    way = plot.get_by_role("button", name="“Isolate and lock rake drive” before “Confirm asset by its plate”")
+    expect(plot).to_contain_text("in 4 of")
+    way.click()
+    behind = page.get_by_role("complementary", name="The jobs behind the figures")
+    expect(behind.get_by_role("heading", level=2)).to_have_text("The 4 jobs")
+    page.reload()
+    expect(behind.get_by_role("link")).to_have_text([job.order for job in jobs])
+    with page.expect_download() as saving:
+        plot.get_by_role("button", name="SVG").click()
+    drawing = tmp_path / "order.svg"
+    saving.value.save_as(drawing)
+    texts = [e.text for e in ElementTree.parse(drawing).iter() if e.tag.endswith("text")]
+    assert "Isolate and lock rake drive" in texts
+    behind.get_by_role("button", name="Show all").click()
+    expect(behind.get_by_role("heading", level=2)).not_to_have_text("The 4 jobs")

@@ -51,6 +51,7 @@ TABLES = (
     "job_summaries",
     "job_sources",
     "job_parts",
+    "job_out_of_turn",
     "step_summaries",
     "step_records",
     "last_answers",

@@ -35,6 +35,7 @@ TABLES = (
     "job_parts",
     "job_readings",
     "job_choices",
+    "job_out_of_turn",
     "job_tried",
     "last_answers",
     "recorded_codes",

@@ -15,6 +15,7 @@ from reedling.core.evidence.compared_jobs import JobsCompared
 from reedling.core.evidence.cross_filter import Facet
 from reedling.core.evidence.customers_said import CustomersSaid
 from reedling.core.evidence.kept_views import LONGEST_NAME, KeptView
+from reedling.core.evidence.order_kept import OutOfTurn
 from reedling.core.evidence.routine_work import RoutineChoices, RoutineFacet, WorkState
 from reedling.core.runsheet.events import PictureMark
 from reedling.core.runsheet.job import MOST_MARKS
@@ -39,6 +40,7 @@ from reedling.services.views.exploring import (
     ReadingsChart,
 )
 from reedling.services.views.help import HelpLine, HelpView
+from reedling.services.views.order_kept import OrderKeptPage, order_kept_page
 from reedling.services.views.routine_work import PieceLines, RoutinePage
 from reedling.services.views.search import Found, find_anything
 
@@ -68,14 +70,26 @@ def jobs(
     revision: str | None = None,
     plan: str | None = None,
     step: str | None = None,
+    line: Annotated[str, Query(max_length=200, description="A line that was done out of turn.")] = "",
+    other: Annotated[str, Query(max_length=200, description="What it was done before or after.")] = "",
+    early: Annotated[bool, Query(description="Whether it was done before the other.")] = True,
     offset: Offset = 0,
     limit: Limit = completions_views.PAGE,
 ) -> JobsPage:
-    """The jobs behind the figures: all, those of a revision, or those that wanted a step of a plan."""
+    """The jobs behind the figures: all, those of a revision, that wanted a step of a plan, or did a line out of turn."""
     wanted = (plan, step) if plan and step else None
+    way = OutOfTurn(line=line, other=other, is_early=early) if line and other else None
     return evidence_views.jobs_behind(
-        context, document, revision=revision, step=wanted, offset=offset, limit=limit
+        context, document, revision=revision, step=wanted, out_of_turn=way, offset=offset, limit=limit
     )
+
+
+@router.get("/incident-types/{document}/order-kept")
+def order_kept(
+    document: str, _person: OfficePerson, context: Ctx, revision: str | None = None
+) -> OrderKeptPage:
+    """How far the jobs of an incident type kept to the order of their runsheets, and where they went astray most often."""
+    return order_kept_page(context, document, revision=revision)
 
 
 @router.put("/incident-types/{document}/evidence/reading", status_code=204)

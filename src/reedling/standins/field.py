@@ -108,6 +108,8 @@ class Field:
     begun_at: datetime
     kinds: tuple[Kind, ...]
     last: dict[str, datetime] = field_of(default_factory=dict)
+    strays: bool = False
+    """Whether somebody leaves the order of the runsheet now and then."""
 
     @property
     def assets(self) -> tuple[Asset, ...]:
@@ -168,6 +170,7 @@ def play_demo(
         habits=habits_of(technicians_of(people)),
         begun_at=clock.now,
         kinds=kinds_of(is_wide=extent.is_wide),
+        strays=extent.is_wide,
     )
     switch = end - timedelta(days=extent.later_revisions_days_ago)
     switched = False
@@ -404,7 +407,7 @@ def _visit(
         )
     )
     pictures: list[tuple[str, Photo | Signature]] = []
-    while line := _next(order, job):
+    while line := _taken_up(field, kind, order, technician, job):
         if stop_early and line.parts:
             break
         now = _do_line(field, kind, order, technician, trouble, line, now, add, missing_of, pictures)
@@ -437,6 +440,20 @@ def _next(order: Order, job: Job) -> Line | None:
     run = job_run(order.runsheet, job)
     following = progress_of(run).next_line
     return next((line for line in run.lines if line.id == following), None)
+
+
+def _taken_up(field: Field, kind: Kind, order: Order, technician: Person, job: Job) -> Line | None:
+    """What is done next: what is due next, or what somebody does first who leaves the order there."""
+    line = _next(order, job)
+    if line is None or not field.strays:
+        return line
+    instead = kind.overtaken.get(line.id)
+    dice = random.Random(f"{order.id} {line.id} strays")
+    if instead is None or dice.random() >= field.habits[technician.id].strays:
+        return line
+    run = job_run(order.runsheet, job)
+    due = {one.line for one in progress_of(run).lines if one.state == "due"}
+    return next((one for one in run.lines if one.id == instead and one.id in due), line)
 
 
 def _as_taken(

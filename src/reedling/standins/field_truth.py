@@ -75,6 +75,8 @@ class Kind:
     """What is noted at a line: how often, and in which words."""
     left_out: Mapping[str, tuple[float, tuple[str, ...]]] = field(default_factory=dict)
     """What a routine visit leaves out: how often, by line, and for which reasons."""
+    overtaken: Mapping[str, str] = field(default_factory=dict)
+    """What is done instead of a line that is next, by who does not keep to the order; that line follows."""
 
 
 def near(middle: float, spread: float, digits: int = 1) -> Callable[[random.Random], float]:
@@ -119,6 +121,7 @@ KINDS: tuple[Kind, ...] = (
         weight=0.42,
         equipment="screen-rake",
         symptom="stalls",
+        overtaken={"WP-001:plate": "WP-001:isolate"},
         reports=(
             "Rake stops about half way up.",
             "Rake stalled twice overnight, reset by control.",
@@ -507,6 +510,8 @@ class Habit:
     """Writes down the same figure again and again where nothing seems wrong; hands in one photo for several."""
     blurs: float = 0.02
     """How often a photo is blurred."""
+    strays: float = 0.02
+    """How often somebody does not keep to the order where it is easily left."""
 
     def pace_at(self, since: timedelta) -> float:
         """The factor so long after the history began."""
@@ -525,7 +530,7 @@ class Habit:
 
 HABITS = (
     Habit(pace=1.1),
-    Habit(pace=0.84, blurs=0.16),
+    Habit(pace=0.84, blurs=0.16, strays=0.35),
     Habit(pace=1.0, learns_over_days=200),
     Habit(pace=0.95),
     Habit(pace=0.7, copies=True),

@@ -125,6 +125,7 @@ def play_weeks(
     instants = working_instants(
         rng, end, max(1, round(len(lately) * days / COUNTED_DAYS)), days=days - 1, until=2
     )
+    is_wide = {k.equipment for k in WIDER_KINDS} <= {p.asset.equipment for p in placed}
     played = Field(
         context=then,
         office=OneByOne(then),
@@ -134,8 +135,9 @@ def play_weeks(
         placed=placed,
         habits=habits_of(technicians_of(people)),
         begun_at=start - timedelta(days=LEARNT_DAYS),
-        kinds=kinds_of(is_wide={k.equipment for k in WIDER_KINDS} <= {p.asset.equipment for p in placed}),
+        kinds=kinds_of(is_wide=is_wide),
         last={order.asset: order.logged_at for order in before},
+        strays=is_wide,
     )
     passed = Passed(n_calls=len(instants))
     told(passed)

@@ -100,6 +100,7 @@ class JobSummaryRow(Base):
     rating: Mapped[int | None]
     fix_confirmed: Mapped[bool] = mapped_column(server_default="0")
     return_reasons: Mapped[list[str]] = mapped_column(JSON, server_default="[]")
+    order_kept: Mapped[float | None] = mapped_column(Float)
 
 
 class JobReadingRow(Base):
@@ -122,6 +123,16 @@ class JobChoiceRow(Base):
     order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
     question: Mapped[str] = mapped_column(String, primary_key=True)
     value: Mapped[str] = mapped_column(String, primary_key=True)
+
+
+class JobOutOfTurnRow(Base):
+    """A line that a finished job did out of turn, before or after another."""
+
+    __tablename__ = "job_out_of_turn"
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
+    line: Mapped[str] = mapped_column(String, primary_key=True)
+    other: Mapped[str] = mapped_column(String, primary_key=True)
+    is_early: Mapped[bool] = mapped_column(primary_key=True)
 
 
 class JobTriedRow(Base):

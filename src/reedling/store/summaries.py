@@ -24,6 +24,7 @@ from sqlalchemy.orm import Session, aliased
 
 from reedling.core.evidence.job_summary import JobSummary
 from reedling.core.evidence.jobs import JobLine, WantedJobs
+from reedling.core.evidence.order_kept import OutOfTurn
 from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.evidence.steps import StepCounts, StepRecord, count_step
 from reedling.core.guidance.references import ListEntry, ListName
@@ -34,6 +35,7 @@ from reedling.core.statistics.summaries import Spread, spread_of_ordered
 from reedling.store.counters import JOB_WRITES, count_up, writes_of
 from reedling.store.job_tables import (
     JobChoiceRow,
+    JobOutOfTurnRow,
     JobPartRow,
     JobReadingRow,
     JobSourceRow,
@@ -47,7 +49,16 @@ from reedling.store.job_tables import (
 from reedling.store.kept import Kept, only_reads
 from reedling.store.tables import CounterRow, OrderRow
 
-_OF_JOBS = (JobSummaryRow, JobSourceRow, JobPartRow, JobReadingRow, JobChoiceRow, JobTriedRow, LastAnswerRow)
+_OF_JOBS = (
+    JobSummaryRow,
+    JobSourceRow,
+    JobPartRow,
+    JobReadingRow,
+    JobChoiceRow,
+    JobOutOfTurnRow,
+    JobTriedRow,
+    LastAnswerRow,
+)
 """Tables that hold what is kept of finished jobs, by order."""
 _LINE = {
     field.name: getattr(JobSummaryRow, "order_id" if field.name == "order" else field.name)
@@ -115,6 +126,7 @@ class Summaries:
                 rating=job.rating,
                 fix_confirmed=job.fix_confirmed,
                 return_reasons=list(job.return_reasons),
+                order_kept=job.order_kept,
             )
         )
         self.session.add_all(
@@ -128,6 +140,10 @@ class Summaries:
         self.session.add_all(
             JobChoiceRow(order_id=job.order, question=question, value=value)
             for question, value in job.choices
+        )
+        self.session.add_all(
+            JobOutOfTurnRow(order_id=job.order, line=one.line, other=one.other, is_early=one.is_early)
+            for one in job.out_of_turn
         )
         self.session.add_all(
             JobTriedRow(order_id=job.order, guide=guide, remedy=remedy, helped=helped)
@@ -279,6 +295,29 @@ class Summaries:
         ).where(*_where(wanted))
         n_jobs, first, last = self.session.execute(query).one()
         return n_jobs, first, last
+
+    def order_kept(self, wanted: WantedJobs) -> tuple[int, int, float | None]:
+        """Jobs of which it is known how far they kept the order, those that kept it throughout, and the mean of all."""
+        column = JobSummaryRow.order_kept
+        query = select(func.count(column), func.count(case((column == 1, 1))), func.avg(column))
+        n_jobs, n_throughout, mean = self.session.execute(query.where(*_where(wanted))).one()
+        return n_jobs, n_throughout, mean
+
+    def out_of_turn(self, wanted: WantedJobs) -> tuple[tuple[OutOfTurn, int], ...]:
+        """What was done out of turn, with the number of jobs in which it was, the commonest first."""
+        way = (JobOutOfTurnRow.line, JobOutOfTurnRow.other, JobOutOfTurnRow.is_early)
+        n_jobs = func.count()
+        query = (
+            select(*way, n_jobs)
+            .join(JobSummaryRow, JobSummaryRow.order_id == JobOutOfTurnRow.order_id)
+            .where(*_where(wanted))
+            .group_by(*way)
+            .order_by(n_jobs.desc(), *way)
+        )
+        return tuple(
+            (OutOfTurn(line=line, other=other, is_early=is_early), n)
+            for line, other, is_early, n in self.session.execute(query)
+        )
 
     def minutes_on_site(self, wanted: WantedJobs) -> Spread | None:
         """Minutes on site over all visits of a job, of jobs whose times can be."""
@@ -523,6 +562,13 @@ def _orders(wanted: WantedJobs) -> Iterator[Select[Any]]:
             record.step == step,
             record.closed.is_(True),
             record.wanted.is_(True),
+        )
+    if wanted.out_of_turn is not None:
+        way = wanted.out_of_turn
+        yield select(JobOutOfTurnRow.order_id).where(
+            JobOutOfTurnRow.line == way.line,
+            JobOutOfTurnRow.other == way.other,
+            JobOutOfTurnRow.is_early.is_(way.is_early),
         )
     if wanted.unread:
         yield select(OrderRow.id).where(OrderRow.state == UNREAD)

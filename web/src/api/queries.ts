@@ -390,7 +390,14 @@ export const useOrders = ({ states = [], words = "" }: OrdersWanted, enabled = t
 /** The jobs behind a figure, a page after another. */
 export const useJobsBehind = (
   document: string,
-  wanted: { revision?: string; plan?: string; step?: string },
+  wanted: {
+    revision?: string;
+    plan?: string;
+    step?: string;
+    line?: string;
+    other?: string;
+    early?: boolean;
+  },
 ) =>
   useInfiniteQuery({
     queryKey: ["evidence", document, "jobs", wanted],

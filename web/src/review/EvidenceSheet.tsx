@@ -13,6 +13,7 @@ import { count, dayYear, leftOut, minutes, number, percent } from "../ui/format"
 import { More } from "../ui/More";
 import { useAddress } from "../ui/use-address";
 import { WaitingSheet } from "../ui/WaitingSheet";
+import { OrderKept } from "./OrderKept";
 import "./review.css";
 
 /** What the field made of an incident type: outcome, each step planned against taken, the jobs. */
@@ -28,6 +29,7 @@ export function EvidenceSheet({ person }: { person: Person }) {
       person={person}
       revision={revision}
       step={search.get("step")}
+      astray={search.get("astray")}
       onSet={put}
     />
   );
@@ -38,12 +40,15 @@ function Sheet({
   person,
   revision,
   step,
+  astray,
   onSet,
 }: {
   evidence: Evidence;
   person: Person;
   revision: string | undefined;
   step: string | null;
+  /** A way of going astray from the order, as {@link wayKey} writes it. */
+  astray: string | null;
   onSet: (key: string, value: string | null) => void;
 }) {
   const navigate = useNavigate();
@@ -68,10 +73,14 @@ function Sheet({
       ) / 15,
     ) * 15;
   const chosen = evidence.steps.find((s) => `${s.document}:${s.step}` === step);
+  const [line, other, turn] = astray?.split("|") ?? [];
   const behind = useJobsBehind(evidence.document, {
     revision,
     plan: chosen?.document,
     step: chosen?.step,
+    line,
+    other,
+    early: turn ? turn === "before" : undefined,
   });
   const jobs = behind.data?.pages.flatMap((p) => p.jobs) ?? [];
   const nJobs = behind.data?.pages[0]?.total ?? 0;
@@ -233,10 +242,24 @@ function Sheet({
           </table>
           <DotRangeKey />
           <p className="soft">{evidence.definition}</p>
+          <OrderKept
+            incident={evidence.document}
+            revision={revision}
+            chosen={astray}
+            onChoose={(way) => onSet("astray", way)}
+          />
         </div>
       </main>
       <aside className="margin" aria-label="The jobs behind the figures">
         <h2>{chosen ? `“${chosen.text}”: ${count(nJobs, "job")}` : `The ${count(nJobs, "job")}`}</h2>
+        {astray && (
+          <p className="soft">
+            Only those out of order as chosen.{" "}
+            <button type="button" className="linklike" onClick={() => onSet("astray", null)}>
+              Show all
+            </button>
+          </p>
+        )}
         <ul style={{ listStyle: "none", padding: 0, margin: "6px 0" }}>
           {jobs.map((job) => (
             <li key={job.order} style={{ borderBottom: "1px solid var(--line)", padding: "6px 0" }}>

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from reedling.core.evidence.doubtful_times import ANY_TIME, Bounds, doubtful_times, step_doubt
+from reedling.core.evidence.order_kept import order_kept
 from reedling.core.guidance.catalogue import Part
 from reedling.core.logic.conditions import lower_first, number_text
 from reedling.core.runsheet.finishing import open_rules
@@ -145,20 +146,17 @@ def _closed(job: Job, line: Line) -> str:
 
 
 def _order_departures(job: Job, run: Run) -> list[Departure]:
-    """Lines finished before a line that stands ahead of them and was finished later."""
-    finished = [(line, t.order) for line in run.lines if (t := job.times.get(line.id)) and t.order]
-    out = []
-    for i, (line, order) in enumerate(finished):
-        overtaken = [earlier for earlier, place in finished[:i] if place > order]
-        if overtaken:
-            out.append(
-                Departure(
-                    kind="out of order",
-                    line=line.id,
-                    sentence=f"“{line.text}” was done before “{lower_first(overtaken[0].text)}”.",
-                )
-            )
-    return out
+    """Lines done out of turn, by the best alignment with the order of the runsheet."""
+    texts = {line.id: line.text for line in run.lines}
+    return [
+        Departure(
+            kind="out of order",
+            line=one.line,
+            sentence=f"“{texts[one.line]}” was done {'before' if one.is_early else 'after'} "
+            f"“{lower_first(texts[one.other])}”.",
+        )
+        for one in order_kept(run, job).out_of_turn
+    ]
 
 
 def _part_departures(job: Job, run: Run, parts: Mapping[str, Part]) -> list[Departure]:

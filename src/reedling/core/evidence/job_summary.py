@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from reedling.core.evidence.departures import departures
@@ -13,6 +13,7 @@ from reedling.core.evidence.doubtful_times import (
     doubtful_finish,
     plausible_minutes_on_site,
 )
+from reedling.core.evidence.order_kept import OutOfTurn, order_kept, without_repeat
 from reedling.core.evidence.outcomes import is_working_visit
 from reedling.core.evidence.steps import StepRecord
 from reedling.core.guidance.questions import Computed, OneOf, Reading, YesNo
@@ -50,7 +51,8 @@ class JobSummary:
     ``fix_confirmed`` says that a technician marked the fix it was coded with as found by past fixes, ``return_reasons`` are those
     of visits that needed another one, in their order, ``readings`` the numbers it read or worked
     out, ``choices`` what was chosen of yes or no and one of, by the question as written, or by a check of its
-    fault guide. ``tried`` are remedies of a fault guide, with the guide and whether they helped.
+    fault guide. ``order_kept`` is how far it kept to the order of its runsheet (:func:`order_kept`), ``out_of_turn`` what was
+    out of turn, without repeats. ``tried`` are remedies of a fault guide, with the guide and whether they helped.
     """
 
     order: str
@@ -83,6 +85,8 @@ class JobSummary:
     readings: tuple[TakenReading, ...] = ()
     choices: tuple[tuple[str, str], ...] = ()
     tried: tuple[tuple[str, str, bool], ...] = ()
+    order_kept: float | None = None
+    out_of_turn: tuple[OutOfTurn, ...] = ()
 
 
 def summarise_job(
@@ -105,6 +109,7 @@ def summarise_job(
     doubtful = doubtful_finish(job, bounds)
     guide = runsheet.guide
     planned = [r.planned_minutes for r in records if r.wanted]
+    kept = order_kept(job_run(runsheet, job), job)
     return JobSummary(
         order=order,
         incident_type=incident_type,
@@ -137,6 +142,13 @@ def summarise_job(
         return_reasons=tuple(v.reason for v in job.visits if v.reason is not None),
         readings=_readings(runsheet, job),
         choices=(*_choices(runsheet, job), *_seen(runsheet, job)),
+        order_kept=kept.fitness,
+        out_of_turn=tuple(
+            dict.fromkeys(
+                replace(one, line=without_repeat(one.line), other=without_repeat(one.other))
+                for one in kept.out_of_turn
+            )
+        ),
         tried=tuple((guide.document, r, did) for r, did in job.beside.guided.tried.items()) if guide else (),
     )
 

@@ -5,19 +5,23 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
+from reedling.core.evidence.order_kept import OutOfTurn
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class WantedJobs:
     """Which finished jobs are asked about: those that meet all that is given.
 
     ``issued_with`` are documents and a revision of theirs, one of which the job was issued with;
-    ``step`` is a document and a step that the job wanted; ``unread`` are those nobody has read.
+    ``step`` is a document and a step that the job wanted; ``unread`` are those nobody has read,
+    ``out_of_turn`` those that did a line out of turn so.
     """
 
     incident_type: str | None = None
     issued_with: tuple[tuple[str, ...], str] | None = None
     step: tuple[str, str] | None = None
     unread: bool = False
+    out_of_turn: OutOfTurn | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

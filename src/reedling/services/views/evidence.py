@@ -10,6 +10,7 @@ from datetime import datetime
 
 from reedling.core.evidence.cross_filter import strata_of
 from reedling.core.evidence.jobs import JobLine, WantedJobs
+from reedling.core.evidence.order_kept import OutOfTurn
 from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, settled_by
 from reedling.core.evidence.revision_gains import YEAR, RevisionGain, revision_gain
 from reedling.core.evidence.revision_outcomes import OutcomeChange, outcome_change
@@ -132,17 +133,18 @@ def jobs_behind(
     *,
     revision: str | None = None,
     step: tuple[str, str] | None = None,
+    out_of_turn: OutOfTurn | None = None,
     offset: int = 0,
     limit: int = PAGE,
 ) -> JobsPage:
-    """The finished jobs of an incident type: all, of one revision, or those that wanted a step.
+    """The finished jobs of an incident type: all, of one revision, those that wanted a step, or did one out of turn.
 
     ``step`` is a document and the identity of a step of it.
     """
     now = context.clock()
     with context.reading() as unit:
         issued = (need_incident_type(unit, document).plans, revision) if revision is not None else None
-        wanted = WantedJobs(incident_type=document, issued_with=issued, step=step)
+        wanted = WantedJobs(incident_type=document, issued_with=issued, step=step, out_of_turn=out_of_turn)
         total, jobs = unit.summaries.jobs(wanted, offset=offset, limit=limit)
         return JobsPage(total=total, jobs=job_dots(unit, jobs, now))
 

@@ -49,6 +49,8 @@ def kind_of(
     return Kind(weight=weight, equipment=equipment, symptom=symptom, reports=reports, troubles=troubles)
 
 
-def leaving_out(left_out: Mapping[str, tuple[float, tuple[str, ...]]], kind: Kind) -> Kind:
-    """A kind of routine visit with what it leaves out, by line: how often and for which reasons."""
-    return replace(kind, left_out=left_out)
+def leaving_out(
+    left_out: Mapping[str, tuple[float, tuple[str, ...]]], overtaken: Mapping[str, str], kind: Kind
+) -> Kind:
+    """A kind of routine visit with what it leaves out, by line, how often and for which reasons; and what overtakes what."""
+    return replace(kind, left_out=left_out, overtaken=overtaken)

@@ -114,6 +114,7 @@ YEARLY: Kind = leaving_out(
         "WP-019:grease": (0.3, ("Pivots under water.", "Grease gun empty.")),
         "WP-019:flush": (0.1, ("No water to flush with.",)),
     },
+    {"WP-019:seals": "WP-019:steel"},
     kind_of(
         "tilting-gate",
         "yearly",

@@ -144,6 +144,7 @@ WEEKLY: Kind = leaving_out(
         "WP-020:turns": (0.16, ("No supply to pump 2.", "Pumps were running.", "Level too low to run them.")),
         "WP-020:weed": (0.07, ("Rake was running.",)),
     },
+    {"WP-020:walk": "WP-020:weed"},
     kind_of(
         "station",
         "weekly",

@@ -90,6 +90,7 @@ CHAIN_OFF: Kind = kind_of(
 
 SEASON_START: Kind = leaving_out(
     {"WP-018:grease": (0.18, ("Grease gun empty.", "Nipples painted over."))},
+    {"WP-018:tines": "WP-018:oil"},
     kind_of(
         "screen-rake",
         "season-start",
