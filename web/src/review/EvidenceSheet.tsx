@@ -47,7 +47,7 @@ function Sheet({
   person: Person;
   revision: string | undefined;
   step: string | null;
-  /** A way of going astray from the order, as {@link wayKey} writes it. */
+  /** A way of going astray from the order, as line, other line, and before or after. */
   astray: string | null;
   onSet: (key: string, value: string | null) => void;
 }) {

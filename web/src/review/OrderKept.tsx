@@ -13,7 +13,7 @@ const WIDTH = 770;
 const APART = 20;
 
 /** How a way of going astray is told in the address. */
-export const wayKey = (way: Pick<WentAstray, "line" | "other" | "is_early">) =>
+const wayKey = (way: Pick<WentAstray, "line" | "other" | "is_early">) =>
   `${way.line}|${way.other}|${way.is_early ? "before" : "after"}`;
 
 /** The stem as it was issued last, with the commonest ways in which jobs went astray from its order drawn on it. */

@@ -21,7 +21,7 @@ from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Line
 from reedling.core.runsheet.progress import Run, progress_of
 
-Done = TypeVar("Done", bound=Hashable)
+_Done = TypeVar("_Done", bound=Hashable)
 
 ORDER_KEPT = (
     "Steps go by phase, within a phase by the order of their plan; steps of different plans in one phase, and repeats of "
@@ -85,7 +85,7 @@ def goes_before(first: Turn, second: Turn) -> bool:
     return first.each == second.each and first.place < second.place
 
 
-def kept_in_turn(done: Sequence[Done], goes_before: Callable[[Done, Done], bool]) -> list[Done]:
+def kept_in_turn(done: Sequence[_Done], goes_before: Callable[[_Done, _Done], bool]) -> list[_Done]:
     """The most of what was done that was done in turn, in the order in which it was done.
 
     ``done`` holds each thing once, ``goes_before`` is a partial order (transitive, of no thing with itself). Two things
