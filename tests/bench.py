@@ -26,7 +26,7 @@ from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Runsheet, Source
 from reedling.core.runsheet.progress import consequences_of, progress_of, take_up
 from reedling.core.runsheet.standing import rules_of, settle
-from tests import bench_edits, bench_guides, bench_matching, bench_scale
+from tests import bench_edits, bench_evidence, bench_guides, bench_matching, bench_scale
 from tests.oracles.slow_twins import opened_by_trying_again
 
 SIZES = (50, 300, 1000)
@@ -194,6 +194,7 @@ def main() -> None:
     bench_edits.main()
     bench_matching.main()
     bench_scale.main()
+    bench_evidence.main()
     # Only here: it draws on what stands above.
     from tests.browser import pocket_speed
 

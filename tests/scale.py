@@ -25,14 +25,21 @@ _COPIED = {
     "job_parts": ("order_id",),
     "job_readings": ("order_id",),
     "job_choices": ("order_id",),
+    "job_out_of_turn": ("order_id",),
     "recorded_codes": ("order_id",),
     "site_records": ("order_id",),
 }
 _TIMES = {"orders": ("logged_at", "finished_at", "planned_for"), "job_summaries": ("finished_at",)}
 
 
-def grow(folder: Path, n_orders: int) -> int:
-    """Copy the finished jobs until there are about so many orders; gives how many there are."""
+_AS_RECORDED = ("submissions", "events")
+
+
+def grow(folder: Path, n_orders: int, *, is_thin: bool = False) -> int:
+    """Copy the finished jobs until there are about so many orders; gives how many there are.
+
+    With ``is_thin`` copies are without their runsheets and events: enough for what reads summaries, and quick to make.
+    """
     with closing(sqlite3.connect(folder / DATABASE)) as held:
         held.execute("PRAGMA synchronous = OFF")
         held.execute("BEGIN")
@@ -45,7 +52,8 @@ def grow(folder: Path, n_orders: int) -> int:
         for copy in range(1, n_copies + 1):
             days = SPREAD_DAYS * copy / max(n_copies, 1)
             for table, keys in _COPIED.items():
-                held.execute(_copy(held, table, keys, copy, days))
+                if not (is_thin and table in _AS_RECORDED):
+                    held.execute(_copy(held, table, keys, copy, days, is_thin=is_thin))
         held.execute(
             "UPDATE step_summaries SET "
             + ", ".join(
@@ -61,7 +69,9 @@ def grow(folder: Path, n_orders: int) -> int:
         return int(n_now)
 
 
-def _copy(held: sqlite3.Connection, table: str, keys: tuple[str, ...], copy: int, days: float) -> str:
+def _copy(
+    held: sqlite3.Connection, table: str, keys: tuple[str, ...], copy: int, days: float, *, is_thin: bool
+) -> str:
     columns = [row[1] for row in held.execute(f"PRAGMA table_info({table})")]
     order = "id" if table == "orders" else "order_id"
     taken = []
@@ -69,6 +79,10 @@ def _copy(held: sqlite3.Connection, table: str, keys: tuple[str, ...], copy: int
     for column in kept:
         if column in keys:
             taken.append(f"{column} || '-{copy}'")
+        elif is_thin and column in ("runsheet", "trace"):
+            taken.append("'{}'" if column == "runsheet" else "'[]'")
+        elif column == "due_on":
+            taken.append(f"date({column}, '-{days:.3f} days')")
         elif column in _TIMES.get(table, ()):
             moved = f"strftime('%Y-%m-%d %H:%M:%f000', {column}, '-{days:.3f} days')"
             taken.append(f"CASE WHEN {column} IS NULL THEN NULL ELSE {moved} END")

@@ -5,24 +5,29 @@ from __future__ import annotations
 import csv
 import io
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 from reedling.core.evidence.routine_work import (
     WORK_STATES,
+    RoutineCells,
     RoutineChoices,
     RoutineFacet,
     RoutineVisit,
     RoutineWork,
     StateCounts,
     WorkState,
-    count_states,
+    cells_of,
     counts_by,
     in_time,
     is_chosen,
+    reasons_for,
     routine_work,
+    together,
+    visit_counts,
     visit_work_state,
+    work_counts,
 )
 from reedling.core.guidance.phases import Phase, phase_rank
 from reedling.core.register.assets import day_on_site
@@ -109,78 +114,80 @@ class PieceLines:
 
 
 def routine_page(context: Context, chosen: RoutineChoices) -> RoutinePage:
-    """What became of routine work, as far as it is_chosen the choices."""
-    now = context.clock()
+    """What became of routine work, as far as it meets the choices."""
     with context.reading() as unit:
-        visits = unit.routine_visits.with_work()
-        pieces = routine_work(visits, now)
-        met = [one for one in pieces if is_chosen(one, chosen)]
+        cells = _counted(context, unit)
         titles = {heading.document: heading.title for heading in unit.documents.headings()}
-        by_visit = {one.visit.order: one.visit for one in met}
-        states = count_states(
-            visit_work_state(visit, day_on_site(visit.site, now)) for visit in by_visit.values()
-        )
+        visits = visit_counts(cells, chosen)
 
         def along(facet: RoutineFacet, words: Mapping[str, str] | None = None) -> tuple[WorkCounts, ...]:
             return tuple(
                 WorkCounts(value=value, label=(words or {}).get(value, value), counts=counts)
-                for value, counts in counts_by(pieces, facet, chosen).items()
+                for value, counts in counts_by(cells, facet, chosen).items()
             )
 
         return RoutinePage(
             definition=DEFINITION,
-            visits=states,
-            visits_in_time=in_time(states),
-            work=count_states(one.state for one in met),
+            visits=visits,
+            visits_in_time=in_time(visits),
+            work=work_counts(cells, chosen),
             incident_types=along("incident_type", titles),
             districts=along("district"),
             months=along("month"),
-            kinds=_kinds(unit, pieces, chosen),
+            kinds=_kinds(unit, cells, chosen),
         )
 
 
-def _kinds(unit: Unit, pieces: Sequence[RoutineWork], chosen: RoutineChoices) -> tuple[KindOfWork, ...]:
-    met = [one for one in pieces if is_chosen(one, chosen, but="work")]
-    latest = {one.value("work"): one for one in met}
-    words = _words(unit, latest)
-    reasons: dict[str, Counter[str]] = {value: Counter() for value in latest}
-    for one in met:
-        if one.state == "skipped":
-            reasons[one.value("work")][one.piece.skip_reason] += 1
-    kinds = [
-        KindOfWork(
-            value=value,
-            document=latest[value].piece.document,
-            step=latest[value].piece.step,
-            text=words[value][0],
-            phase=words[value][1],
-            counts=counts,
-            in_time=in_time(counts),
-            reasons=tuple(GivenReason(reason=r, n=n) for r, n in reasons[value].most_common()),
+def _counted(context: Context, unit: Unit) -> RoutineCells:
+    """All routine work. What was finished is counted once; orders finished since, and those not finished, are added."""
+    now = context.clock()
+    made = unit.kept_of_jobs(("routine work",), lambda at: cells_of(at.routine_visits.made(), now))
+    since = unit.routine_visits.of_orders(unit.routine_visits.made_orders() - made.orders)
+    return together(made, cells_of((*unit.routine_visits.not_made(), *since), now))
+
+
+def _kinds(unit: Unit, cells: RoutineCells, chosen: RoutineChoices) -> tuple[KindOfWork, ...]:
+    found = counts_by(cells, "work", chosen)
+    words = _words(unit, {value: cells.latest[value][1] for value in found})
+    kinds = []
+    for value, counts in found.items():
+        document, _, step = value.partition(":")
+        reasons = reasons_for(cells, {**chosen, "work": value})
+        kinds.append(
+            KindOfWork(
+                value=value,
+                document=document,
+                step=step,
+                text=words[value][0],
+                phase=words[value][1],
+                counts=counts,
+                in_time=in_time(counts),
+                reasons=tuple(GivenReason(reason=r, n=n) for r, n in _commonest(reasons)),
+            )
         )
-        for value, counts in counts_by(met, "work", {}).items()
-    ]
     return tuple(sorted(kinds, key=lambda kind: (-_n_not_in_time(kind), phase_rank(kind.phase), kind.value)))
+
+
+def _commonest(reasons: Counter[str]) -> list[tuple[str, int]]:
+    return sorted(reasons.items(), key=lambda one: (-one[1], one[0]))
 
 
 def _n_not_in_time(kind: KindOfWork) -> int:
     return kind.in_time.n_total - kind.in_time.n_hits
 
 
-def _words(unit: Unit, latest: Mapping[str, RoutineWork]) -> dict[str, tuple[str, Phase]]:
-    """Wording and phase of each kind of work, as the order that was due last was issued with."""
+def _words(unit: Unit, issued: Mapping[str, str]) -> dict[str, tuple[str, Phase]]:
+    """Wording and phase of each kind of work, as an order with it was issued."""
     sheets = {
         order: found.runsheet.lines
-        for order in {one.visit.order for one in latest.values()}
+        for order in set(issued.values())
         if (found := unit.orders.get(order)) is not None
     }
     return {
         value: next(
-            (line.text, line.phase)
-            for line in sheets[one.visit.order]
-            if (line.document, line.step) == (one.piece.document, one.piece.step)
+            (line.text, line.phase) for line in sheets[order] if f"{line.document}:{line.step}" == value
         )
-        for value, one in latest.items()
+        for value, order in issued.items()
     }
 
 
@@ -191,7 +198,7 @@ def piece_lines(
     with context.reading() as unit:
         met = _met(context, unit, chosen, state)
         shown = met[offset : offset + limit]
-        words = _words(unit, {one.value("work"): one for one in reversed(met)})
+        words = _words(unit, {one.value("work"): one.visit.order for one in reversed(met)})
         names = {placed.asset.code: placed.asset.name for placed in unit.register.assets()}
         return PieceLines(total=len(met), lines=tuple(_line(one, words, names) for one in shown))
 
@@ -218,7 +225,7 @@ def routine_csv(context: Context, chosen: RoutineChoices) -> str:
     )
     with context.reading() as unit:
         met = _met(context, unit, chosen, None)
-        words = _words(unit, {one.value("work"): one for one in reversed(met)})
+        words = _words(unit, {one.value("work"): one.visit.order for one in reversed(met)})
         for one in met:
             visit, piece = one.visit, one.piece
             writer.writerow(
@@ -245,13 +252,15 @@ def overdue_visits(context: Context, unit: Unit) -> tuple[RoutineVisit, ...]:
     now = context.clock()
     return tuple(
         visit
-        for visit in unit.routine_visits.all()
+        for visit in unit.routine_visits.not_made_by(now.date() + timedelta(days=1))
         if visit_work_state(visit, day_on_site(visit.site, now)) == "overdue"
     )
 
 
 def _met(context: Context, unit: Unit, chosen: RoutineChoices, state: WorkState | None) -> list[RoutineWork]:
-    pieces = routine_work(unit.routine_visits.with_work(), context.clock())
+    document, _, step = chosen.get("work", "").partition(":")
+    visits = unit.routine_visits.of_work(chosen.get("incident_type"), document, step)
+    pieces = routine_work(visits, context.clock())
     met = [one for one in pieces if is_chosen(one, chosen) and state in (None, one.state)]
     met.sort(key=lambda one: (WORK_STATES.index(one.state), one.visit.order, one.value("work")))
     met.sort(key=lambda one: one.visit.due_on, reverse=True)
