@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import re
 from datetime import UTC, datetime
+from pathlib import Path
 
+from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import SignInAs
@@ -149,3 +151,22 @@ def test_a_guide_is_drafted_from_closed_jobs_mended_released_and_comes_with_the_
     weed_seen.click()
     expect(weed_seen).to_have_attribute("aria-pressed", "true")
     assert chance(runa, "Debris behind the tines") > before
+
+
+def test_the_order_of_work_is_drawn_as_it_is_listed_and_saved(sign_in_as: SignInAs, tmp_path: Path) -> None:
+    page = sign_in_as("Ines Varga", "/refine/IT-001/guide")
+    drawing = page.get_by_role("figure").filter(has_text="The order of work, drawn")
+    expect(drawing).to_be_visible()
+    listed = page.get_by_role("region", name="Order of work", exact=True).locator("ol li[data-act]")
+    assert drawing.locator("rect[data-act]").count() == listed.count() > 3
+    kinds = listed.evaluate_all("all => all.map((one) => one.dataset.act).sort()")
+    assert (
+        drawing.locator("rect[data-act]").evaluate_all("all => all.map((one) => one.dataset.act).sort()")
+        == kinds
+    )
+    assert serious(page) == []
+    with page.expect_download() as saving:
+        drawing.get_by_role("button", name="PNG").click()
+    kept = tmp_path / "order.png"
+    saving.value.save_as(kept)
+    assert Image.open(kept).width > 400

@@ -23,6 +23,7 @@ import { GuideChecks } from "./GuideChecks";
 import { GuideSheet } from "./GuideSheet";
 import { addEntry, type GuideChange } from "./guide-patches";
 import { OrderOfWork } from "./OrderOfWork";
+import { OrderTree } from "./OrderTree";
 import { TurningPoints } from "./TurningPoints";
 import "./guide.css";
 
@@ -133,6 +134,7 @@ function Bench({ view, person }: { view: GuideView; person: Person }) {
           </p>
           <GuideSheet view={view} figures={figures.data} editable={editable} change={change} onSay={say} />
           {editable && <AddEntries view={view} change={change} />}
+          {figures.data && <OrderTree work={figures.data.work} />}
           <div className="guide-terms">
             {TERMS.map(({ field, label, unit, usual }) => (
               <Term

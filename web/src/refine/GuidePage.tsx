@@ -12,6 +12,7 @@ import { count, minutes, number, percent } from "../ui/format";
 import { useAddress } from "../ui/use-address";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { OrderOfWork } from "./OrderOfWork";
+import { OrderTree } from "./OrderTree";
 import "./guide.css";
 
 type Check = FaultGuideView["checks"][number];
@@ -164,6 +165,7 @@ export function GuidePage({ person }: { person: Person }) {
             </tbody>
           </table>
         </div>
+        <OrderTree work={guide.work} />
       </main>
       <aside className="margin" aria-label="Order of work">
         <OrderOfWork
