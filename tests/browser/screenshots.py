@@ -50,19 +50,6 @@ def to_the_reading(page: Page) -> None:
     page.get_by_text("84 bar is below 90 bar").wait_for()
 
 
-def open_formula(page: Page) -> None:
-    """Open a computed value, with the preview filled in for a station."""
-    page.get_by_role("button", name="Begin revision B").click()
-    page.get_by_role("button", name="Send for review").wait_for()
-    page.get_by_role("combobox", name="Preview it for").click()
-    page.get_by_role("option", name="Pumping station, Farrow Lode").click()
-    preview = page.get_by_role("region", name="Pocket preview")
-    preview.get_by_role("button", name="Fill for me").click()
-    preview.get_by_role("button", name="Next").click()
-    page.get_by_role("button", name="Edit “Bearing temperature”").click()
-    page.locator('[data-question="megohm"]').evaluate("e => e.scrollIntoView({block: 'center'})")
-
-
 def to_the_safety_note(page: Page) -> None:
     """Carry a survey out up to what has to be read first."""
     page.get_by_role("button", name="Half-yearly survey due").first.click()
@@ -139,7 +126,6 @@ def keep_a_note(page: Page) -> None:
     page.goto(page.url.rsplit("/", 1)[0])
     page.get_by_text("1 record not sent yet").wait_for()
     page.get_by_text("heading out").wait_for()
-    page.unroute("**/submissions")
 
 
 def choose_model(page: Page) -> None:
@@ -173,7 +159,6 @@ def always_look_for_debris(page: Page) -> None:
 Act = Callable[[Page], None]
 SHOTS: list[tuple[str, str, str, tuple[int, int], Act | None]] = [
     ("author", "ines", "/author/IT-001", DESK, begin_draft),
-    ("form-question", "ines", "/author/documents/FM-001", DESK, open_formula),
     ("match", "ines", "/match/tables/DT-001?asset=AS-101&symptom=stalls", DESK, None),
     ("coverage", "ines", "/match/tables/DT-001", DESK, open_gap),
     ("kits", "ines", "/match/kits?type=IT-001", DESK, None),
@@ -186,6 +171,7 @@ SHOTS: list[tuple[str, str, str, tuple[int, int], Act | None]] = [
     ("guide", "ines", "/refine/guides/FG-001", DESK, answer_check),
     ("completion", "ines", "/review/jobs/WO-0003", DESK, None),
     ("evidence", "ines", "/review/IT-001?step=WP-001%3Apressure", DESK, None),
+    ("routine", "ines", "/review/routine?work=WP-020%3Aturns&state=skipped", DESK, None),
     ("replay", "ines", "/refine/IT-001/WP-001/replay", DESK, always_look_for_debris),
     ("pocket-orders", "runa", "/pocket", PHONE, keep_a_note),
     ("pocket", "runa", "/pocket", PHONE, to_the_reading),
