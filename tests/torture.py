@@ -14,7 +14,7 @@ import sys
 import tempfile
 import threading
 import time
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
@@ -96,6 +96,7 @@ def mixed(server: Server, n_clients: int, seconds: float, seed: int) -> list[str
     server.start()
     answers: Counter[int] = Counter()
     taken: list[float] = []
+    taken_by: defaultdict[str, list[float]] = defaultdict(list)
     faults: list[str] = []
     until = time.perf_counter() + seconds
 
@@ -112,6 +113,7 @@ def mixed(server: Server, n_clients: int, seconds: float, seed: int) -> list[str
                 faults.append(f"{name}: {error!r}")
                 continue
             taken.append(time.perf_counter() - began)
+            taken_by[name].append(taken[-1])
             answers[answer.status_code] += 1
             if answer.status_code >= 500:
                 faults.append(f"{name}: {answer.status_code} {answer.text[:200]}")
@@ -127,6 +129,10 @@ def mixed(server: Server, n_clients: int, seconds: float, seed: int) -> list[str
         f"median {statistics.median(taken) * 1000:.0f} ms, 99th percentile {p99 * 1000:.0f} ms, "
         f"slowest {max(taken) * 1000:.0f} ms, {len(faults)} faults, peak {server.peak_mb():.0f} MB"
     )
+    for name, of_act in sorted(taken_by.items(), key=lambda one: -max(one[1])):
+        print(
+            f"  {name}: {len(of_act)}, median {statistics.median(of_act) * 1000:.0f} ms, slowest {max(of_act):.1f} s"
+        )
     server.stop()
     return faults
 

@@ -161,6 +161,8 @@ def test_what_can_be_changed_says_its_tag_and_the_description_says_so(sign_in: S
         "/api/v1/documents/{document}/table": "/api/v1/documents/DT-001/table",
         "/api/v1/documents/{document}/guide": "/api/v1/documents/FG-001/guide",
         "/api/v1/lists/{name}": "/api/v1/lists/symptoms",
+        "/api/v1/settings/order-card": "/api/v1/settings/order-card",
+        "/api/v1/settings/taking-along": "/api/v1/settings/taking-along",
     }
     assert tagged == set(values)
     for path in values.values():

@@ -1,5 +1,5 @@
 import type { CardLine, OrderLine } from "../api/types";
-import { dayTime, minutes } from "./format";
+import { calendarDay, dayTime, minutes } from "./format";
 import "./order-card.css";
 
 /** Facts of an order, each behind its label; it may stand in a button. */
@@ -35,6 +35,7 @@ export function OrderCardInList({
       <span>
         {order.planned_for && dayTime(order.planned_for)}, about {minutes(order.planned_minutes)}, {where}
       </span>
+      {order.due_on && <span>to be made by {calendarDay(order.due_on)}</span>}
       <CardLines lines={lines} />
     </>
   );
