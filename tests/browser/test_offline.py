@@ -270,8 +270,12 @@ def test_an_engineer_sets_what_the_orders_card_shows_and_the_phone_shows_it(sign
     further = ines.get_by_role("region", name="On the order's page")
     further.get_by_label("Take away District").click()
     expect(preview.get_by_text("District")).to_have_count(0)
+    # A key counts once the one before it was told, as it is to whoever listens to a reader.
+    told = ines.get_by_role("status").filter(has_text="asset.serial")
     further.get_by_label("Move Serial").press("Space")
+    expect(told).to_contain_text("moved over droppable area asset.serial")
     further.get_by_label("Move Serial").press("ArrowUp")
+    expect(told).to_contain_text("moved over droppable area asset.model")
     further.get_by_label("Move Serial").press("Space")
     expect(preview.locator(".card-line")).to_have_text(
         [re.compile(w) for w in ("Whose", "Rep", "Ser", "Mod")]
