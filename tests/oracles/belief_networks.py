@@ -65,7 +65,7 @@ def query(asked: Any, node: str, evidence: Mapping[str, Any]) -> Any:
 
 
 def printer_network() -> Network:
-    """The troubleshooter for printing that Microsoft Research published (76 nodes), as the library carries it."""
+    """A published troubleshooter for printing (76 nodes), as the library carries it under the name of win95pts."""
     packed = resources.files("pgmpy.utils").joinpath("example_models/win95pts.bif.gz").read_bytes()
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")

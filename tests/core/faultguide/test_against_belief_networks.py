@@ -29,7 +29,7 @@ def test_beliefs_of_random_guides_are_those_of_the_library(seed: int) -> None:
 
 @pytest.mark.slow
 def test_on_a_published_troubleshooter_two_symptoms_tell_of_a_fault_what_the_whole_network_does() -> None:
-    """Windows 95 printing, 76 nodes: a fault and two things to see that depend on each other through it alone.
+    """The network win95pts, 76 nodes: a fault and two things to see that depend on each other through it alone.
 
     The guide knows only how likely each is with and without the fault; the library reasons over all 76 nodes.
     """
