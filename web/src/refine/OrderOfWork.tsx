@@ -4,8 +4,8 @@ import { Figure } from "../ui/Figure";
 import { count, minutes, number, percent } from "../ui/format";
 import "./guide.css";
 
-/** What fewer jobs than this come to is shown when asked for. */
-const RARE = 0.03;
+/** What fewer jobs than this come to is shown when asked for, and left out of the drawing. */
+export const RARE = 0.03;
 
 /** The order of work that follows from a guide: what it takes and saves, and each outcome with what comes after it. */
 export function OrderOfWork({ work, said, onForget }: { work: Work; said: number; onForget: () => void }) {

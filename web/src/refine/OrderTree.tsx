@@ -1,6 +1,7 @@
 import type { OrderOfWork } from "../api/types";
 import { minutes, percent } from "../ui/format";
 import { SavePlot } from "../ui/SavePlot";
+import { RARE } from "./OrderOfWork";
 import "./order-tree.css";
 
 type Line = OrderOfWork["lines"][number];
@@ -8,8 +9,6 @@ type Line = OrderOfWork["lines"][number];
 const COLUMN = 198;
 const ROW = 58;
 const BOX = { width: 142, height: 44 };
-/** What fewer jobs than this come to is left out of the drawing; the list has it. */
-const RARE = 0.03;
 
 interface Placed {
   line: Line;

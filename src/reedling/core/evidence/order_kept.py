@@ -139,12 +139,13 @@ def order_kept(run: Run, job: Job) -> OrderKept:
         return goes_before(turns[first], turns[second])
 
     kept = kept_in_turn(done, before)
+    in_turn = set(kept)
     n_moves = (len(asked) - len(kept)) + (len(done) - len(kept))
     n_all = len(asked) + len(done)
     found = tuple(
         OutOfTurn(line=line, other=other, is_early=is_early)
         for line in done
-        if line not in set(kept)
+        if line not in in_turn
         for other, is_early in _at_odds_with(line, done, kept, before)
     )
     return OrderKept(fitness=1 - n_moves / n_all if n_all else None, out_of_turn=found)

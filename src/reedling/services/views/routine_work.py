@@ -80,7 +80,7 @@ class KindOfWork:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RoutinePage:
-    """Routine work that is_chosen the choices; each facet counts what is_chosen the choices in the others."""
+    """Routine work that meets the choices; each facet counts what meets the choices in the others."""
 
     definition: str
     visits: StateCounts
@@ -204,7 +204,7 @@ def piece_lines(
 
 
 def routine_csv(context: Context, chosen: RoutineChoices) -> str:
-    """Every piece of routine work that is_chosen the choices as CSV (RFC 4180), the latest last day first."""
+    """Every piece of routine work that meets the choices as CSV (RFC 4180), the latest last day first."""
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(
