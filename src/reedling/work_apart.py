@@ -96,11 +96,14 @@ class _Turns:
 
 
 ASKED_AGAIN_S = 1.0
+LESS_URGENT = 10
+"""How much later than the pages this process gets a processor that both want: steps of niceness, of 19."""
 _opened: Context | None = None
 
 
 def _open(data_dir: Path, parent: int) -> None:
     global _opened
+    os.nice(LESS_URGENT)
     Thread(target=_end_with, args=(parent,), daemon=True).start()
     _opened = open_context(data_dir)
 

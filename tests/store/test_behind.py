@@ -7,10 +7,13 @@ from threading import Event, Thread
 
 import pytest
 
+from reedling.services.actions.orders import log_order
 from reedling.services.context import Context
+from reedling.services.shared.matched import OrderToMatch
 from reedling.store import kept
 from reedling.store.kept import Kept, Mark, Worked, timed
 from reedling.store.unit import Unit
+from tests.conftest import MAREK
 
 
 @pytest.fixture(autouse=True)
@@ -35,6 +38,16 @@ def test_another_basis_is_another_question() -> None:
     answers = Kept()
     answers.answer("q", Mark("a", 1), gives(1))
     assert answers.answer("q", Mark("b", 1), gives(2), lambda: None) == 2
+
+
+def test_what_is_ten_minutes_old_is_not_given_from_before(monkeypatch: pytest.MonkeyPatch) -> None:
+    answers = Kept()
+    answers.answer("q", Mark("a", 1), gives(1))
+    ready_at = answers.answers["q"].ready_at
+    monkeypatch.setattr("reedling.store.kept.time.monotonic", lambda: ready_at + 599)
+    assert answers.answer("q", Mark("a", 2), gives(2), lambda: None) == 1
+    monkeypatch.setattr("reedling.store.kept.time.monotonic", lambda: ready_at + 601)
+    assert answers.answer("q", Mark("a", 2), gives(2), lambda: None) == 2
 
 
 def test_what_is_quick_is_never_from_before(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -69,6 +82,25 @@ def test_what_an_answer_rests_on_is_never_older_than_the_answer(
     assert _jobs(context, outer, inner) == (1, 1)
     context.store.worker.submit(lambda: None).result(timeout=30)
     assert _jobs(context, outer, inner) == (2, 2)
+
+
+def test_what_orders_decide_is_from_before_while_orders_come_in(context: Context) -> None:
+    worked: list[int] = []
+
+    def work_out(unit: Unit) -> int:
+        worked.append(1)
+        return unit.orders.n_not_cancelled()
+
+    def ask() -> int:
+        with context.reading() as unit:
+            return unit.kept_answer("orders", work_out)
+
+    assert ask() == 0
+    log_order(context, MAREK, OrderToMatch(asset="AS-1", symptom="stalls"), "")
+    assert ask() == 0
+    context.store.worker.submit(lambda: None).result(timeout=30)
+    assert ask() == 1
+    assert len(worked) == 2
 
 
 def test_what_fails_behind_an_answer_is_tried_again(

@@ -29,6 +29,8 @@ MOST_ANSWERS = 160
 """Answers in memory; each may name thousands of orders."""
 LONG_S = 0.25
 """What took a processor longer than this is given from before, and worked out anew behind the answer."""
+OUTDATED_S = 600.0
+"""An answer this old is not given from before: who comes in the morning sees what the night brought."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,19 +45,28 @@ class KeptContent:
 
 @dataclass(frozen=True, slots=True)
 class Mark:
-    """What an answer rests on: what is asked (another ``basis`` makes it another question), and how many jobs are counted."""
+    """What an answer rests on: what is asked (another ``basis`` makes it another question), and what has come in so far."""
 
     basis: object
-    n_jobs: int = 0
+    so_far: object = None
 
 
 @dataclass(frozen=True, slots=True)
 class KeptAnswer:
-    """An answer with the mark of what it rests on, and the seconds of a processor that it took."""
+    """An answer with the mark of what it rests on, the seconds of a processor that it took, and when it was ready.
+
+    ``ready_at`` is of the clock that never goes back, in seconds.
+    """
 
     mark: Mark
     found: Any
     seconds: float
+    ready_at: float
+
+    def may_go_before(self, mark: Mark) -> bool:
+        """Whether it is good enough for this mark while a newer one is worked out."""
+        is_recent = time.monotonic() - self.ready_at < OUTDATED_S
+        return self.mark.basis == mark.basis and self.seconds > LONG_S and is_recent
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,13 +111,13 @@ class Kept:
     ) -> T:
         """What ``work_out`` gives, from before where it is of the same mark; of those who ask at once one works it out.
 
-        Where only jobs were added and it took long, the answer is the one from before, and ``renew`` is called, once,
+        Where orders or jobs came in and it took long, the answer is the one from before, and ``renew`` is called, once,
         to have it worked out anew.
         """
         held = self.answers.get(key)
         if held is not None and held.mark == mark:
             return cast(T, held.found)
-        if held is not None and renew is not None and held.seconds > LONG_S and held.mark.basis == mark.basis:
+        if held is not None and renew is not None and held.may_go_before(mark):
             if key not in self.renewed:
                 self.renewed.add(key)
                 renew()
@@ -121,7 +132,7 @@ class Kept:
                 oldest = next(iter(self.answers))
                 self.answers.pop(oldest, None)
                 self.working.pop(oldest, None)
-            self.answers[key] = KeptAnswer(mark, worked.found, worked.seconds)
+            self.answers[key] = KeptAnswer(mark, worked.found, worked.seconds, time.monotonic())
             return worked.found
 
     def content(self, document: str, letter: str, version: int, changed_at: datetime) -> Content | None:

@@ -419,7 +419,8 @@ class Summaries:
             )
             query = query.order_by(OrderRow.finished_at.desc(), OrderRow.id.desc())
         else:
-            total = self.session.scalar(select(func.count()).select_from(query.subquery())) or 0
+            counted = select(func.count()).select_from(JobSummaryRow).where(*where)
+            total = self.session.scalar(counted) or 0
             query = query.order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id.desc())
         query = query.offset(offset).limit(limit)
         return total, tuple(_line(row) for row in self.session.execute(query))

@@ -112,35 +112,26 @@ class Unit:
         """A mark that is another one as soon as guidance, a list, a site or an asset changes."""
         return (*self.documents.stamp(), self.changes.last("list", "draft"))
 
-    def what_decides(self) -> tuple[object, ...]:
+    def what_decides(self) -> Mark:
         """A mark that is another one as soon as something changes that decides what orders get, or an order does."""
-        return (
-            self.documents.in_force_mark(),
-            self.changes.last("list", "draft"),
-            writes_of(self.session, CATALOGUE_WRITES),
-            self.orders.mark_of_all(),
-            self.register.last_reading(),
-        )
+        basis = (*self._guidance_mark(), self.changes.last("list", "draft"))
+        return Mark(basis, (*self.orders.mark_of_all(), self.register.last_reading()))
 
     def kept_answer(self, key: Hashable, work_out: Callable[[Unit], T]) -> T:
         """What ``work_out`` gives, from before where nothing that decides has changed since.
 
         ``key`` names the question, with the tag of every draft that it takes in. It is worked out in another process,
-        as what :meth:`kept_of_jobs` has worked out ``apart``.
+        and what takes long is given from before while only orders change, as in :meth:`kept_of_jobs`.
         """
-        if not only_reads(self.session):
-            return work_out(self)
-        mark = Mark(self.what_decides())
-        return self.documents.kept.answer(key, mark, lambda: self._worked_out_apart(work_out))
+        return self._kept(key, Unit.what_decides, partial(Unit._worked_out_apart, work_out=work_out))
 
     def kept_of_guidance(self, key: Hashable, work_out: Callable[[Unit], T]) -> T:
         """As :meth:`kept_answer`, for what stays until guidance in force or a list changes, whatever jobs do."""
-        if not only_reads(self.session):
-            return work_out(self)
-        mark = Mark(self._guidance_mark())
-        return self.documents.kept.answer(key, mark, lambda: self._worked_out(work_out))
+        return self._kept(
+            key, lambda unit: Mark(unit._guidance_mark()), partial(Unit._worked_out, work_out=work_out)
+        )
 
-    def _guidance_mark(self) -> object:
+    def _guidance_mark(self) -> tuple[object, ...]:
         return (self.documents.in_force_mark(), writes_of(self.session, CATALOGUE_WRITES))
 
     def kept_of_jobs(self, key: Hashable, work_out: Callable[[Unit], T], *, apart: bool = False) -> T:
@@ -153,24 +144,25 @@ class Unit:
         that others are not held up by it. ``work_out`` is then a function of a module, or a partial of one with
         arguments that can be pickled, and so can its answer.
         """
+        where = Unit._worked_out_apart if apart else Unit._worked_out
+        return self._kept(
+            key,
+            lambda unit: Mark(unit._guidance_mark(), unit.summaries.n_written()),
+            partial(where, work_out=work_out),
+        )
+
+    def _kept(self, key: Hashable, mark: Callable[[Unit], Mark], work_out: Callable[[Unit], Worked[T]]) -> T:
+        """What ``work_out`` gives, from before where the mark is the same; a unit that writes keeps nothing."""
         if not only_reads(self.session):
-            return work_out(self)
+            return work_out(self).found
         kept = self.documents.kept
         behind = self.behind
 
         def renew() -> None:
             assert behind is not None
-            behind(
-                lambda unit: unit.kept_of_jobs(key, work_out, apart=apart),
-                lambda: kept.renewed.discard(key),
-            )
+            behind(lambda unit: unit._kept(key, mark, work_out), lambda: kept.renewed.discard(key))
 
-        return kept.answer(
-            key,
-            Mark(self._guidance_mark(), self.summaries.n_written()),
-            lambda: (self._worked_out_apart if apart else self._worked_out)(work_out),
-            None if behind is None else renew,
-        )
+        return kept.answer(key, mark(self), lambda: work_out(self), None if behind is None else renew)
 
     def _worked_out_apart(self, work_out: Callable[[Unit], T]) -> Worked[T]:
         there = None if self.apart is None else self.apart(work_out)

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from reedling.core.evidence.outcomes import OrderOutcome, lasted
+from reedling.core.evidence.outcomes import OrderOutcome, fixed_orders, is_fixed, lasted
 from reedling.core.evidence.revision_outcomes import outcome_change
 from reedling.core.statistics.intervals import wilson_interval
 from reedling.core.statistics.strata import Stratum
@@ -136,31 +136,33 @@ def test_a_true_change_within_every_stratum_is_found() -> None:
 DAYS = st.integers(0, 40)
 
 
-@given(
-    st.lists(
-        st.builds(
-            lambda n, asset, symptom, logged, took, cancelled, doubtful: OrderOutcome(
-                order=f"{n}",
-                asset=asset,
-                symptom=symptom,
-                logged_at=NOW - timedelta(days=100 - logged),
-                finished_at=None if took is None else NOW - timedelta(days=100 - logged - took),
-                working_visits=1,
-                cancelled=cancelled,
-                doubtful=doubtful,
-            ),
-            st.integers(0, 10_000),
-            st.sampled_from("AB"),
-            st.sampled_from(["stalls", "stops", "leaks"]),
-            DAYS,
-            st.none() | st.integers(0, 9),
-            st.booleans(),
-            st.booleans(),
+ORDERS = st.lists(
+    st.builds(
+        lambda n, asset, symptom, logged, took, visits, cancelled, doubtful: OrderOutcome(
+            order=f"{n}",
+            asset=asset,
+            symptom=symptom,
+            logged_at=NOW - timedelta(days=100 - logged),
+            finished_at=None if took is None else NOW - timedelta(days=100 - logged - took),
+            working_visits=visits,
+            cancelled=cancelled,
+            doubtful=doubtful,
         ),
-        max_size=12,
-        unique_by=lambda o: o.order,
-    )
+        st.integers(0, 10_000),
+        st.sampled_from("AB"),
+        st.sampled_from(["stalls", "stops", "leaks"]),
+        DAYS,
+        st.none() | st.integers(0, 9),
+        st.integers(1, 2),
+        st.booleans(),
+        st.booleans(),
+    ),
+    max_size=12,
+    unique_by=lambda o: o.order,
 )
+
+
+@given(ORDERS)
 def test_how_long_jobs_lasted_is_read_off_every_pair_of_orders(orders: list[OrderOutcome]) -> None:
     jobs = {o.order for o in orders if int(o.order) % 3}
     expected = []
@@ -177,3 +179,12 @@ def test_how_long_jobs_lasted_is_read_off_every_pair_of_orders(orders: list[Orde
         ]
         expected.append(((min([*back, NOW]) - job.finished_at).days * 1.0, bool(back)))
     assert sorted(lasted(orders, jobs, related, now=NOW)) == sorted(expected)
+
+
+@given(ORDERS)
+def test_the_fixed_orders_of_an_asset_are_those_that_asking_each_about_all_others_finds(
+    orders: list[OrderOutcome],
+) -> None:
+    assert sorted(fixed_orders(orders, related)) == sorted(
+        o.order for o in orders if is_fixed(o, orders, related)
+    )

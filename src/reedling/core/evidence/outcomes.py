@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable
+from bisect import bisect_right
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -121,3 +122,24 @@ def is_fixed(
 ) -> bool:
     """Whether one working visit put a finished job right and kept it right, so far as is known."""
     return order.working_visits == 1 and not came_back(order, others, related)
+
+
+def fixed_orders(outcomes: Iterable[OrderOutcome], related: Callable[[str, str], bool]) -> tuple[str, ...]:
+    """The orders of one asset that :func:`is_fixed` says yes of, by the time logged.
+
+    Of all others, only those logged within :data:`SETTLING_DAYS` of a finish are looked at.
+    """
+    by_time = sorted(outcomes, key=lambda o: (o.logged_at, o.order))
+    logged = [o.logged_at for o in by_time]
+    return tuple(
+        order.order for order in by_time if is_fixed(order, _logged_in_time(order, by_time, logged), related)
+    )
+
+
+def _logged_in_time(
+    order: OrderOutcome, by_time: Sequence[OrderOutcome], logged: Sequence[datetime]
+) -> Sequence[OrderOutcome]:
+    if order.finished_at is None:
+        return ()
+    first = bisect_right(logged, order.finished_at)
+    return by_time[first : bisect_right(logged, order.finished_at + timedelta(days=SETTLING_DAYS))]

@@ -7,7 +7,7 @@ from datetime import datetime
 
 from reedling.core.evidence.doubtful_times import Bounds
 from reedling.core.evidence.job_summary import JobSummary, summarise_job
-from reedling.core.evidence.outcomes import is_fixed
+from reedling.core.evidence.outcomes import fixed_orders
 from reedling.core.evidence.steps import StepRecord
 from reedling.core.guidance.catalogue import relation_of
 from reedling.core.orders.orders import Order
@@ -45,5 +45,4 @@ def related_symptoms(unit: Unit) -> Related:
 
 def note_returns(unit: Unit, asset: str, related: Related) -> None:
     """Say anew which finished jobs of an asset are fixed first time, so far as is known."""
-    orders = unit.summaries.orders_on(asset)
-    unit.summaries.set_fixed(asset, [o.order for o in orders if is_fixed(o, orders, related)])
+    unit.summaries.set_fixed(asset, fixed_orders(unit.summaries.orders_on(asset), related))

@@ -44,12 +44,10 @@ def find_anything(context: Context, person: Person, text: str) -> tuple[Found, .
         found: list[Found] = []
         if own is None:
             for kind in KINDS:
-                for document in unit.documents.of_kind(kind):
-                    content = unit.documents.content_of(document)
-                    if content is not None:
-                        found.append(
-                            Found(kind=kind, id=document, title=content.title, detail=content.summary)
-                        )
+                found += [
+                    Found(kind=kind, id=document, title=content.title, detail=content.summary)
+                    for document, content in unit.documents.contents_of_kind(kind).items()
+                ]
         labels = {s.code: s.label for s in unit.catalogues.get().symptoms}
         wanted = WantedOrders(technician=own, words=tuple(words), symptoms=labels)
         orders: list[Found] = []
