@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from concurrent.futures import Future
 from threading import Event, Thread
 
 import pytest
@@ -26,18 +27,55 @@ def gives(answer: int) -> Callable[[], Worked[int]]:
     return lambda: timed(lambda: answer)
 
 
+def never() -> Future[None]:
+    """A renewal that is not asked for, or does not come to its end."""
+    return Future()
+
+
 def test_an_answer_from_before_is_renewed_once_while_only_jobs_are_added() -> None:
-    answers, asked = Kept(), []
+    answers, running = Kept(), list[Future[None]]()
+
+    def renew() -> Future[None]:
+        running.append(never())
+        return running[-1]
+
     assert answers.answer("q", Mark("a", 1), gives(1)) == 1
     for _ in range(3):
-        assert answers.answer("q", Mark("a", 2), gives(2), lambda: asked.append("q")) == 1
-    assert asked == ["q"]
+        assert answers.answer("q", Mark("a", 2), gives(2), renew) == 1
+    assert len(running) == 1
+    running[0].set_result(None)
+    assert answers.answer("q", Mark("a", 2), gives(2), renew) == 1
+    assert len(running) == 2
+
+
+def test_what_queues_is_waited_for_a_little_and_then_given_from_before(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setattr(kept, "LONG_S", 0.05)
+    answers, slow, at_once = Kept(), list[bool](), list[bool]()
+
+    def renew_later() -> Future[None]:
+        slow.append(True)
+        return never()
+
+    def renew_now() -> Future[None]:
+        at_once.append(True)
+        answers.answer("q", Mark("a", 3), gives(3))
+        done = never()
+        done.set_result(None)
+        return done
+
+    answers.answer("q", Mark("a", 1), gives(1))
+    assert answers.answer("q", Mark("a", 2), gives(2), renew_later, queues=True) == 1
+    answers.renewals.clear()
+    assert answers.answer("q", Mark("a", 3), gives(2), renew_now, queues=True) == 3
+    assert (slow, at_once) == ([True], [True])
 
 
 def test_another_basis_is_another_question() -> None:
     answers = Kept()
     answers.answer("q", Mark("a", 1), gives(1))
-    assert answers.answer("q", Mark("b", 1), gives(2), lambda: None) == 2
+    assert answers.answer("q", Mark("b", 1), gives(2), never) == 2
 
 
 def test_what_is_ten_minutes_old_is_not_given_from_before(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -45,16 +83,16 @@ def test_what_is_ten_minutes_old_is_not_given_from_before(monkeypatch: pytest.Mo
     answers.answer("q", Mark("a", 1), gives(1))
     ready_at = answers.answers["q"].ready_at
     monkeypatch.setattr("reedling.store.kept.time.monotonic", lambda: ready_at + 599)
-    assert answers.answer("q", Mark("a", 2), gives(2), lambda: None) == 1
+    assert answers.answer("q", Mark("a", 2), gives(2), never) == 1
     monkeypatch.setattr("reedling.store.kept.time.monotonic", lambda: ready_at + 601)
-    assert answers.answer("q", Mark("a", 2), gives(2), lambda: None) == 2
+    assert answers.answer("q", Mark("a", 2), gives(2), never) == 2
 
 
 def test_what_is_quick_is_never_from_before(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(kept, "LONG_S", 60.0)
     answers = Kept()
     answers.answer("q", Mark("a", 1), gives(1))
-    assert answers.answer("q", Mark("a", 2), gives(2), lambda: None) == 2
+    assert answers.answer("q", Mark("a", 2), gives(2), never) == 2
 
 
 def _jobs(context: Context, n: list[int], inner: list[int]) -> tuple[int, int]:

@@ -17,6 +17,7 @@ from fastapi.params import Form
 from fastapi.routing import APIRoute
 
 from reedling.api.access import Allowed, context_of
+from reedling.api.turns import in_turn
 from reedling.exchange.json_text import read_json
 from reedling.exchange.text import MAX_TEXT, clean_text
 
@@ -50,7 +51,12 @@ class GuardedRoute(APIRoute):
                 body = await request.body()
                 if body:
                     request._json = await run_in_threadpool(self._read, body)
-            return await handle(request)
+            elif self.body_field is not None and not takes_json:
+                await request.form()  # A slow line has no turn; what is read is kept for the handler.
+            if allowed is None:
+                return await handle(request)
+            async with in_turn():
+                return await handle(request)
 
         return guarded
 

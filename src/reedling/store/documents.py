@@ -409,10 +409,10 @@ class Documents:
         if known["documents asked for"] <= FEW:
             return None
         if "documents now" not in known:
-            kinds = dict(self.session.execute(select(DocumentRow.id, DocumentRow.kind)).all())
+            kinds = self.session.execute(select(DocumentRow.id, DocumentRow.kind)).all()
             found = self._find(RevisionRow.state.in_(LIVE_STATES))
             known["documents now"] = DocumentsNow(
-                kinds=kinds,
+                kinds={document: cast(DocumentKind, kind) for document, kind in kinds},
                 open_revisions={r.document: r for r in found if r.state in OPEN_REVISION_STATES},
                 released={r.document: r for r in found if r.state == "Released"},
             )

@@ -29,7 +29,6 @@ from reedling.core.refining.missing_steps import DoneBeside
 from reedling.core.refining.part_proposals import PartJob, wanted_a_part
 from reedling.core.refining.proposals import StepJob
 from reedling.core.refining.recurring_notes import NoteAtStep
-from reedling.store.counters import JOB_WRITES, writes_of
 from reedling.store.job_tables import (
     JobChoiceRow,
     JobPartRow,
@@ -39,7 +38,7 @@ from reedling.store.job_tables import (
     JobTriedRow,
     StepRecordRow,
 )
-from reedling.store.kept import Kept, Mark, only_reads, timed
+from reedling.store.kept import Kept
 from reedling.store.pictures import kept_look
 from reedling.store.summaries import outcomes_of
 from reedling.store.tables import AssetRow, EventRow, OrderRow, PictureRow, SiteRecordRow
@@ -53,19 +52,10 @@ class JobEvidence:
     kept: Kept
 
     def columns(self, incident_type: str, documents: Sequence[str]) -> JobColumns:
-        """The finished jobs of an incident type as filters see them; kept until another job is finished.
+        """The finished jobs of an incident type as filters see them.
 
         Of what they were issued with, the revisions of these documents tell them apart.
         """
-        if not only_reads(self.session):
-            return self._columns(incident_type, documents)
-        return self.kept.answer(
-            ("columns", incident_type, *documents),
-            Mark(None, writes_of(self.session, JOB_WRITES)),
-            lambda: timed(lambda: self._columns(incident_type, documents)),
-        )
-
-    def _columns(self, incident_type: str, documents: Sequence[str]) -> JobColumns:
         issued: dict[str, list[str]] = {}
         sources = (
             select(JobSourceRow.order_id, JobSourceRow.document_id, JobSourceRow.revision)

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Hashable, Mapping
+from concurrent.futures import Future, wait
 from dataclasses import dataclass, field
 from datetime import date, datetime
 from threading import Lock
@@ -65,8 +66,7 @@ class KeptAnswer:
 
     def may_go_before(self, mark: Mark) -> bool:
         """Whether it is good enough for this mark while a newer one is worked out."""
-        is_recent = time.monotonic() - self.ready_at < OUTDATED_S
-        return self.mark.basis == mark.basis and self.seconds > LONG_S and is_recent
+        return self.mark.basis == mark.basis and time.monotonic() - self.ready_at < OUTDATED_S
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,7 +91,7 @@ class Kept:
     ``step_counts`` by plan, with the count of finished jobs they are of; ``brought_into_force_on`` the day on
     which it was last looked for revisions whose day has come; ``answers`` what was worked out from all
     orders, with the mark of what it rests on; ``working`` holds back those who ask for one that somebody works out;
-    ``renewed`` are the questions that are being worked out behind an answer."""
+    ``renewals`` are what works out a question behind its answer, the latest of each question."""
 
     catalogue: tuple[int, Catalogue] | None = None
     contents: dict[tuple[str, str], KeptContent] = field(default_factory=dict)
@@ -100,28 +100,34 @@ class Kept:
     brought_into_force_on: date | None = None
     answers: dict[Hashable, KeptAnswer] = field(default_factory=dict)
     working: dict[Hashable, Lock] = field(default_factory=dict)
-    renewed: set[Hashable] = field(default_factory=set)
+    renewals: dict[Hashable, Future[None]] = field(default_factory=dict)
+    renewing: Lock = field(default_factory=Lock)
 
     def answer(
         self,
         key: Hashable,
         mark: Mark,
         work_out: Callable[[], Worked[T]],
-        renew: Callable[[], None] | None = None,
+        renew: Callable[[], Future[None]] | None = None,
+        *,
+        queues: bool = False,
     ) -> T:
         """What ``work_out`` gives, from before where it is of the same mark; of those who ask at once one works it out.
 
         Where orders or jobs came in and it took long, the answer is the one from before, and ``renew`` is called, once,
-        to have it worked out anew.
+        to have it worked out anew. What ``queues`` behind other work may come to take long by that: it is waited for,
+        for :data:`LONG_S`, before the answer from before is given.
         """
         held = self.answers.get(key)
         if held is not None and held.mark == mark:
             return cast(T, held.found)
         if held is not None and renew is not None and held.may_go_before(mark):
-            if key not in self.renewed:
-                self.renewed.add(key)
-                renew()
-            return cast(T, held.found)
+            takes_long = held.seconds > LONG_S
+            if takes_long or queues:
+                renewal = self._renewal(key, renew)
+                if not takes_long:
+                    wait([renewal], timeout=LONG_S)
+                return cast(T, self.answers.get(key, held).found)
         with self.working.setdefault(key, Lock()):
             held = self.answers.get(key)
             if held is not None and held.mark == mark:
@@ -132,8 +138,16 @@ class Kept:
                 oldest = next(iter(self.answers))
                 self.answers.pop(oldest, None)
                 self.working.pop(oldest, None)
+                self.renewals.pop(oldest, None)
             self.answers[key] = KeptAnswer(mark, worked.found, worked.seconds, time.monotonic())
             return worked.found
+
+    def _renewal(self, key: Hashable, renew: Callable[[], Future[None]]) -> Future[None]:
+        with self.renewing:
+            running = self.renewals.get(key)
+            if running is None or running.done():
+                running = self.renewals[key] = renew()
+            return running
 
     def content(self, document: str, letter: str, version: int, changed_at: datetime) -> Content | None:
         """What a revision says at a version, if it was read or written before."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import random
 import time
 from collections.abc import Callable, Hashable, Iterator
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from functools import partial
@@ -50,8 +50,8 @@ T = TypeVar("T")
 
 _log = structlog.get_logger("reedling")
 
-Behind = Callable[[Callable[["Unit"], object], Callable[[], None]], None]
-"""Takes what is to be read once there is time for it, and what is to be told when that is done or has failed."""
+Behind = Callable[[Callable[["Unit"], object]], Future[None]]
+"""Takes what is to be read once there is time for it; done when that is done or has failed."""
 
 
 class Apart(Protocol):
@@ -123,13 +123,11 @@ class Unit:
         ``key`` names the question, with the tag of every draft that it takes in. It is worked out in another process,
         and what takes long is given from before while only orders change, as in :meth:`kept_of_jobs`.
         """
-        return self._kept(key, Unit.what_decides, partial(Unit._worked_out_apart, work_out=work_out))
+        return self._kept(key, Unit.what_decides, work_out, apart=True)
 
     def kept_of_guidance(self, key: Hashable, work_out: Callable[[Unit], T]) -> T:
         """As :meth:`kept_answer`, for what stays until guidance in force or a list changes, whatever jobs do."""
-        return self._kept(
-            key, lambda unit: Mark(unit._guidance_mark()), partial(Unit._worked_out, work_out=work_out)
-        )
+        return self._kept(key, lambda unit: Mark(unit._guidance_mark()), work_out)
 
     def _guidance_mark(self) -> tuple[object, ...]:
         return (self.documents.in_force_mark(), writes_of(self.session, CATALOGUE_WRITES))
@@ -144,25 +142,36 @@ class Unit:
         that others are not held up by it. ``work_out`` is then a function of a module, or a partial of one with
         arguments that can be pickled, and so can its answer.
         """
-        where = Unit._worked_out_apart if apart else Unit._worked_out
-        return self._kept(
-            key,
-            lambda unit: Mark(unit._guidance_mark(), unit.summaries.n_written()),
-            partial(where, work_out=work_out),
-        )
 
-    def _kept(self, key: Hashable, mark: Callable[[Unit], Mark], work_out: Callable[[Unit], Worked[T]]) -> T:
+        def mark(unit: Unit) -> Mark:
+            return Mark(unit._guidance_mark(), unit.summaries.n_written())
+
+        return self._kept(key, mark, work_out, apart=apart)
+
+    def _kept(
+        self,
+        key: Hashable,
+        mark: Callable[[Unit], Mark],
+        work_out: Callable[[Unit], T],
+        *,
+        apart: bool = False,
+    ) -> T:
         """What ``work_out`` gives, from before where the mark is the same; a unit that writes keeps nothing."""
         if not only_reads(self.session):
-            return work_out(self).found
-        kept = self.documents.kept
+            return work_out(self)
         behind = self.behind
 
-        def renew() -> None:
+        def renew() -> Future[None]:
             assert behind is not None
-            behind(lambda unit: unit._kept(key, mark, work_out), lambda: kept.renewed.discard(key))
+            return behind(lambda unit: unit._kept(key, mark, work_out, apart=apart))
 
-        return kept.answer(key, mark(self), lambda: work_out(self), None if behind is None else renew)
+        return self.documents.kept.answer(
+            key,
+            mark(self),
+            lambda: (self._worked_out_apart if apart else self._worked_out)(work_out),
+            None if behind is None else renew,
+            queues=apart and self.apart is not None,
+        )
 
     def _worked_out_apart(self, work_out: Callable[[Unit], T]) -> Worked[T]:
         there = None if self.apart is None else self.apart(work_out)
@@ -207,17 +216,15 @@ class Store:
         with self._unit(writes=False) as unit:
             yield replace(unit, behind=self._behind, apart=self.apart)
 
-    def _behind(self, read: Callable[[Unit], object], done: Callable[[], None]) -> None:
+    def _behind(self, read: Callable[[Unit], object]) -> Future[None]:
         def work() -> None:
             try:
                 with self._unit(writes=False) as unit:
                     read(replace(unit, apart=self.apart and partial(self.apart, behind=True)))
             except Exception as error:
                 _log.error("not worked out behind an answer", exc_info=error)
-            finally:
-                done()
 
-        self.worker.submit(work)
+        return self.worker.submit(work)
 
     @contextmanager
     def writing(self) -> Iterator[Unit]:

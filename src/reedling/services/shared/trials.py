@@ -11,6 +11,7 @@ from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.refining.trials import Trial
 from reedling.core.register.assets import PlacedAsset
 from reedling.errors import NotFound
+from reedling.services.shared.job_columns import job_columns
 from reedling.store.unit import Unit
 
 
@@ -58,4 +59,4 @@ def columns_of_plan(unit: Unit, document: str) -> Iterator[JobColumns]:
     """The finished jobs of each incident type in force that uses a plan, told apart by its revisions."""
     for incident in unit.documents.all_released("incident type"):
         if isinstance(incident.content, IncidentType) and document in incident.content.plans:
-            yield unit.job_evidence.columns(incident.document, (document,))
+            yield job_columns(unit, incident.document, (document,))

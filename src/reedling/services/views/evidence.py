@@ -24,6 +24,7 @@ from reedling.core.statistics.summaries import Spread
 from reedling.exchange.csv_cells import cell_of
 from reedling.services.context import Context
 from reedling.services.shared.current import need_incident_type
+from reedling.services.shared.job_columns import job_columns
 from reedling.services.views.completions import PAGE
 from reedling.store.summaries import NO_JOBS
 from reedling.store.unit import Unit
@@ -113,7 +114,7 @@ def compare_outcomes(context: Context, document: str, plan: str, older: str, new
     with context.reading() as unit:
         before = _evidence(context, unit, document, plan, older)
         after = _evidence(context, unit, document, plan, newer)
-        columns = unit.job_evidence.columns(document, (plan,))
+        columns = job_columns(unit, document, (plan,))
         sides = (f"{plan} {older}", f"{plan} {newer}")
         strata = strata_of(
             columns,

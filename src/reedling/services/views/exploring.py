@@ -30,6 +30,7 @@ from reedling.services.context import Context
 from reedling.services.shared.current import need_incident_type
 from reedling.services.shared.event_logs import logged_job
 from reedling.services.shared.first_time import related_symptoms
+from reedling.services.shared.job_columns import job_columns
 from reedling.services.shared.needed import need_order
 from reedling.services.shared.uses import library_being_written
 from reedling.services.views.evidence import JobDot, job_dots
@@ -132,7 +133,7 @@ def jobs_together(
     with context.reading() as unit:
         incident = need_incident_type(unit, document)
         found = cross_filter(
-            unit.job_evidence.columns(document, incident.plans),
+            job_columns(unit, document, incident.plans),
             chosen,
             settled_by=settled_by(now),
             limit=limit,
@@ -187,7 +188,7 @@ def said_by_customers(
         ``documents.unknown``.
     """
     with context.reading() as unit:
-        columns = unit.job_evidence.columns(document, need_incident_type(unit, document).plans)
+        columns = job_columns(unit, document, need_incident_type(unit, document).plans)
         orders = set(np.asarray(columns.orders, dtype=object)[meeting(columns, chosen)])
         words = unit.kept_of_jobs(
             ("customer words", document), lambda at: at.job_evidence.customer_words(document)
@@ -211,7 +212,7 @@ def jobs_compared(
         if against and against not in held:
             raise NotFound("kept_views.unknown", "no view of that name is kept.", where=against)
         return compare_jobs(
-            unit.job_evidence.columns(document, incident.plans),
+            job_columns(unit, document, incident.plans),
             chosen,
             held.get(against),
             settled_by=settled_by(context.clock()),

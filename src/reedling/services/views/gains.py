@@ -19,6 +19,7 @@ from reedling.core.guidance.documents import OPEN_REVISION_STATES, DocumentAtHan
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.revisions import RevisionState
 from reedling.services.context import Context
+from reedling.services.shared.job_columns import job_columns
 from reedling.services.views.documents import letter_in_force
 from reedling.store.unit import Unit
 
@@ -149,7 +150,7 @@ def _plans(unit: Unit) -> Iterator[_PlanOfType]:
 def _gains(unit: Unit, *, year_from: datetime) -> dict[tuple[str, str, str], RevisionGain]:
     return {
         (plan.incident_type, plan.document, newer.letter): revision_gain(
-            unit.job_evidence.columns(plan.incident_type, (plan.document,)),
+            job_columns(unit, plan.incident_type, (plan.document,)),
             f"{plan.document} {older.letter}",
             f"{plan.document} {newer.letter}",
             year_from=year_from,
