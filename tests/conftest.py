@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
@@ -21,9 +22,10 @@ from reedling.standins.field import DEMO_PASSWORD, play_demo
 from reedling.wiring import open_context, read_settings
 from tests.lists import LISTS
 
-settings.register_profile("reedling", deadline=None)
-settings.load_profile("reedling")
-"""A slow machine is no error: examples are not timed."""
+settings.register_profile("reedling", deadline=None, max_examples=50)
+settings.register_profile("deep", deadline=None, max_examples=500)
+settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "reedling"))
+"""A slow machine is no error: examples are not timed. ``HYPOTHESIS_PROFILE=deep`` looks at ten times as many."""
 
 NOON = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
 
@@ -112,9 +114,11 @@ _apps: dict[str, FastAPI] = {}
 """Applications by their settings. Building all routes of one takes seconds; the store under it is another each time."""
 
 
-def app_over(context: Context, data: Path, *, demo: bool = True, web: str = "/none") -> FastAPI:
-    """The application over a context, the same one for tests that want the same settings."""
-    key = f"{demo} {web}"
+def app_over(
+    context: Context, data: Path, *, demo: bool = True, web: str = "/none", used_for: str = ""
+) -> FastAPI:
+    """The application over a context, the same one for tests that want the same settings and use it for the same."""
+    key = f"{demo} {web} {used_for}"
     if key not in _apps:
         settings = {
             "REEDLING_DATA": str(data),

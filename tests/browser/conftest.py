@@ -8,15 +8,17 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
 import pytest
 import uvicorn
 from fastapi import FastAPI
-from playwright.sync_api import Browser, ConsoleMessage, Page, expect
+from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, expect
 
 from reedling.services.shared.passwords import hash_password
+from reedling.standins.field import DEMO_PASSWORD
 from reedling.wiring import open_context
 from tests.conftest import app_over
 
@@ -80,43 +82,111 @@ def comes_true(page: Page, expression: str, *, seconds: float = 60) -> None:
 
 
 SignInAs = Callable[..., Page]
+USERNAMES = {
+    name: name.split()[0].lower() for name in ("Ines Varga", "Oda Fennimore", "Marek Tilse", "Runa Ashdown")
+}
+
+
+@dataclass
+class People:
+    """Browsers of people on one address, and what went wrong on their pages."""
+
+    browser: Browser
+    address: str
+    faults: list[str] = field(default_factory=list)
+    contexts: list[BrowserContext] = field(default_factory=list)
+
+    def context(self, **wanted: Any) -> BrowserContext:
+        """A browser of somebody's own."""
+        made = self.browser.new_context(base_url=self.address, reduced_motion="reduce", **wanted)
+        self.contexts.append(made)
+        return made
+
+    def page(self, context: BrowserContext) -> Page:
+        """A new page in it, watched."""
+        page = context.new_page()
+        page.on("pageerror", lambda error: self.faults.append(str(error)))
+        page.on("console", self._against_policy)
+        return page
+
+    def _against_policy(self, said: ConsoleMessage) -> None:
+        if "Content Security" in said.text:
+            self.faults.append(said.text)
+
+    def close(self) -> None:
+        """Close them all."""
+        for context in self.contexts:
+            context.close()
+
+
+def sign_in_behind(context: BrowserContext, name: str) -> None:
+    """Sign somebody in without the sign-in page."""
+    given = {"username": USERNAMES[name], "password": DEMO_PASSWORD}
+    answer = context.request.post("/api/v1/session", data=given)
+    assert answer.ok, answer.text()
 
 
 @pytest.fixture
 def sign_in_as(browser: Browser, address: str) -> Iterator[SignInAs]:
-    """Open a browser of their own for somebody, through the sign-in page; then go to a path.
+    """Open a browser of their own for somebody: on the page that signing in leads to, or at a path.
 
     ``installed`` lets Pocket keep its own pages on the device, as it does outside tests.
     """
-    pages: list[Page] = []
-    faults: list[str] = []
-
-    def against_policy(said: ConsoleMessage) -> None:
-        if "Content Security" in said.text:
-            faults.append(said.text)
+    people = People(browser, address)
 
     def open_page(name: str, path: str = "/", *, phone: bool = False, installed: bool = False) -> Page:
-        context = browser.new_context(
-            viewport=PHONE if phone else DESK,  # type: ignore[arg-type]
-            base_url=address,
-            reduced_motion="reduce",
-            # A page that a service worker stands behind is out of reach of what tests do to its requests.
-            service_workers="allow" if installed else "block",
+        # A page that a service worker stands behind is out of reach of what tests do to its requests.
+        context = people.context(
+            viewport=PHONE if phone else DESK, service_workers="allow" if installed else "block"
         )
-        page = context.new_page()
-        page.on("pageerror", lambda error: faults.append(str(error)))
-        page.on("console", against_policy)
-        page.goto("/")
-        page.get_by_role("button", name=name).click()
-        expect(page.locator(".band, .pocket")).to_be_visible()
-        if path != "/":
+        page = people.page(context)
+        if path == "/":
+            page.goto("/")
+            page.get_by_role("button", name=name).click()
+            expect(page.locator(".band, .pocket")).to_be_visible()
+        else:
+            sign_in_behind(context, name)
             page.goto(path)
+        return page
+
+    yield open_page
+    people.close()
+    assert people.faults == []
+
+
+@pytest.fixture(scope="session")
+def looked_at(
+    browser: Browser, played_demo: Path, tmp_path_factory: pytest.TempPathFactory
+) -> Iterator[tuple[People, dict[str, BrowserContext]]]:
+    """A server that is only looked at, with a browser for everybody who was there before."""
+    folder = Path(shutil.copytree(played_demo, tmp_path_factory.mktemp("looked at") / "demo"))
+    app = app_over(open_context(folder), folder, web=str(ROOT / "web/dist"), used_for="looking")
+    with served(app) as port:
+        people = People(browser, f"http://127.0.0.1:{port}")
+        yield people, {}
+        people.close()
+
+
+@pytest.fixture
+def look_as(looked_at: tuple[People, dict[str, BrowserContext]]) -> Iterator[SignInAs]:
+    """A page for somebody at a path, for tests that change nothing: server and browser stay for the next."""
+    people, contexts = looked_at
+    pages: list[Page] = []
+
+    def open_page(name: str, path: str) -> Page:
+        if name not in contexts:
+            contexts[name] = people.context(viewport=DESK, service_workers="block")
+            sign_in_behind(contexts[name], name)
+        page = people.page(contexts[name])
         pages.append(page)
+        page.goto(path)
         return page
 
     yield open_page
     for page in pages:
-        page.context.close()
+        page.evaluate("localStorage.clear()")
+        page.close()
+    faults, people.faults[:] = list(people.faults), []
     assert faults == []
 
 
