@@ -27,7 +27,7 @@ from reedling.core.orders.photo_looks import PhotoDoubt, photo_doubts
 from reedling.core.pastfixes.solved import FaultCall, Remedied, SolvedJob
 from reedling.core.refining.missing_steps import DoneBeside
 from reedling.core.refining.part_proposals import PartJob, wanted_a_part
-from reedling.core.refining.proposals import StepJob
+from reedling.core.refining.proposals import ReadingJob, StepJob
 from reedling.core.refining.recurring_notes import NoteAtStep
 from reedling.store.job_tables import (
     JobChoiceRow,
@@ -234,6 +234,31 @@ class JobEvidence:
                     helped=row.helped,
                 )
             )
+        return out
+
+    def reading_jobs(
+        self, document: str, revision: str, *, not_causes: Collection[str], most: int = 2_000
+    ) -> Mapping[str, list[ReadingJob]]:
+        """What the latest finished jobs that were issued with a revision of a document read at each of its questions.
+
+        Only of jobs whose cause is known and one of the causes; repeats are left out. Oldest first, by question as the
+        document names it.
+        """
+        query = (
+            select(JobReadingRow.order_id, JobReadingRow.question, JobReadingRow.value, JobSummaryRow.cause)
+            .join(JobSummaryRow, JobSummaryRow.order_id == JobReadingRow.order_id)
+            .where(
+                JobReadingRow.question.startswith(f"{document}:", autoescape=True),
+                JobReadingRow.each == "",
+                JobSummaryRow.cause.not_in(("", *not_causes)),
+                JobReadingRow.order_id.in_(_latest(document, revision, most)),
+            )
+            .order_by(JobSummaryRow.finished_at, JobSummaryRow.order_id, JobReadingRow.id)
+        )
+        out: dict[str, list[ReadingJob]] = {}
+        for order, question, value, cause in self.session.execute(query):
+            own = out.setdefault(question.removeprefix(f"{document}:"), [])
+            own.append(ReadingJob(order=order, value=value, cause=cause))
         return out
 
     def part_jobs(self, incident_type: str, *, most: int = 2_000) -> list[PartJob]:

@@ -187,7 +187,7 @@ def n_put_in_order(n_worlds: int, *, alone: bool) -> int:
         rng = random.Random(seed)
         plan = plan_of([0, 1])
         evidence, _ = carried_out(rng, plan, [0, 1], causes(rng, plan, alone=alone))
-        n_found += any(isinstance(p.change, SpareCheck) for p in proposals_of_plan(evidence, {}))
+        n_found += any(isinstance(p.change, SpareCheck) for p in proposals_of_plan(evidence, {}, {}))
     return n_found
 
 

@@ -96,7 +96,7 @@ def world(
 
 
 def kinds(evidence: PlanEvidence) -> list[tuple[str, str]]:
-    return [(p.kind, p.step) for p in proposals_of_plan(evidence, {"A": "Old", "B": "New"})]
+    return [(p.kind, p.step) for p in proposals_of_plan(evidence, {"A": "Old", "B": "New"}, {})]
 
 
 @pytest.mark.slow
@@ -119,7 +119,7 @@ def test_planted_faults_lead_to_the_right_proposals() -> None:
 
 
 def the(kind: str, evidence: PlanEvidence) -> Proposal:
-    return next(p for p in proposals_of_plan(evidence, {"A": "Old", "B": "New"}) if p.kind == kind)
+    return next(p for p in proposals_of_plan(evidence, {"A": "Old", "B": "New"}, {}) if p.kind == kind)
 
 
 def test_a_step_that_takes_longer_is_re_timed_by_what_it_takes() -> None:

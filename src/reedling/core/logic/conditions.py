@@ -302,23 +302,34 @@ def is_fact(question: str) -> bool:
     return question.startswith(FACTS)
 
 
-def rename_questions(condition: Condition | None, rename: Callable[[str], str]) -> Condition | None:
-    """The same condition asking about renamed questions; facts keep their names."""
+def with_comparisons(
+    condition: Condition | None, change: Callable[[Comparison], Comparison]
+) -> Condition | None:
+    """The same condition with each comparison as ``change`` gives it."""
     match condition:
         case None:
             return None
         case Comparison():
-            return replace(
-                condition,
-                question=_renamed(condition.question, rename),
-                against=condition.against and _renamed(condition.against, rename),
-            )
+            return change(condition)
         case Conjunction() | Disjunction():
-            parts = tuple(p for part in condition.parts if (p := rename_questions(part, rename)))
+            parts = tuple(p for part in condition.parts if (p := with_comparisons(part, change)))
             return replace(condition, parts=parts)
         case Negation():
-            part = rename_questions(condition.part, rename)
+            part = with_comparisons(condition.part, change)
             return None if part is None else replace(condition, part=part)
+
+
+def rename_questions(condition: Condition | None, rename: Callable[[str], str]) -> Condition | None:
+    """The same condition asking about renamed questions; facts keep their names."""
+
+    def renamed(comparison: Comparison) -> Comparison:
+        return replace(
+            comparison,
+            question=_renamed(comparison.question, rename),
+            against=comparison.against and _renamed(comparison.against, rename),
+        )
+
+    return with_comparisons(condition, renamed)
 
 
 def _renamed(question: str, rename: Callable[[str], str]) -> str:

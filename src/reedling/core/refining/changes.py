@@ -14,8 +14,12 @@ from reedling.core.guidance.editing import AddStep, PlaceStep, RemoveStep, edit_
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.phases import Phase
 from reedling.core.guidance.plans import Minutes, Plan, Step, step_by_id
+from reedling.core.guidance.questions import Computed, Question, Reading
 from reedling.core.guidance.skills import PartNeed
-from reedling.core.logic.conditions import Condition
+from reedling.core.logic.conditions import Comparison, Condition, Operator, with_comparisons
+
+LimitSide = Literal["low", "high"]
+"""Which of the two limits of a reading."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -89,6 +93,20 @@ class AddSynonym:
     kind: Literal["add synonym"] = "add synonym"
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MoveLimit:
+    """Judge a reading or computed value of a step against another limit.
+
+    What the plan asks for below or above the old one goes with it.
+    """
+
+    step: str
+    question: str
+    side: LimitSide
+    value: float
+    kind: Literal["move limit"] = "move limit"
+
+
 DraftedChange = (
     SetStepMinutes
     | AddToDetail
@@ -97,6 +115,7 @@ DraftedChange = (
     | AddRowForKind
     | AddSynonym
     | SpareCheck
+    | MoveLimit
     | RemoveStep
 )
 
@@ -120,6 +139,8 @@ def changed(content: Content, change: DraftedChange) -> Content | None:
         return edit_plan(content, change, new_id="", new_proof_id="")
     if isinstance(change, SpareCheck):
         return _spared(content, step, change)
+    if isinstance(change, MoveLimit):
+        return _with_limit(content, step, change)
     if isinstance(change, SetStepMinutes):
         minutes = Minutes(likely=change.likely, low=change.low, high=change.high)
         new = replace(step, minutes=minutes)
@@ -192,6 +213,49 @@ def _spared(plan: Plan, step: Step, change: SpareCheck) -> Plan | None:
     held = step_by_id(plan, change.step)
     assert held is not None
     return _with(plan, held, replace(held, condition=change.condition))
+
+
+def goes_with_limit(asked: Comparison, question: str, side: LimitSide, limit: float) -> bool:
+    """Whether a comparison asks on which side of a question's limit its answer lies."""
+    operators: tuple[Operator, ...] = ("below", "at least") if side == "low" else ("above", "at most")
+    return asked.question == question and asked.operator in operators and asked.value == limit
+
+
+def _with_limit(plan: Plan, step: Step, change: MoveLimit) -> Plan | None:
+    held = next((q for q in step.proofs if q.id == change.question), None)
+    if not isinstance(held, Reading | Computed):
+        return None
+    old = held.limits.low if change.side == "low" else held.limits.high
+    if old is None or old == change.value:
+        return None
+    moved = (
+        replace(held.limits, low=change.value)
+        if change.side == "low"
+        else replace(held.limits, high=change.value)
+    )
+
+    def goes_along(asked: Comparison) -> Comparison:
+        along = goes_with_limit(asked, held.id, change.side, old)
+        return replace(asked, value=change.value) if along else asked
+
+    def asks(question: Question) -> Question:
+        return replace(
+            question,
+            condition=with_comparisons(question.condition, goes_along),
+            required_when=with_comparisons(question.required_when, goes_along),
+        )
+
+    proofs = tuple(replace(held, limits=moved) if q is held else q for q in step.proofs)
+    plan = _with(plan, step, replace(step, proofs=proofs))
+    steps = tuple(
+        replace(
+            one,
+            condition=with_comparisons(one.condition, goes_along),
+            proofs=tuple(asks(q) for q in one.proofs),
+        )
+        for one in plan.steps
+    )
+    return replace(plan, steps=steps)
 
 
 def _with(plan: Plan, old: Step, new: Step) -> Plan:

@@ -21,6 +21,8 @@ ProposalKind = Literal[
     "retire a branch",
     "move a check",
     "spare a check",
+    "tighten a limit",
+    "relax a limit",
     "add a step",
     "add a part",
     "carry a part",
@@ -43,6 +45,15 @@ class StepJob:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ReadingJob:
+    """What one job read or worked out at a question, in the question's own unit, and the cause it was coded with."""
+
+    order: str
+    value: float
+    cause: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PlanEvidence:
     """A plan in force with what its jobs said of each step; ``asked`` are the questions of help threads, by step."""
 
@@ -51,6 +62,7 @@ class PlanEvidence:
     plan: Plan
     steps: Mapping[str, Sequence[StepJob]]
     asked: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    readings: Mapping[str, Sequence[ReadingJob]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -16,6 +16,7 @@ from reedling.core.logic.conditions import number_text
 from reedling.core.refining.asked_about import used_by
 from reedling.core.refining.changes import AddToDetail, SetStepMinutes
 from reedling.core.refining.in_words import in_range, rounded_minutes, share_in_words, so_many_jobs
+from reedling.core.refining.limit_proposals import proposals_of_limits
 from reedling.core.refining.misplaced_checks import misplaced_checks
 from reedling.core.refining.proposals import FEWEST_JOBS, PlanEvidence, Proposal, StepJob
 from reedling.core.statistics.discoveries import FALSE_DISCOVERY_RATE, false_discovery_adjusted
@@ -34,8 +35,10 @@ MINUTES_OF_HELP = 30.0
 """What a question from site is taken to cost both sides, where proposals are ranked."""
 
 
-def proposals_of_plan(evidence: PlanEvidence, models: Mapping[str, str]) -> tuple[Proposal, ...]:
-    """What the jobs of a plan suggest; ``models`` are the names of models by code.
+def proposals_of_plan(
+    evidence: PlanEvidence, models: Mapping[str, str], causes: Mapping[str, str]
+) -> tuple[Proposal, ...]:
+    """What the jobs of a plan suggest; ``models`` and ``causes`` are names by code.
 
     Rules that test are held together to a false-discovery rate of :data:`FALSE_DISCOVERY_RATE`, with every step that
     was tested counted, whether or not it would be proposed.
@@ -50,6 +53,7 @@ def proposals_of_plan(evidence: PlanEvidence, models: Mapping[str, str]) -> tupl
         found.extend(_drop(evidence, step, jobs))
         found.extend(_retire(evidence, step, jobs))
     tested.extend(misplaced_checks(evidence))
+    tested.extend(proposals_of_limits(evidence, causes))
     adjusted = false_discovery_adjusted([p for p, _ in tested])
     found += [
         replace(proposal, p_value=p)

@@ -22,6 +22,7 @@ from reedling.core.refining.recurring_notes import proposals_of_notes
 from reedling.core.refining.step_proposals import proposals_of_plan
 from reedling.services.shared.by_hand import changed_by_hand
 from reedling.services.shared.comparing import differences_between
+from reedling.services.shared.guides import NOT_CAUSES
 from reedling.store.unit import Unit
 
 MOST_COUNTED = 100_000
@@ -68,6 +69,7 @@ def _suggested(unit: Unit, incident: Revision) -> Iterator[Suggested]:
     assert isinstance(content, IncidentType)
     lists = unit.catalogues.get()
     models = {m.code: m.name for m in lists.models}
+    causes = {c.code: c.label for c in lists.causes}
     parts = {p.code: p for p in lists.parts}
     named: set[str] = set()
     for document in content.plans:
@@ -81,6 +83,7 @@ def _suggested(unit: Unit, incident: Revision) -> Iterator[Suggested]:
             plan=plan.content,
             steps=unit.job_evidence.step_jobs(document, plan.letter),
             asked=unit.help.asked_at(document),
+            readings=unit.job_evidence.reading_jobs(document, plan.letter, not_causes=NOT_CAUSES),
         )
         missing = proposals_of_missing_steps(
             document,
@@ -90,7 +93,7 @@ def _suggested(unit: Unit, incident: Revision) -> Iterator[Suggested]:
             unit.job_evidence.done_beside(document),
         )
         notes = proposals_of_notes(evidence, unit.job_evidence.notes_at_steps(document, plan.letter))
-        for proposal in (*proposals_of_plan(evidence, models), *missing, *notes):
+        for proposal in (*proposals_of_plan(evidence, models, causes), *missing, *notes):
             yield _suggesting(unit, proposal, incident.document, plan)
     asked_for = {need.part for need in content.parts}
     for proposal in proposals_of_parts(
