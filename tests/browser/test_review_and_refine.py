@@ -251,7 +251,7 @@ def test_where_jobs_went_astray_is_drawn_on_the_stem_and_opens_its_jobs(
     demo_dir: Path, sign_in_as: SignInAs, tmp_path: Path
 ) -> None:
     with open_context(demo_dir).store.writing() as unit:
-        _, jobs = unit.summaries.jobs(WantedJobs(incident_type="IT-001"), offset=0, limit=4)
+        _, jobs = unit.job_figures.jobs(WantedJobs(incident_type="IT-001"), offset=0, limit=4)
         unit.session.add_all(
             JobOutOfTurnRow(order_id=job.order, line="WP-001:isolate", other="WP-001:plate", is_early=True)
             for job in jobs

@@ -137,7 +137,7 @@ def check_first_time(context: Context) -> None:
                 by_type.setdefault(order.incident_type or "", []).append(
                     "doubtful" if outcome.doubtful else verdict
                 )
-        found = unit.summaries.first_time(settled_by(now))
+        found = unit.job_figures.first_time(settled_by(now))
         for document, verdicts in by_type.items():
             assert found[document] == (
                 verdicts.count(True),
@@ -202,7 +202,7 @@ def test_a_page_of_jobs_goes_on_where_the_one_before_ended(demo_dir: Any) -> Non
         r.line.id for r in unread.rows
     ]
     with demo.store.reading() as unit:
-        assert unread.total == unit.summaries.jobs(WantedJobs(unread=True), limit=1)[0]
+        assert unread.total == unit.job_figures.jobs(WantedJobs(unread=True), limit=1)[0]
     assert compare_outcomes(demo, "IT-001", "WP-001", "A", "B").older.n_jobs > 0
 
 
@@ -225,6 +225,6 @@ def test_counts_over_several_documents_at_a_revision_are_those_of_the_records(de
                 ):
                     if r.document in documents:
                         slow[r.document, r.step] = slow.get((r.document, r.step), 0) + r.wanted
-            found = unit.summaries.step_counts(wanted, documents)
+            found = unit.job_figures.step_counts(wanted, documents)
             assert {key: counts.n_wanted for key, counts in found.items()} == slow
             assert sum(slow.values()) > 20

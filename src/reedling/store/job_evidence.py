@@ -29,6 +29,7 @@ from reedling.core.refining.missing_steps import DoneBeside
 from reedling.core.refining.part_proposals import PartJob, wanted_a_part
 from reedling.core.refining.proposals import ReadingJob, StepJob
 from reedling.core.refining.recurring_notes import NoteAtStep
+from reedling.store.job_figures import outcomes_of
 from reedling.store.job_tables import (
     JobChoiceRow,
     JobPartRow,
@@ -40,7 +41,6 @@ from reedling.store.job_tables import (
 )
 from reedling.store.kept import Kept
 from reedling.store.pictures import kept_look
-from reedling.store.summaries import outcomes_of
 from reedling.store.tables import AssetRow, EventRow, OrderRow, PictureRow, SiteRecordRow
 
 

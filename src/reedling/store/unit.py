@@ -29,6 +29,7 @@ from reedling.store.evidence_reads import EvidenceReads
 from reedling.store.help_threads import HelpThreads
 from reedling.store.illustrations import Illustrations
 from reedling.store.job_evidence import JobEvidence
+from reedling.store.job_figures import JobFigures
 from reedling.store.kept import Kept, Mark, Worked, only_reads, timed
 from reedling.store.kept_views import KeptViews
 from reedling.store.loose_records import LooseRecords
@@ -92,6 +93,7 @@ class Unit:
     illustrations: Illustrations
     changes: Changes
     summaries: Summaries
+    job_figures: JobFigures
     job_evidence: JobEvidence
     behind: Behind | None = None
     apart: Apart | None = None
@@ -298,7 +300,8 @@ class Store:
                 comments=Comments(session),
                 illustrations=Illustrations(session, self.pictures_dir),
                 changes=Changes(session),
-                summaries=Summaries(session, self.kept),
+                summaries=Summaries(session),
+                job_figures=JobFigures(session, self.kept),
                 job_evidence=JobEvidence(session, self.kept),
             )
             session.commit()

@@ -34,7 +34,7 @@ def mark_plain_reviewed(context: Context, person: Person, orders: Sequence[str])
             "completions.many", f"at most {MOST_AT_ONCE} are marked at once.", where="Completions"
         )
     with context.reading() as unit:
-        found = [line.order for line in unit.summaries.lines_of(orders) if unusual(line).score > 0]
+        found = [line.order for line in unit.job_figures.lines_of(orders) if unusual(line).score > 0]
     if found:
         raise InvalidInput(
             "completions.unusual",

@@ -12,5 +12,5 @@ def branch_chances(unit: Unit, plan: str) -> Mapping[str, BranchEvidence]:
     """Of the finished jobs with this plan, how many wanted each of its steps."""
     return {
         step: BranchEvidence(n_wanted=counts.n_wanted, n_jobs=counts.n_jobs)
-        for step, counts in unit.summaries.step_counts_of(plan).items()
+        for step, counts in unit.job_figures.step_counts_of(plan).items()
     }

@@ -39,7 +39,7 @@ def compose(
         ),
         library=library or library_in_force(unit),
         facts=facts,
-        last=unit.summaries.last_answers(asset.code),
+        last=unit.job_figures.last_answers(asset.code),
         names=fact_names(lists),
         after=earlier_of(after),
     )

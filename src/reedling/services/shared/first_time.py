@@ -45,4 +45,4 @@ def related_symptoms(unit: Unit) -> Related:
 
 def note_returns(unit: Unit, asset: str, related: Related) -> None:
     """Say anew which finished jobs of an asset are fixed first time, so far as is known."""
-    unit.summaries.set_fixed(asset, fixed_orders(unit.summaries.orders_on(asset), related))
+    unit.summaries.set_fixed(asset, fixed_orders(unit.job_figures.orders_on(asset), related))

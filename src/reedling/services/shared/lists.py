@@ -83,7 +83,7 @@ def uses_of_entries(unit: Unit) -> Mapping[ListEntry, Uses]:
     for site in unit.register.sites():
         if site.contract:
             of(ListEntry("contracts", site.contract)).sites.append(site.code)
-    for entry, n_orders in unit.summaries.codes_recorded():
+    for entry, n_orders in unit.job_figures.codes_recorded():
         of(entry).orders += n_orders
     return out
 

@@ -69,7 +69,7 @@ def inbox(context: Context, *, offset: int = 0, limit: int = PAGE) -> InboxPage:
     now = context.clock()
     with context.reading() as unit:
         names, lists = unit.people.names(), unit.catalogues.get()
-        total, unread = unit.summaries.jobs(WantedJobs(unread=True), offset=0, limit=MOST_RANKED)
+        total, unread = unit.job_figures.jobs(WantedJobs(unread=True), offset=0, limit=MOST_RANKED)
         ranked = sorted(((unusual(job), job) for job in unread), key=lambda pair: -pair[0].score)
         shown = ranked[offset : offset + limit]
         jobs = [job for _, job in shown]

@@ -26,7 +26,7 @@ from reedling.services.context import Context
 from reedling.services.shared.current import need_incident_type
 from reedling.services.shared.job_columns import job_columns
 from reedling.services.views.completions import PAGE
-from reedling.store.summaries import NO_JOBS
+from reedling.store.job_figures import NO_JOBS
 from reedling.store.unit import Unit
 
 
@@ -146,7 +146,7 @@ def jobs_behind(
     with context.reading() as unit:
         issued = (need_incident_type(unit, document).plans, revision) if revision is not None else None
         wanted = WantedJobs(incident_type=document, issued_with=issued, step=step, out_of_turn=out_of_turn)
-        total, jobs = unit.summaries.jobs(wanted, offset=offset, limit=limit)
+        total, jobs = unit.job_figures.jobs(wanted, offset=offset, limit=limit)
         return JobsPage(total=total, jobs=job_dots(unit, jobs, now))
 
 
@@ -158,7 +158,7 @@ def _evidence(
     wanted = WantedJobs(
         incident_type=document, issued_with=(tuple(plans), revision) if revision is not None else None
     )
-    n_fixed, n_settled, n_too_young, n_doubtful = unit.summaries.first_time(
+    n_fixed, n_settled, n_too_young, n_doubtful = unit.job_figures.first_time(
         settled_by(context.clock()), wanted
     ).get(document, NO_JOBS)
     figures = unit.kept_of_jobs(
@@ -198,20 +198,20 @@ class _Figures:
 def _figures(unit: Unit, wanted: WantedJobs, plans: Sequence[str], all_plans: Sequence[str]) -> _Figures:
     """``plans`` are those whose revisions tell jobs apart, ``all_plans`` those whose steps are told."""
     assert wanted.incident_type is not None
-    summaries = unit.summaries
-    n_jobs, first, last = summaries.span(wanted)
-    planned = summaries.planned_minutes(wanted)
+    figures = unit.job_figures
+    n_jobs, first, last = figures.span(wanted)
+    planned = figures.planned_minutes(wanted)
     return _Figures(
         n_jobs=n_jobs,
         first_job=first,
         last_job=last,
-        minutes_on_site=summaries.minutes_on_site(wanted),
+        minutes_on_site=figures.minutes_on_site(wanted),
         planned_minutes=planned.median if planned else None,
         steps={
-            (plan, step): evidence_of(plan, step, held, summaries.minutes_of(wanted, plan, step))
-            for (plan, step), held in summaries.step_counts(wanted, all_plans).items()
+            (plan, step): evidence_of(plan, step, held, figures.minutes_of(wanted, plan, step))
+            for (plan, step), held in figures.step_counts(wanted, all_plans).items()
         },
-        revisions=tuple(sorted(summaries.revisions_seen(wanted.incident_type, plans), key=letter_rank)),
+        revisions=tuple(sorted(figures.revisions_seen(wanted.incident_type, plans), key=letter_rank)),
     )
 
 

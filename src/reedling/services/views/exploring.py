@@ -143,7 +143,7 @@ def jobs_together(
             title=incident.title,
             found=found,
             words=_words(unit),
-            jobs=job_dots(unit, unit.summaries.lines_of(found.orders), now),
+            jobs=job_dots(unit, unit.job_figures.lines_of(found.orders), now),
             definition=FIXED_FIRST_TIME,
             most_logged=MOST_LOGGED,
         )

@@ -73,8 +73,8 @@ def order_kept_page(context: Context, document: str, *, revision: str | None = N
 
 
 def _order_kept(unit: Unit, wanted: WantedJobs) -> OrderKeptPage:
-    n_jobs, n_throughout, mean = unit.summaries.order_kept(wanted)
-    found = unit.summaries.out_of_turn(wanted)
+    n_jobs, n_throughout, mean = unit.job_figures.order_kept(wanted)
+    found = unit.job_figures.out_of_turn(wanted)
     stem = _stem(unit, wanted)
     texts = {line.line: line.text for line in stem}
     drawn = [
@@ -103,13 +103,13 @@ def _sentence(way: OutOfTurn, texts: Mapping[str, str]) -> str:
 
 
 def _stem(unit: Unit, wanted: WantedJobs) -> tuple[StemLine, ...]:
-    _, latest = unit.summaries.jobs(wanted, offset=0, limit=1)
+    _, latest = unit.job_figures.jobs(wanted, offset=0, limit=1)
     order = unit.orders.get(latest[0].order) if latest else None
     if order is None:
         return ()
     lines = order.runsheet.lines
     documents = sorted({line.document for line in lines})
-    counts = unit.summaries.step_counts(wanted, documents)
+    counts = unit.job_figures.step_counts(wanted, documents)
     return tuple(
         StemLine(
             line=line.id,

@@ -82,7 +82,7 @@ def preview(
         last: Mapping[str, Answer] = {}
         if asset is not None:
             facts = {**_facts_of_asset(context, unit, asset), **facts}
-            last = unit.summaries.last_answers(asset)
+            last = unit.job_figures.last_answers(asset)
         names = fact_names(unit.catalogues.get())
     runsheet = compile_runsheet(plans, library=library, facts=facts, last=last, names=names)
     asked = {q.id for line in rules_of(runsheet, answers).laid.lines for q in line.proofs}

@@ -23,7 +23,7 @@ from reedling.services.views.documents import (
     incident_type_view,
     plan_view,
 )
-from reedling.store.summaries import NO_JOBS
+from reedling.store.job_figures import NO_JOBS
 from reedling.store.unit import Unit
 
 
@@ -64,7 +64,7 @@ def shelf(context: Context) -> tuple[ShelfRow, ...]:
     with context.reading() as unit:
         lists = unit.catalogues.get()
         tree = EquipmentTree.of(lists.equipment)
-        fixed = unit.summaries.first_time(settled_by(now))
+        fixed = unit.job_figures.first_time(settled_by(now))
         rows = []
         for document in unit.documents.of_kind("incident type"):
             view = current_revision(unit, document)

@@ -1,0 +1,53 @@
+"""What limits are judged by equals what the jobs themselves say."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from pathlib import Path
+
+import pytest
+
+from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.refining.proposals import ReadingJob
+from reedling.core.runsheet.job import job_run, replay
+from reedling.services.shared.guides import NOT_CAUSES
+from reedling.wiring import open_context
+
+pytestmark = pytest.mark.slow
+
+
+def test_the_readings_of_a_plans_questions_are_those_of_its_jobs_one_after_the_other(demo_dir: Path) -> None:
+    with open_context(demo_dir).reading() as unit:
+        n_readings = 0
+        for incident in unit.documents.all_released("incident type"):
+            assert isinstance(incident.content, IncidentType)
+            for document in incident.content.plans:
+                plan = unit.documents.released(document)
+                if plan is None:
+                    continue
+                expected: dict[str, list[tuple[datetime, str, ReadingJob]]] = {}
+                for order in unit.orders.facts():
+                    held = unit.orders.get(order.id)
+                    assert held is not None
+                    sources = {(s.document, s.revision) for s in held.runsheet.sources}
+                    job = replay(held.runsheet, unit.recorded.events(order.id))
+                    if (document, plan.letter) not in sources or job.finished_at is None:
+                        continue
+                    if not job.cause or job.cause in NOT_CAUSES:
+                        continue
+                    run = job_run(held.runsheet, job)
+                    for line in run.lines:
+                        for question in line.proofs:
+                            value = run.standing.known.get(question.id)
+                            if question.kind in ("reading", "computed") and isinstance(value, int | float):
+                                if line.each == "" and question.id.startswith(f"{document}:"):
+                                    name = question.id.removeprefix(f"{document}:")
+                                    found = ReadingJob(order=order.id, value=float(value), cause=job.cause)
+                                    expected.setdefault(name, []).append((job.finished_at, order.id, found))
+                kept = unit.job_evidence.reading_jobs(document, plan.letter, not_causes=NOT_CAUSES)
+                assert kept == {
+                    name: [found for _, _, found in sorted(jobs, key=lambda one: one[:2])]
+                    for name, jobs in expected.items()
+                }
+                n_readings += sum(map(len, kept.values()))
+        assert n_readings > 50
