@@ -48,6 +48,7 @@ from reedling.api import (
 )
 from reedling.api.access import Allowed, Anyone
 from reedling.api.error_mapping import REFUSALS, add_error_mapping, document_refusals
+from reedling.api.examples import add_examples
 from reedling.api.front_door import FrontDoor
 from reedling.api.guarded import SMALL_BODY, GuardedRoute, guarded_router
 from reedling.api.observing import Metrics, ObservedRequests
@@ -166,7 +167,7 @@ def _document_refusals(app: FastAPI) -> None:
     written = app.openapi
 
     def openapi() -> dict[str, Any]:
-        return app.openapi_schema or document_refusals(written())
+        return app.openapi_schema or add_examples(document_refusals(written()))
 
     app.openapi = openapi  # type: ignore[method-assign]
 
