@@ -6,17 +6,23 @@ The suite tries the same in fewer worlds; here each promise is tried in all of t
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 
+import matplotlib
+import matplotlib.pyplot as plt
 import numpy as np
 
 from reedling.core.pastfixes.ranking import FixRanker
 from reedling.core.refining.missing_steps import proposals_of_missing_steps
+from reedling.core.statistics.discoveries import FALSE_DISCOVERY_RATE
 from tests.core.evidence.test_compared_jobs import n_told_of_a_district
 from tests.core.evidence.test_revision_gains import n_held_by_quicker_people
+from tests.core.faultguide.test_faultguide import distances
 from tests.core.pastfixes.history import History
 from tests.core.pastfixes.test_ranking import by_text, hits
+from tests.core.refining.test_limit_proposals import field as pressures
+from tests.core.refining.test_limit_proposals import judged
 from tests.core.refining.test_misplaced_checks import n_put_in_order
 from tests.core.refining.test_missing_steps import field
 from tests.core.refining.test_proposals import PLAN, kinds, world
@@ -117,6 +123,66 @@ def changes() -> Iterator[Row]:
     )
 
 
+def limits() -> Iterator[Row]:
+    """A limit is moved where it is off, and hardly ever where it is right."""
+    for worn_below, promise, fewest, most in (
+        (
+            90.0,
+            "a limit that lies right is moved in at most 16 of 100 worlds (one in ten, and chance)",
+            0,
+            16,
+        ),
+        (97.0, "a limit that lies 7 bar too low is tightened in at least 90", 90, 100),
+        (83.0, "a limit that lies 7 bar too high is relaxed in at least 90", 90, 100),
+    ):
+        n = sum(
+            any(
+                found and p <= FALSE_DISCOVERY_RATE
+                for p, found in judged(pressures(seed, worn_below=worn_below))
+            )
+            for seed in range(N_WORLDS)
+        )
+        yield promise, f"{n} of {N_WORLDS}", kept(fewest <= n <= most)
+
+
+def learning() -> Iterator[Row]:
+    """Learned chances come to the truth as jobs grow; drawn in docs/learning.svg."""
+    n_worlds = 20
+    numbers = [50 * 2**k for k in range(8)]
+    found = [distances(n, n_worlds) for n in numbers]
+    draw_learning(numbers, found)
+    for n, before, after in zip(numbers[1:], found, found[1:], strict=False):
+        yield (
+            f"chances learned from {n:,} jobs: nearer to the truth than from {n // 2:,}, in the mean of {n_worlds} worlds",
+            f"{np.mean(after):.3f} away ({min(after):.3f} to {max(after):.3f})",
+            kept(float(np.mean(after)) < float(np.mean(before))),
+        )
+
+
+def draw_learning(numbers: Sequence[int], found: Sequence[Sequence[float]]) -> None:
+    """The distance from the truth by the number of jobs: its mean, its range over the worlds, and what chance alone leaves."""
+    matplotlib.use("svg")
+    plt.rcParams["svg.hashsalt"] = "learning"
+    figure, axes = plt.subplots(figsize=(7, 4))
+    means = [float(np.mean(far)) for far in found]
+    axes.fill_between(
+        numbers, [min(far) for far in found], [max(far) for far in found], color="#3a4a54", alpha=0.15
+    )
+    axes.plot(numbers, means, color="#3a4a54", marker="o", label="mean of 20 worlds, and their range")
+    by_chance = [means[-1] * (numbers[-1] / n) ** 0.5 for n in numbers]
+    axes.plot(
+        numbers, by_chance, color="#a8692a", linestyle="--", label="falling with the square root of the jobs"
+    )
+    axes.set(xscale="log", yscale="log", xlabel="closed jobs", ylabel="mean distance from the true chance")
+    axes.set_xticks(numbers, [f"{n:,}" for n in numbers])
+    axes.set_yticks([0.01, 0.02, 0.05, 0.1, 0.2], ["0.01", "0.02", "0.05", "0.10", "0.20"])
+    axes.minorticks_off()
+    axes.legend(frameon=False)
+    figure.tight_layout()
+    figure.savefig(DOCUMENT.parent / "learning.svg", metadata={"Date": None})
+    plt.close(figure)
+
+
 def past_fixes() -> Iterator[Row]:
     """Ranked better than by text, and as sure as it says."""
     ours, text = [], []
@@ -158,6 +224,8 @@ def main() -> None:
     parts: tuple[tuple[str, Callable[[], Iterator[Row]]], ...] = (
         ("Replay", replays),
         ("Proposals", proposals),
+        ("Limits", limits),
+        ("Learning", learning),
         ("Changes", changes),
         ("Past fixes", past_fixes),
     )
@@ -176,6 +244,7 @@ def main() -> None:
             lines.append(f"| {promise} | {found} | {verdict} |")
             print(f"{promise}: {found}, {verdict}")
         print(f"{name}: {time.perf_counter() - began:.0f} s")
+    lines += ["", "![How far learned chances lie from the truth, by the number of closed jobs](learning.svg)"]
     DOCUMENT.write_text("\n".join(lines) + "\n", "utf-8")
 
 
