@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import pickle
+import shutil
 import signal
 import subprocess
 import sys
@@ -36,12 +37,23 @@ ROOT = Path(__file__).parents[2]
 pytestmark = pytest.mark.slow
 
 
+@pytest.fixture(scope="module")
+def folder(played_demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A copy of the demo for the tests of this file: starting the process takes seconds, and none minds the others."""
+    return Path(shutil.copytree(played_demo, tmp_path_factory.mktemp("apart") / "demo"))
+
+
+@pytest.fixture(scope="module")
+def work(folder: Path) -> Iterator[WorkApart]:
+    with pytest.MonkeyPatch.context() as patch, closing(WorkApart(folder)) as made:
+        patch.syspath_prepend(ROOT)  # The other process is to find the functions of this file.
+        yield made
+
+
 @pytest.fixture
-def apart(demo_dir: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Context]:
-    monkeypatch.syspath_prepend(ROOT)  # The other process is to find the functions of this file.
-    with closing(WorkApart(demo_dir)) as work:
-        context = open_context(demo_dir)
-        yield replace(context, store=replace(context.store, apart=work))
+def apart(folder: Path, work: WorkApart) -> Context:
+    context = open_context(folder)
+    return replace(context, store=replace(context.store, apart=work))
 
 
 def who_works(_unit: Unit) -> int:
@@ -69,16 +81,16 @@ def worked_out(context: Context, work_out: Callable[[Unit], int]) -> int:
         return unit.kept_of_jobs(object(), work_out, apart=True)
 
 
-def test_a_replay_is_the_same_in_another_process(apart: Context, demo_dir: Path) -> None:
+def test_a_replay_is_the_same_in_another_process(apart: Context, folder: Path) -> None:
     begin_draft(apart, INES, "WP-001")
     assert worked_out(apart, who_works) != os.getpid()
-    there, here = replay_draft(apart, "WP-001"), replay_draft(open_context(demo_dir), "WP-001")
+    there, here = replay_draft(apart, "WP-001"), replay_draft(open_context(folder), "WP-001")
     assert there.replayed is not None
     assert there == here
 
 
-def test_all_that_is_worked_out_apart_is_the_same_in_another_process(apart: Context, demo_dir: Path) -> None:
-    here = open_context(demo_dir)
+def test_all_that_is_worked_out_apart_is_the_same_in_another_process(apart: Context, folder: Path) -> None:
+    here = open_context(folder)
     open_order = first_planned(here)
     asked: tuple[Callable[[Context], object], ...] = (
         proposals_page,
@@ -118,12 +130,9 @@ def asleep(_unit: Unit, *, seconds: float, told: str) -> str:
     return told
 
 
-def test_what_nobody_waits_for_lets_all_else_go_first(
-    demo_dir: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    monkeypatch.syspath_prepend(ROOT)
+def test_what_nobody_waits_for_lets_all_else_go_first(work: WorkApart) -> None:
     told: list[str] = []
-    with closing(WorkApart(demo_dir)) as work, ThreadPoolExecutor(8) as threads:
+    with ThreadPoolExecutor(8) as threads:
         work(partial(asleep, seconds=0, told=""))
         begun = Event()
 
