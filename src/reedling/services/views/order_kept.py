@@ -45,7 +45,8 @@ class WentAstray:
 class OrderKeptPage:
     """How many jobs kept the order throughout, how far all of them kept it on average (from 0 to 1), and where not.
 
-    ``astray`` holds the commonest ways of going astray, ``n_other`` how many others there were.
+    ``astray`` holds the commonest ways of going astray that at least ``least_jobs`` took, ``n_other`` how many others
+    there were.
     """
 
     definition: str
@@ -54,6 +55,7 @@ class OrderKeptPage:
     stem: tuple[StemLine, ...]
     astray: tuple[WentAstray, ...]
     n_other: int
+    least_jobs: int = LEAST_ASTRAY
 
 
 def order_kept_page(context: Context, document: str, *, revision: str | None = None) -> OrderKeptPage:
