@@ -49,7 +49,9 @@ export function OrderKept({
         </p>
       </figcaption>
       {page.astray.length === 0 ? (
-        <p className="soft">No step was done out of turn in the same way in {page.least_jobs} jobs or more.</p>
+        <p className="soft">
+          No step was done out of turn in the same way in {page.least_jobs} jobs or more.
+        </p>
       ) : (
         <>
           <Stem page={page} chosen={chosen} onChoose={onChoose} />
