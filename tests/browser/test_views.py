@@ -61,6 +61,8 @@ def test_axe_finds_nothing_serious(look_as: SignInAs, who: str, path: str, headi
     settle(page, heading)
     assert serious(page) == []
     page.evaluate("document.documentElement.dataset.mantineColorScheme = 'dark'")
+    # Colours that are on their way from the one to the other are those of neither.
+    comes_true(page, "document.getAnimations().every((a) => !(a instanceof CSSTransition))")
     assert serious(page, only="color-contrast") == []
 
 
