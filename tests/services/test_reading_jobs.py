@@ -2,16 +2,26 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 
 import pytest
 
 from reedling.core.guidance.incident_types import IncidentType
+from reedling.core.guidance.plans import Plan
+from reedling.core.guidance.questions import Reading
+from reedling.core.logic.conditions import comparisons
+from reedling.core.refining.changes import MoveLimit
 from reedling.core.refining.proposals import ReadingJob
 from reedling.core.runsheet.job import job_run, replay
+from reedling.services.actions.proposals import draft_proposal
 from reedling.services.shared.guides import NOT_CAUSES
+from reedling.services.views.proposals import proposals_page
+from reedling.store.job_evidence import JobEvidence
 from reedling.wiring import open_context
+from tests.conftest import INES
+from tests.core.refining.test_limit_proposals import field
 
 pytestmark = pytest.mark.slow
 
@@ -51,3 +61,39 @@ def test_the_readings_of_a_plans_questions_are_those_of_its_jobs_one_after_the_o
                 }
                 n_readings += sum(map(len, kept.values()))
         assert n_readings > 50
+
+
+def test_a_limit_that_lies_too_low_is_told_and_drafted_with_what_hangs_on_it(
+    demo_dir: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    jobs = [
+        replace(job, cause="relief-valve" if job.cause == "seal" else "debris")
+        for job in field(1, worn_below=97, n=400)
+    ]
+
+    def read(
+        self: JobEvidence, document: str, revision: str, *, not_causes: object
+    ) -> dict[str, list[ReadingJob]]:
+        return {"bar": jobs} if document == "WP-001" else {}
+
+    monkeypatch.setattr(JobEvidence, "reading_jobs", read)
+    context = open_context(demo_dir)
+    (view,) = (v for v in proposals_page(context).proposals if v.proposal.kind == "tighten a limit")
+    assert isinstance(view.proposal.change, MoveLimit)
+    limit = view.proposal.change.value
+    assert {d.after for d in view.differences if "below" in d.after} != set()
+    draft_proposal(context, INES, view.key)
+    with context.reading() as unit:
+        draft = unit.documents.open_revision("WP-001")
+    assert draft is not None
+    assert isinstance(draft.content, Plan)
+    asked = {
+        c.value
+        for step in draft.content.steps
+        for c in comparisons(step.condition)
+        if c.question == "bar" and c.operator in ("below", "at least")
+    }
+    assert asked == {limit}
+    (gauge,) = (q for s in draft.content.steps for q in s.proofs if q.id == "bar")
+    assert isinstance(gauge, Reading)
+    assert gauge.limits.low == limit

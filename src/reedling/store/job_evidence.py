@@ -39,7 +39,6 @@ from reedling.store.job_tables import (
     JobTriedRow,
     StepRecordRow,
 )
-from reedling.store.kept import Kept
 from reedling.store.pictures import kept_look
 from reedling.store.tables import AssetRow, EventRow, OrderRow, PictureRow, SiteRecordRow
 
@@ -49,7 +48,6 @@ class JobEvidence:
     """Reads what is kept of finished jobs; :class:`reedling.store.summaries.Summaries` writes it."""
 
     session: Session
-    kept: Kept
 
     def columns(self, incident_type: str, documents: Sequence[str]) -> JobColumns:
         """The finished jobs of an incident type as filters see them.

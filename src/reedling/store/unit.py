@@ -302,7 +302,7 @@ class Store:
                 changes=Changes(session),
                 summaries=Summaries(session),
                 job_figures=JobFigures(session, self.kept),
-                job_evidence=JobEvidence(session, self.kept),
+                job_evidence=JobEvidence(session),
             )
             session.commit()
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import json
 import random
 from collections.abc import Sequence
 from dataclasses import replace
 from itertools import pairwise
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -13,9 +15,11 @@ from hypothesis import strategies as st
 from scipy.stats import binomtest
 
 from reedling.core.guidance.differences import compare_plans
-from reedling.core.guidance.plans import Plan, step_by_id
-from reedling.core.guidance.questions import Limits, Reading
-from reedling.core.logic.conditions import Comparison
+from reedling.core.guidance.finish_rules import FinishRule
+from reedling.core.guidance.plans import FormUse, Plan, step_by_id
+from reedling.core.guidance.questions import Limits, Raise, Reading, Tick
+from reedling.core.guidance.skills import PartNeed
+from reedling.core.logic.conditions import Comparison, Condition, Conjunction, Disjunction, Negation
 from reedling.core.refining.changes import LimitSide, MoveLimit, changed
 from reedling.core.refining.limit_proposals import (
     FEWEST_EITHER_WAY,
@@ -27,6 +31,7 @@ from reedling.core.refining.limit_proposals import (
 )
 from reedling.core.refining.proposals import PlanEvidence, Proposal, ReadingJob
 from reedling.core.statistics.discoveries import FALSE_DISCOVERY_RATE
+from reedling.exchange.content import dump_value
 from tests.core.refining.test_proposals import PLAN
 
 
@@ -59,7 +64,7 @@ def test_a_limit_that_lies_too_low_is_moved_to_where_the_cause_begins() -> None:
     assert isinstance(found.change, MoveLimit)
     assert (found.change.step, found.change.question, found.change.side) == ("read", "bar", "low")
     assert found.change.value == pytest.approx(97, abs=1.5)
-    assert "“Worn seal” better than below 90 bar" in found.sentence
+    assert "would tell “Worn seal” from other causes better than below 90 bar does." in found.sentence
     assert found.n_jobs == 160
     between = {j.order for j in field(1, worn_below=97) if 90 <= j.value < found.change.value}
     assert set(found.orders) == between
@@ -88,6 +93,65 @@ def test_what_hangs_on_the_limit_goes_along_and_nothing_else() -> None:
     assert changed(new, change) is None
     assert changed(PLAN, replace(change, question="gone")) is None
     assert changed(PLAN, replace(change, side="high")) is None
+
+
+BELOW = st.builds(
+    Comparison,
+    question=st.sampled_from(["bar", "oil"]),
+    operator=st.sampled_from(["below", "at least", "above", "at most", "is"]),
+    value=st.sampled_from([90.0, 91.0]),
+)
+CONDITIONS = st.recursive(
+    BELOW,
+    lambda inner: (
+        st.builds(Conjunction, parts=st.tuples(inner, inner))
+        | st.builds(Disjunction, parts=st.tuples(inner, inner))
+        | st.builds(Negation, part=inner)
+    ),
+    max_leaves=4,
+)
+
+
+@given(st.tuples(*[CONDITIONS] * 8))
+def test_it_goes_along_wherever_a_plan_can_ask_about_it(asked: tuple[Condition, ...]) -> None:
+    """Held against the plan as plain data, gone through without knowing what it means."""
+    step, raised, shown, wanted, part, form, needs, when = asked
+    valve = replace(
+        PLAN.steps[3],
+        condition=step,
+        proofs=(
+            Tick(
+                id="done",
+                condition=shown,
+                required="when",
+                required_when=wanted,
+                raises=(Raise(when=raised),),
+            ),
+        ),
+        parts=(PartNeed(part="seal", condition=part),),
+    )
+    plan = replace(
+        PLAN,
+        steps=(*PLAN.steps[:3], valve, *PLAN.steps[4:]),
+        forms=(FormUse(form="FM", condition=form),),
+        finish=(FinishRule(id="f", says="s", needs=needs, when=when),),
+    )
+
+    def moved(data: Any) -> Any:
+        if isinstance(data, list):
+            return [moved(one) for one in data]
+        if not isinstance(data, dict):
+            return data
+        is_asked = data.get("question") == "bar" and data.get("operator") in ("below", "at least")
+        if is_asked and data["value"] == 90.0:
+            return {**data, "value": 96.0}
+        if data.get("id") == "bar":
+            return {**data, "limits": {**data["limits"], "low": 96.0}}
+        return {key: moved(value) for key, value in data.items()}
+
+    new = changed(plan, MoveLimit(step="read", question="bar", side="low", value=96.0))
+    assert isinstance(new, Plan)
+    assert json.loads(json.dumps(dump_value(new))) == moved(json.loads(json.dumps(dump_value(plan))))
 
 
 def test_a_limit_that_nothing_hangs_on_or_that_makes_safe_is_left_alone() -> None:

@@ -1,8 +1,9 @@
 import { Select } from "@mantine/core";
 import { Link, useParams } from "react-router";
 import { useComparison, useOutcomes } from "../api/queries";
-import type { Difference, Evidence, RevisionComparison } from "../api/types";
+import type { Evidence, RevisionComparison } from "../api/types";
 import { DotRange, DotRangeKey } from "../ui/DotRange";
+import { whatDiffers } from "../ui/differences";
 import { Figure, ShareFigure } from "../ui/Figure";
 import { leftOut, minutes, number } from "../ui/format";
 import { type PHASE_COLOUR, phaseWord } from "../ui/phases";
@@ -92,7 +93,7 @@ function Changes({ comparison }: { comparison: RevisionComparison }) {
             <td>
               <b className={`change ${d.change}`}>{d.change}</b>
             </td>
-            <td>{where(d)}</td>
+            <td>{whatDiffers(d)}</td>
             <td>{d.before}</td>
             <td>{d.after}</td>
           </tr>
@@ -100,11 +101,6 @@ function Changes({ comparison }: { comparison: RevisionComparison }) {
       </tbody>
     </table>
   );
-}
-
-function where(d: Difference): string {
-  const title = d.place ? `“${d.title}”` : d.title;
-  return d.aspect ? `${d.aspect} of ${title}` : title;
 }
 
 function Outcome({ letter, evidence }: { letter: string; evidence: Evidence | undefined }) {

@@ -7,6 +7,7 @@ import { client, need } from "../api/client";
 import { guidanceChanged, useCache } from "../api/queries";
 import { mayWrite } from "../api/roles";
 import type { Person, ProposalView } from "../api/types";
+import { whatDiffers } from "../ui/differences";
 import { count, dayYear } from "../ui/format";
 import { placeOf } from "../ui/places";
 import { Trouble } from "../ui/Trouble";
@@ -133,8 +134,7 @@ function ProposalCard({ view, writes }: { view: ProposalView; writes: boolean })
       <ul className="proposal-change">
         {view.differences.map((d) => (
           <li key={`${d.change} ${d.place} ${d.aspect}`}>
-            {d.change} {d.aspect && `${d.aspect} of `}
-            {d.place ? `“${d.title}”` : d.title}
+            {d.change} {whatDiffers(d)}
             {(d.before || d.after) && (
               <>
                 : {d.before && <s>{d.before}</s>} <b>{d.after}</b>

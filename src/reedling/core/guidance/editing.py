@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from reedling.core.guidance.phases import PHASES, Phase, phase_rank
-from reedling.core.guidance.plans import Minutes, Plan, Step, step_by_id
+from reedling.core.guidance.plans import Minutes, Plan, Step, step_by_id, step_with_conditions
 from reedling.core.guidance.question_editing import (
     QuestionEdit,
     ReplaceText,
@@ -356,26 +356,14 @@ def insert_steps(plan: Plan, steps: Sequence[Step], *, after: str | None, new_id
     above = _need(plan, after) if after else None
     made = [
         replace(
-            step,
+            asked,
             id=ids[step.id],
             phase=above.phase if above else step.phase,
             under=ids.get(step.under or "", above.under if above else None),
-            condition=kept(step.condition),
-            proofs=tuple(
-                replace(
-                    q,
-                    id=questions[q.id],
-                    condition=kept(q.condition),
-                    required_when=kept(q.required_when),
-                    raises=tuple(
-                        replace(r, when=when) for r in q.raises if (when := kept(r.when)) is not None
-                    ),
-                )
-                for q in step.proofs
-            ),
-            parts=tuple(replace(p, condition=kept(p.condition)) for p in step.parts),
+            proofs=tuple(replace(q, id=questions[q.id]) for q in asked.proofs),
         )
         for step in steps
+        for asked in (step_with_conditions(step, kept),)
     ]
     at = plan.steps.index(_block(plan.steps, above)[-1]) + 1 if above else len(plan.steps)
     return replace(plan, steps=arranged((*plan.steps[:at], *made, *plan.steps[at:])))

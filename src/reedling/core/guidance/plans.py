@@ -130,6 +130,34 @@ def step_by_id(plan: Plan, step_id: str) -> Step | None:
     return next((step for step in plan.steps if step.id == step_id), None)
 
 
+def step_with_conditions(step: Step, change: Callable[[Condition | None], Condition | None]) -> Step:
+    """The step with every condition in it as ``change`` gives it; a finding whose condition goes, goes with it."""
+    return replace(
+        step,
+        condition=change(step.condition),
+        proofs=tuple(
+            replace(
+                q,
+                condition=change(q.condition),
+                required_when=change(q.required_when),
+                raises=tuple(replace(r, when=when) for r in q.raises if (when := change(r.when)) is not None),
+            )
+            for q in step.proofs
+        ),
+        parts=tuple(replace(p, condition=change(p.condition)) for p in step.parts),
+    )
+
+
+def with_conditions(plan: Plan, change: Callable[[Condition | None], Condition | None]) -> Plan:
+    """As :func:`step_with_conditions`, of every step, form and finish rule of a plan."""
+    return replace(
+        plan,
+        steps=tuple(step_with_conditions(step, change) for step in plan.steps),
+        forms=tuple(replace(use, condition=change(use.condition)) for use in plan.forms),
+        finish=tuple(replace(rule, needs=change(rule.needs), when=change(rule.when)) for rule in plan.finish),
+    )
+
+
 def proofs_of(plan: Plan) -> Iterator[tuple[Step, Question]]:
     """Every proof with its step, in the order a technician meets them."""
     for step in plan.steps:

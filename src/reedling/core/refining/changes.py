@@ -13,8 +13,8 @@ from reedling.core.guidance.documents import Content
 from reedling.core.guidance.editing import AddStep, PlaceStep, RemoveStep, edit_plan
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.phases import Phase
-from reedling.core.guidance.plans import Minutes, Plan, Step, step_by_id
-from reedling.core.guidance.questions import Computed, Question, Reading
+from reedling.core.guidance.plans import Minutes, Plan, Step, step_by_id, with_conditions
+from reedling.core.guidance.questions import Computed, Reading
 from reedling.core.guidance.skills import PartNeed
 from reedling.core.logic.conditions import Comparison, Condition, Operator, with_comparisons
 
@@ -238,24 +238,9 @@ def _with_limit(plan: Plan, step: Step, change: MoveLimit) -> Plan | None:
         along = goes_with_limit(asked, held.id, change.side, old)
         return replace(asked, value=change.value) if along else asked
 
-    def asks(question: Question) -> Question:
-        return replace(
-            question,
-            condition=with_comparisons(question.condition, goes_along),
-            required_when=with_comparisons(question.required_when, goes_along),
-        )
-
     proofs = tuple(replace(held, limits=moved) if q is held else q for q in step.proofs)
     plan = _with(plan, step, replace(step, proofs=proofs))
-    steps = tuple(
-        replace(
-            one,
-            condition=with_comparisons(one.condition, goes_along),
-            proofs=tuple(asks(q) for q in one.proofs),
-        )
-        for one in plan.steps
-    )
-    return replace(plan, steps=steps)
+    return with_conditions(plan, lambda condition: with_comparisons(condition, goes_along))
 
 
 def _with(plan: Plan, old: Step, new: Step) -> Plan:

@@ -101,11 +101,12 @@ def _moved(
             step=step.id,
             part="",
             about=f"{question.id} {side}",
-            sentence=f"“{question.label}” {word} {at_new} would tell “{causes.get(cause, cause)}” better than {word} {at_old}, "
-            f"in the jobs of which the cause is known.",
-            effect=f"{at_old} sent {was} the wrong way; {at_new} would have sent {would_be}. The jobs counted are not those that it was found in.",
-            rule="The limit that parts a cause from the others best in every second job does better than the one in force in the jobs between, "
-            "beyond chance. A job without the cause beyond the limit counts as much as one with it within. Causes are as coded, and crews look for what a limit tells them to.",
+            sentence=f"“{question.label}” {word} {at_new} would tell “{causes.get(cause, cause)}” from other causes better than "
+            f"{word} {at_old} does.",
+            effect=f"{at_old} sent {was} the wrong way; {at_new} would have sent {would_be}. It was looked for in other jobs than these.",
+            rule="It is looked for in every second job whose cause is known and judged by the jobs between: there it sends fewer "
+            "the wrong way than the limit in force, beyond chance. A cause missed counts as much as a false alarm. Causes are "
+            "as coded, and crews look for what a limit tells them to.",
             goes_away="It goes once the limit in force does as well in those jobs.",
             change=MoveLimit(step=step.id, question=question.id, side=side, value=best),
             n_jobs=len(jobs),
