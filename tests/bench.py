@@ -65,7 +65,7 @@ def long_form(n: int, seed: int = 5) -> Plan:
                 text="Look",
                 minutes=Minutes(likely=5),
                 condition=condition,
-                proofs=tuple(questions),
+                questions=tuple(questions),
             )
         )
         asked += questions
@@ -107,7 +107,7 @@ def answers_to(plan: Plan, seed: int = 6) -> dict[str, Answer]:
     rng = random.Random(seed)
     out: dict[str, Answer] = {}
     for step in plan.steps:
-        for q in step.proofs:
+        for q in step.questions:
             match q:
                 case Reading():
                     out[f"W:{q.id}"] = rng.choice((84.0, 100.0, 130.0))
@@ -164,7 +164,7 @@ def main() -> None:
     print(LINE.format("milliseconds, median", "ours", "obvious way", "ratio"))
     for n in SIZES:
         plan = long_form(n)
-        n_conditions = sum(q.condition is not None for s in plan.steps for q in s.proofs) + sum(
+        n_conditions = sum(q.condition is not None for s in plan.steps for q in s.questions) + sum(
             s.condition is not None for s in plan.steps
         )
         sheet = compile_runsheet([(Source(document="W", revision="A", title="Long"), plan)])

@@ -62,7 +62,7 @@ def plan_of(n_steps: int, seed: int = 3) -> Plan:
                 phase="Diagnose",
                 text=f"Look at part {i}",
                 minutes=Minutes(likely=5),
-                proofs=(asked,),
+                questions=(asked,),
                 condition=condition,
             )
         )

@@ -114,7 +114,7 @@ def pages(server: Server) -> list[tuple[str, str, Ask]]:
         ),
         ("ines", "a decision table", get("/api/v1/documents/DT-001/table")),
         ("ines", "who would notice", get("/api/v1/documents/DT-001/affected-orders")),
-        ("ines", "who can do it", get("/api/v1/documents/WP-001/cover")),
+        ("ines", "who can do it", get("/api/v1/documents/WP-001/crew")),
         ("ines", "the kit to carry", get("/api/v1/incident-types/IT-001/kit?goal=0.9")),
         ("ines", "a list with its uses", get("/api/v1/lists/symptoms")),
         ("ines", "assets", get("/api/v1/lists/assets")),

@@ -35,7 +35,7 @@ def rake_plan() -> Plan:
                 phase="Make safe",
                 text="Lock the drive",
                 minutes=Minutes(likely=10),
-                proofs=(Tick(id="locked"),),
+                questions=(Tick(id="locked"),),
                 skills=(SkillNeed(skill="permit", level="Solo"),),
             ),
             Step(
@@ -43,7 +43,7 @@ def rake_plan() -> Plan:
                 phase="Diagnose",
                 text="Read the pressure",
                 minutes=Minutes(likely=10),
-                proofs=(gauge(),),
+                questions=(gauge(),),
             ),
             Step(
                 id="valve",
@@ -53,7 +53,7 @@ def rake_plan() -> Plan:
                 under="read",
                 condition=Comparison(question="bar", operator="below", value=90.0),
                 chance=0.4,
-                proofs=(
+                questions=(
                     OneOf(
                         id="seat",
                         label="Seat",
@@ -68,7 +68,7 @@ def rake_plan() -> Plan:
                 text="Fit a seat",
                 minutes=Minutes(likely=30),
                 condition=Comparison(question="seat", operator="is", value="scored"),
-                proofs=(Tick(id="fitted"),),
+                questions=(Tick(id="fitted"),),
                 parts=(PartNeed(part="RV-SEAT", quantity=1),),
             ),
             Step(
@@ -76,7 +76,7 @@ def rake_plan() -> Plan:
                 phase="Prove",
                 text="Run it three times",
                 minutes=Minutes(likely=12),
-                proofs=(YesNo(id="runs", label="It runs"),),
+                questions=(YesNo(id="runs", label="It runs"),),
             ),
         ),
     )

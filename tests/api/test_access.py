@@ -130,7 +130,7 @@ def test_a_technician_sees_only_their_own_pictures_and_orders(sign_in: SignIn) -
     photos = [
         p["id"]
         for line in job["page"]["run"]["runsheet"]["lines"]
-        for p in line["proofs"]
+        for p in line["questions"]
         if p["kind"] == "photo"
     ]
     picture = next(job["page"]["job"]["answers"][p] for p in photos if p in job["page"]["job"]["answers"])

@@ -83,7 +83,7 @@ POINTERS = st.one_of(
         [
             "",
             "/steps/0",
-            "/steps/0/proofs/0",
+            "/steps/0/questions/0",
             "/steps/99/text",
             "/steps/-",
             "/steps/0/minutes/likely",
@@ -153,7 +153,7 @@ def test_a_form_of_five_thousand_questions_is_taken_or_refused_with_the_way_out(
             "id": f"s{i}",
             "phase": "Diagnose",
             "text": f"Section {i}",
-            "proofs": [{"kind": "yes_no", "id": f"q{i}-{j}", "label": f"Question {j}"} for j in range(50)],
+            "questions": [{"kind": "yes_no", "id": f"q{i}-{j}", "label": f"Question {j}"} for j in range(50)],
         }
         for i in range(100)
     ]

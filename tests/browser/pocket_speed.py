@@ -26,7 +26,7 @@ N_ANSWERS = 40
 LINE = "{:66} {:>9} {:>9} {:>5}"
 
 PRESS = """async ({ n }) => {
-    const button = document.querySelectorAll('.pproof .pchoice[aria-pressed=false]')[n % 3];
+    const button = document.querySelectorAll('.pquestion .pchoice[aria-pressed=false]')[n % 3];
     if (!button) return null;
     const last = () => Number(document.querySelector('[data-recorded]').dataset.recorded);
     const before = last();
@@ -142,7 +142,7 @@ def main() -> None:
         page.goto(f"/pocket/{order}")
         page.get_by_role("button", name="Head out").click()
         page.get_by_role("button", name="I have arrived").click()
-        page.locator(".pproof").first.wait_for()
+        page.locator(".pquestion").first.wait_for()
         page.locator("main[data-rules=here]").wait_for(timeout=120_000)
         answers(page, "with a network", slowed=1)
         answers(page, "with a network, slowed 4 times", slowed=4)
@@ -151,7 +151,7 @@ def main() -> None:
         answers(page, "without a network, slowed 4 times", slowed=4)
         list_opened = [first_screen(context, "/pocket", ".pocket-orders button") for _ in range(10)]
         told("first screen without a network, the list", list_opened)
-        opened = [first_screen(context, f"/pocket/{order}", ".pproof") for _ in range(10)]
+        opened = [first_screen(context, f"/pocket/{order}", ".pquestion") for _ in range(10)]
         told("first screen without a network, a step", opened)
         browser.close()
     server.stop()

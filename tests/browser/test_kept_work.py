@@ -250,7 +250,7 @@ def answer_step(page: Page) -> None:
         )
         scan.fill(serial)
         scan.press("Enter")
-    for choice in page.locator(".pproof .pchoice:not(.offer)").all()[:6]:
+    for choice in page.locator(".pquestion .pchoice:not(.offer)").all()[:6]:
         if (
             choice.get_attribute("aria-pressed") != "true"
             and "photo" not in (choice.inner_text() or "").lower()

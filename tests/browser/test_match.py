@@ -274,7 +274,7 @@ def test_a_plan_is_put_on_an_order_by_hand_with_its_reason(sign_in_as: SignInAs)
 
 
 def test_who_can_do_it_today_and_on_a_day(sign_in_as: SignInAs) -> None:
-    page = sign_in_as("Ines Varga", "/match/cover?document=IT-001")
+    page = sign_in_as("Ines Varga", "/match/crew?document=IT-001")
     expect(page.get_by_text(re.compile(r"4 of 8 technicians can do it today"))).to_be_visible()
     north = page.get_by_role("region", name="North Carrs")
     expect(north.get_by_text("Runa Ashdown")).to_be_visible()

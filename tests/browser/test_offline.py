@@ -41,7 +41,7 @@ def open_again(context: BrowserContext, path: str) -> Page:
 
 def answer(page: Page, asked: Locator, *, low: bool) -> None:
     """Answer one question by what it shows."""
-    label = asked.locator(".pproof-label, .psafety p").first
+    label = asked.locator(".pquestion-label, .psafety p").first
     name = label.inner_text() if label.count() else ""
     if asked.get_by_role("button", name="Scan", exact=True).count():
         asked.get_by_role("button", name="Scan", exact=True).click()
@@ -85,7 +85,7 @@ def carry_out(page: Page, *, until: int = 40, low: bool = False) -> int:
             return n
         following = page.get_by_role("button", name="Next")
         for _ in range(3):  # An answer may open further questions.
-            for asked in page.locator(".pproof").all():
+            for asked in page.locator(".pquestion").all():
                 answer(page, asked, low=low)
             page.wait_for_timeout(600)
             if following.count() and following.is_enabled():

@@ -113,13 +113,13 @@ def every_kind_of_question() -> Plan:
                 phase="Make safe",
                 text="Lock the drive",
                 safety="Dead and locked?",
-                proofs=(Tick(id="locked"),),
+                questions=(Tick(id="locked"),),
             ),
             Step(
                 id="look",
                 phase="Diagnose",
                 text="Look at it",
-                proofs=(
+                questions=(
                     Instruction(id="how", label="Stand to the left"),
                     Scan(id="plate", label="Plate", equals="R1"),
                     Reading(
@@ -165,14 +165,14 @@ def every_kind_of_question() -> Plan:
                 text="Check the valve",
                 under="look",
                 condition=above,
-                proofs=(Photo(id="before", label="Before", moment="before", required="never"),),
+                questions=(Photo(id="before", label="Before", moment="before", required="never"),),
             ),
             Step(
                 id="pumps",
                 phase="Diagnose",
                 text="Read each pump",
                 repeat=Repeat(per="pump", over="on site"),
-                proofs=(
+                questions=(
                     Reading(id="amps", label="Current", unit="A", limits=Limits(high=40)),
                     YesNo(
                         id="hot",
@@ -186,13 +186,13 @@ def every_kind_of_question() -> Plan:
                 phase="Put right",
                 text="Cool a pump",
                 condition=Comparison(question="hot", operator="is", value=True, repeats="any"),
-                proofs=(Tick(id="cooled"),),
+                questions=(Tick(id="cooled"),),
             ),
             Step(
                 id="sign",
                 phase="Leave",
                 text="Have it signed",
-                proofs=(Signature(id="name", label="Keeper", required="never"),),
+                questions=(Signature(id="name", label="Keeper", required="never"),),
             ),
         ),
     )
@@ -255,8 +255,8 @@ def any_event(rng: random.Random, sheet: Runsheet, job: Job, minute: int) -> Fie
     line = rng.choice(run.lines)
     choice = rng.random()
     when = at(minute + rng.random())
-    if choice < 0.62 and line.proofs:
-        question = rng.choice(line.proofs)
+    if choice < 0.62 and line.questions:
+        question = rng.choice(line.questions)
         return Answered(
             at=when,
             question=question.id,

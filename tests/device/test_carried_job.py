@@ -37,7 +37,7 @@ def demo_cases(folder: Path) -> Iterator[Case]:
 def cases(played_demo: Path) -> tuple[Case, ...]:
     found = (*demo_cases(played_demo), *generated_cases(240, 100))
     assert len(found) >= 400
-    kinds = {q.kind for case in found for line in job_run(case.runsheet, Job()).lines for q in line.proofs}
+    kinds = {q.kind for case in found for line in job_run(case.runsheet, Job()).lines for q in line.questions}
     assert len(kinds) >= 15
     return found
 

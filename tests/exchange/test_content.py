@@ -33,7 +33,7 @@ def test_any_plan_survives_the_trip_through_json(edits: list[Any]) -> None:
     plan: Plan = rake_plan()
     for n, edit in enumerate(edits):
         try:
-            plan = edit_plan(plan, edit, new_id=f"n{n}", new_proof_id=f"q{n}")
+            plan = edit_plan(plan, edit, new_id=f"n{n}", new_question_id=f"q{n}")
         except NotFound:
             continue
     assert read_plan(dump_value(plan)) == plan
@@ -55,17 +55,17 @@ def test_a_missing_key_names_its_place() -> None:
 
 def test_a_fault_inside_one_kind_of_proof_is_told_without_the_other_kinds() -> None:
     error = broken(
-        proofs=[{"kind": "reading", "id": "x", "label": "P", "unit": "bar", "limits": {"low": "ninety"}}]
+        questions=[{"kind": "reading", "id": "x", "label": "P", "unit": "bar", "limits": {"low": "ninety"}}]
     )
-    assert [p.path for p in error.problems] == ["/steps/1/proofs/0/limits/low"]
+    assert [p.path for p in error.problems] == ["/steps/1/questions/0/limits/low"]
     assert "got 'ninety'" in error.problems[0].message
 
 
 def test_a_kind_that_does_not_exist_is_one_problem() -> None:
-    error = broken(proofs=[{"kind": "guess", "id": "x", "label": "P"}])
+    error = broken(questions=[{"kind": "guess", "id": "x", "label": "P"}])
     assert [(p.path, p.message) for p in error.problems] == [
         (
-            "/steps/1/proofs/0/kind",
+            "/steps/1/questions/0/kind",
             "the kind must be one of any_of, computed, date, instruction, meter, names, one_of, photo, reading, "
             "safety, scan, signature, text, tick, yes_no, got 'guess'.",
         )

@@ -74,12 +74,21 @@ def test_a_file_out_of_its_place_is_named() -> None:
 
 
 def test_another_version_is_refused() -> None:
-    assert told(edited("library.json", '"version": 1', '"version": 9')) == [
-        "library.json: this reads reedling-library 1, got reedling-library 9."
+    assert told(edited("library.json", '"version": 2', '"version": 9')) == [
+        "library.json: this reads reedling-library 2, got reedling-library 9."
     ]
     files = generate_pack(PACK)
     del files["library.json"]
     assert told(files) == ["library.json: this file is missing."]
+
+
+def test_the_version_before_is_still_read() -> None:
+    files = generate_pack(PACK)
+    old = {path: text.replace('"questions": [', '"proofs": [') for path, text in files.items()}
+    assert old["documents/WP-001/A.json"] != files["documents/WP-001/A.json"]
+    assert told(old)[0].endswith("there is no “proofs” here.")
+    old["library.json"] = old["library.json"].replace('"version": 2', '"version": 1')
+    assert parse_pack(old) == PACK
 
 
 def test_two_released_revisions_of_one_document_contradict_each_other() -> None:

@@ -27,7 +27,7 @@ from reedling.services.shared.matched import OrderToMatch
 from reedling.services.shared.patches import Patch
 from reedling.services.views.comparisons import compare_revisions
 from reedling.services.views.coverage import coverage, map_cell, who_would_notice
-from reedling.services.views.crew import cover_page
+from reedling.services.views.crew import crew_page
 from reedling.services.views.documents import plan_document
 from reedling.services.views.kits import kit_page
 from reedling.services.views.lists import list_page
@@ -55,7 +55,7 @@ def put_in_force(context: Context, document: str) -> None:
 def plan_in_force(context: Context, title: str) -> str:
     """A plan of one step that says nothing of itself."""
     document = create_document(context, INES, "plan", title)
-    step = Step(id="only", phase="Leave", text=title, proofs=(Tick(id="done"),))
+    step = Step(id="only", phase="Leave", text=title, questions=(Tick(id="done"),))
     patch = [{"op": "add", "path": "/steps", "value": [dump_value(step)]}]
     patch_draft(context, INES, document, patch, plan_document(context, document).etag)
     put_in_force(context, document)
@@ -368,18 +368,18 @@ def test_the_cover_of_a_document_asks_all_it_always_takes(context: Context) -> N
             expires_on=date(2026, 7, 31),
         ),
     )
-    page = cover_page(context, document, on=date(2026, 8, 1))
-    assert [(n.skill, n.level) for n in page.cover.needs] == [("permit", "Solo")]
+    page = crew_page(context, document, on=date(2026, 8, 1))
+    assert [(n.skill, n.level) for n in page.crew.needs] == [("permit", "Solo")]
     assert [s.need.skill for s in page.sometimes] == ["hydraulics"]
-    able = {d.district: (d.today, d.later) for d in page.cover.districts}
+    able = {d.district: (d.today, d.later) for d in page.crew.districts}
     assert able["North Carrs"] == (("Runa Ashdown",), ())
-    assert not any(d.today for d in cover_page(context, document, with_branches=True).cover.districts)
+    assert not any(d.today for d in crew_page(context, document, with_branches=True).crew.districts)
     told = {d.problem.code: d.problem.message for d in plan_document(context, document).defects}
     assert told["crew.runs_out"] == (
         "After 31 Jul 2026 nobody can carry it out: then the last certificate runs out, permit of Runa Ashdown."
     )
     with pytest.raises(NotFound, match="asks for no skill"):
-        cover_page(context, create_document(context, INES, "decision table", "T"))
+        crew_page(context, create_document(context, INES, "decision table", "T"))
 
 
 def test_a_kit_rests_on_the_author_until_there_are_jobs(context: Context) -> None:

@@ -207,7 +207,7 @@ def test_a_plan_that_leaves_a_guide_behind_is_told_on_the_desk(played: tuple[Con
     view = plan_document(context, "WP-001")
     at = next(i for i, s in enumerate(view.content.steps) if s.id == "pressure")
     # Without limits no reading lies outside them.
-    patch: Patch = [{"op": "replace", "path": f"/steps/{at}/proofs/0/limits", "value": {}}]
+    patch: Patch = [{"op": "replace", "path": f"/steps/{at}/questions/0/limits", "value": {}}]
     patch_draft(context, INES, "WP-001", patch, view.etag, begin=True)
     assert told() == [], "the plan in force still asks it"
     send_for_review(context, INES, "IT-001", "")

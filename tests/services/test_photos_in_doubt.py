@@ -14,7 +14,7 @@ from PIL.Image import Resampling
 
 from reedling.core.people import Person
 from reedling.core.runsheet.events import Answered, Arrived, FieldEvent, HeadedOut
-from reedling.core.runsheet.lines import Line
+from reedling.core.runsheet.lines import RunsheetLine
 from reedling.services.actions.pictures import keep_picture
 from reedling.services.actions.submissions import submit_events
 from reedling.services.context import Context
@@ -35,7 +35,7 @@ def planned(demo: Context) -> tuple[str, Person]:
         for held in unit.orders.facts():
             order = unit.orders.get(held.id)
             assert order is not None
-            asks = {proof.kind for line in order.runsheet.lines for proof in line.proofs}
+            asks = {question.kind for line in order.runsheet.lines for question in line.questions}
             if held.state == "Planned" and {"photo", "signature"} <= asks:
                 person = unit.people.get(order.technician or "")
                 assert person is not None
@@ -53,8 +53,8 @@ def drawn(seed: int, *, size: int = 320, light: float = 1.0, blur: float = 0.0) 
     return out.getvalue()
 
 
-def question(lines: tuple[Line, ...], kind: str) -> str:
-    return next(proof.id for line in lines for proof in line.proofs if proof.kind == kind)
+def question(lines: tuple[RunsheetLine, ...], kind: str) -> str:
+    return next(proof.id for line in lines for proof in line.questions if proof.kind == kind)
 
 
 def test_a_photo_is_looked_at_when_it_is_kept(demo: Context, planned: tuple[str, Person]) -> None:

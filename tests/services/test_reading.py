@@ -130,9 +130,13 @@ def test_the_tours_of_a_draft_carry_its_preview_to_the_end(context: Context, inc
 
 def test_a_reading_beyond_its_instrument_is_refused(context: Context, incident: str) -> None:
     view = plan_document(context, "WP-001")
-    proof = {**dump_value(view.content)["steps"][1]["proofs"][0], "lowest": 0, "highest": 250}
+    question = {**dump_value(view.content)["steps"][1]["questions"][0], "lowest": 0, "highest": 250}
     patch_draft(
-        context, INES, "WP-001", [{"op": "replace", "path": "/steps/1/proofs/0", "value": proof}], view.etag
+        context,
+        INES,
+        "WP-001",
+        [{"op": "replace", "path": "/steps/1/questions/0", "value": question}],
+        view.etag,
     )
     with pytest.raises(InvalidInput, match="wants a number in bar from 0 to 250, got 300"):
         preview(context, ["WP-001"], {"WP-001:bar": 300.0}, [])

@@ -47,7 +47,7 @@ def test_the_readings_of_a_plans_questions_are_those_of_its_jobs_one_after_the_o
                         continue
                     run = job_run(held.runsheet, job)
                     for line in run.lines:
-                        for question in line.proofs:
+                        for question in line.questions:
                             value = run.standing.known.get(question.id)
                             if question.kind in ("reading", "computed") and isinstance(value, int | float):
                                 if line.each == "" and question.id.startswith(f"{document}:"):
@@ -94,6 +94,6 @@ def test_a_limit_that_lies_too_low_is_told_and_drafted_with_what_hangs_on_it(
         if c.question == "bar" and c.operator in ("below", "at least")
     }
     assert asked == {limit}
-    (gauge,) = (q for s in draft.content.steps for q in s.proofs if q.id == "bar")
+    (gauge,) = (q for s in draft.content.steps for q in s.questions if q.id == "bar")
     assert isinstance(gauge, Reading)
     assert gauge.limits.low == limit

@@ -56,7 +56,7 @@ SURVEY = Plan(
             phase="Diagnose",
             text="Each pump",
             repeat=Repeat(per="pump", over="asset field", field="asset.pumps"),
-            proofs=(
+            questions=(
                 Reading(
                     id="amps",
                     name="amps",
@@ -71,7 +71,7 @@ SURVEY = Plan(
             id="all",
             phase="Diagnose",
             text="All",
-            proofs=(
+            questions=(
                 Computed(id="worst", label="Worst", formula="max(amps)", unit="A"),
                 MeterReading(id="hours", label="Hours", meter="hours"),
             ),
@@ -285,7 +285,7 @@ def test_steps_are_copied_from_plan_to_plan_under_new_identities(context: Contex
     hung = made[1].condition
     assert hung is not None
     assert hung.kind == "comparison"
-    assert hung.question == made[0].proofs[0].id
+    assert hung.question == made[0].questions[0].id
 
 
 def test_words_are_found_and_replaced_wherever_they_stand(context: Context, incident: str) -> None:
@@ -302,7 +302,7 @@ def test_words_are_found_and_replaced_wherever_they_stand(context: Context, inci
 def test_a_question_is_added_where_it_was_asked_for(context: Context, survey: str) -> None:
     edit = AddQuestion(step="pump", question_kind="yes_no", label="Dry", after="amps")
     edit_draft(context, INES, survey, edit, plan_document(context, survey).etag)
-    assert [q.label for q in plan_document(context, survey).content.steps[0].proofs] == ["Current", "Dry"]
+    assert [q.label for q in plan_document(context, survey).content.steps[0].questions] == ["Current", "Dry"]
 
 
 def test_the_shelf_says_how_often_each_is_used(context: Context, incident: str, survey: str) -> None:

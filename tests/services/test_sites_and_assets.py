@@ -128,8 +128,8 @@ def test_a_step_may_hang_on_the_priority_and_the_contract(context: Context) -> N
     urgent = Comparison(question="order.priority", operator="is", value="At once")
     covered = Comparison(question="site.contract", operator="is", value="full-care")
     steps = [
-        Step(id="ring", phase="Arrive", text="Ring control", proofs=(Tick(id="rung"),), condition=urgent),
-        Step(id="bill", phase="Leave", text="Sign the bill", proofs=(Tick(id="bill"),), condition=covered),
+        Step(id="ring", phase="Arrive", text="Ring control", questions=(Tick(id="rung"),), condition=urgent),
+        Step(id="bill", phase="Leave", text="Sign the bill", questions=(Tick(id="bill"),), condition=covered),
     ]
     patch = [{"op": "add", "path": "/steps", "value": [dump_value(s) for s in steps]}]
     patch_draft(context, INES, made, patch, plan_document(context, made).etag)

@@ -71,7 +71,7 @@ def test_each_incident_type_of_the_demo_has_branches_limits_parts_skills_and_job
         assert any(s.under for s in plan.steps)
         assert any(s.parts for s in plan.steps)
         assert any(s.skills for s in plan.steps)
-        limits = [p.limits for s in plan.steps for p in s.proofs if isinstance(p, Reading)]
+        limits = [p.limits for s in plan.steps for p in s.questions if isinstance(p, Reading)]
         assert any(lim != Limits() for lim in limits)
         assert {s.phase for s in plan.steps} == {
             "Arrive",
@@ -131,7 +131,7 @@ def test_every_photo_answer_of_the_demo_is_a_picture_that_is_kept(demo: Context)
         photos = [
             job.answers[p.id]
             for line in order.runsheet.lines
-            for p in line.proofs
+            for p in line.questions
             if p.kind == "photo" and p.id in job.answers
         ]
         assert photos

@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 from reedling.core.guidance.plans import Minutes
 from reedling.core.runsheet.job import replay
 from reedling.core.runsheet.job_state import job_state
-from reedling.core.runsheet.lines import Line
+from reedling.core.runsheet.lines import RunsheetLine
 from reedling.errors import Conflict, InvalidInput
 from reedling.services.actions.backups import back_up, restore
 from reedling.standins.field_truth import KINDS, asks_for_help, truly_slow
@@ -84,8 +84,8 @@ def test_engineers_let_weeks_pass_and_stay_signed_in(sign_in: Callable[[str], Te
     assert ines.post("/standins/weeks", json={"weeks": 1, "more": 1}).status_code == 422
 
 
-def pressure(revision: str, letters: int, *, pictures: tuple[str, ...] = ()) -> Line:
-    return Line(
+def pressure(revision: str, letters: int, *, pictures: tuple[str, ...] = ()) -> RunsheetLine:
+    return RunsheetLine(
         id="WP-001:pressure",
         document="WP-001",
         revision=revision,
@@ -94,7 +94,7 @@ def pressure(revision: str, letters: int, *, pictures: tuple[str, ...] = ()) -> 
         text="Read hydraulic pressure at stall",
         detail="x" * letters,
         minutes=Minutes(likely=10),
-        proofs=(),
+        questions=(),
         skills=(),
         parts=(),
         under=None,

@@ -18,7 +18,7 @@ from reedling.core.guidance.questions import OneOf, Question, Reading, YesNo, an
 from reedling.core.guidance.reuse import fill_in
 from reedling.demo.loader import demo_pack
 from reedling.exchange.library_pack import LibraryPack
-from reedling.services.views.pack_checks import IN_FORCE, check_library, library_of
+from reedling.services.views.pack_checks import IN_FORCE, check_library, shared_in_pack
 from reedling.standins.field_truth import KINDS, SURVEY, Kind
 from reedling.standins.wider import WIDER_KINDS, WIDER_ROUTINES
 
@@ -44,7 +44,7 @@ def test_the_full_demo_has_a_library_worth_the_name(pack: LibraryPack) -> None:
     assert len(documents(pack, "plan")) >= 20
     assert len(documents(pack, "form")) >= 12
     forms = [c for c in documents(pack, "form").values() if isinstance(c, Plan)]
-    computed = [sum(q.kind == "computed" for s in form.steps for q in s.proofs) for form in forms]
+    computed = [sum(q.kind == "computed" for s in form.steps for q in s.questions) for form in forms]
     assert sum(n > 0 for n in computed) >= 12
 
 
@@ -76,12 +76,12 @@ def test_every_plan_proves_what_it_did_and_every_type_names_what_is_there(pack: 
 
 
 def questions_of(pack: LibraryPack) -> dict[str, Question]:
-    library = library_of(pack.revisions, IN_FORCE)
+    shared = shared_in_pack(pack.revisions, IN_FORCE)
     found: dict[str, Question] = {}
     for document, plan in documents(pack, "plan").items():
         assert isinstance(plan, Plan)
-        for step in fill_in(plan, library).plan.steps:
-            found.update({f"{document}:{q.id}": q for q in step.proofs})
+        for step in fill_in(plan, shared).plan.steps:
+            found.update({f"{document}:{q.id}": q for q in step.questions})
     return found
 
 

@@ -1,13 +1,13 @@
 import { expect, test } from "vitest";
 import { forgetUnsaved, guarded, keepUnsaved, unsavedOf } from "../src/draft/unsaved";
 
-const content = { steps: [{ id: "first", proofs: [{ id: "q" }] }, { id: "second" }] };
+const content = { steps: [{ id: "first", questions: [{ id: "q" }] }, { id: "second" }] };
 
 test("each operation goes behind a test that its step and question still stand there", () => {
-  const op = { op: "add" as const, path: "/steps/0/proofs/0/label", value: "New" };
+  const op = { op: "add" as const, path: "/steps/0/questions/0/label", value: "New" };
   expect(guarded([op], content)).toEqual([
     { op: "test", path: "/steps/0/id", value: "first" },
-    { op: "test", path: "/steps/0/proofs/0/id", value: "q" },
+    { op: "test", path: "/steps/0/questions/0/id", value: "q" },
     op,
   ]);
   const whole = { op: "add" as const, path: "/title", value: "New" };

@@ -22,7 +22,7 @@ from reedling.services.views import orders as orders_views
 from reedling.services.views import tables as tables_views
 from reedling.services.views import trying
 from reedling.services.views.coverage import Coverage, MapCellPage, Noticed
-from reedling.services.views.crew import CoverPage, cover_page
+from reedling.services.views.crew import CrewPage, crew_page
 from reedling.services.views.kits import KitPage, kit_page
 from reedling.services.views.tables import TableFindings, TableLine, TableView
 
@@ -131,16 +131,16 @@ def coverage_cell(
     return coverage_views.map_cell(context, equipment, across, code, draft=draft)
 
 
-@router.get("/documents/{document}/cover")
-def cover(
+@router.get("/documents/{document}/crew")
+def crew(
     document: str,
     _person: OfficePerson,
     context: Ctx,
     on: date | None = None,
     with_branches: bool = False,
-) -> CoverPage:
+) -> CrewPage:
     """Who can carry out a document, today and on a day to come, by district."""
-    return cover_page(context, document, on=on, with_branches=with_branches)
+    return crew_page(context, document, on=on, with_branches=with_branches)
 
 
 @router.get("/incident-types/{document}/kit")

@@ -1,11 +1,13 @@
 """The library pack: a folder of JSON files that exports, imports and diffs well in git.
 
-Format ``reedling-library``, version 1, UTF-8::
+Format ``reedling-library``, version 2, UTF-8::
 
     library.json                       the format and its version
     catalogue/<list>.json              one list of the catalogue each
     documents/<document>/<letter>.json one revision each, with its state and content
     illustrations/<hash>.json          one picture each, its bytes in base64 (RFC 4648)
+
+Version 1 called the questions of a step ``proofs``; it is read as well.
 
 Losses: who wrote, sent and released a revision is not carried, nor the edits that led to it.
 """
@@ -37,7 +39,9 @@ from reedling.exchange.content import CATALOGUES, dump_value, load_content, load
 from reedling.exchange.json_text import read_json
 
 FORMAT = "reedling-library"
-VERSION = 1
+VERSION = 2
+FIRST_VERSION = 1
+"""The oldest version that is still read."""
 MAX_FILE_TEXT = 20_000_000
 """Characters of one text in a file: a picture stands in one."""
 
@@ -121,7 +125,10 @@ def parse_pack(files: Mapping[str, str | bytes]) -> LibraryPack:
     """
     problems: list[Problem] = []
     data = _parse_all(files, problems)
-    _check_head(data.pop("library.json", None), problems)
+    if _check_head(data.pop("library.json", None), problems) == FIRST_VERSION:
+        for path in data:
+            if path.startswith("documents/"):
+                _name_questions(data[path])
     lists = {
         path.removeprefix("catalogue/").removesuffix(".json"): data.pop(path)
         for path in sorted(data)
@@ -197,19 +204,29 @@ def _parse_all(files: Mapping[str, str | bytes], problems: list[Problem]) -> dic
     return data
 
 
-def _check_head(data: object, problems: list[Problem]) -> None:
+def _name_questions(data: object) -> None:
+    """Write the questions of each step of a version 1 revision under the name they have now."""
+    content = data.get("content") if isinstance(data, dict) else None
+    steps = content.get("steps") if isinstance(content, dict) else None
+    for step in steps if isinstance(steps, list) else ():
+        if isinstance(step, dict) and "proofs" in step and "questions" not in step:
+            step["questions"] = step.pop("proofs")
+
+
+def _check_head(data: object, problems: list[Problem]) -> int:
+    """The version of the pack; the present one where it cannot be told."""
     if data is None:
         if not any(p.path.startswith("library.json") for p in problems):
             problems.append(
                 Problem(code="library.head", path="library.json", message="this file is missing.")
             )
-        return
+        return VERSION
     try:
         head = load_value(_HEADS, data, where="library.json")
     except InvalidInput as error:
         problems.extend(_placed(p, "library.json") for p in error.problems)
-        return
-    if (head.format, head.version) != (FORMAT, VERSION):
+        return VERSION
+    if head.format != FORMAT or not FIRST_VERSION <= head.version <= VERSION:
         problems.append(
             Problem(
                 code="library.version",
@@ -218,6 +235,7 @@ def _check_head(data: object, problems: list[Problem]) -> None:
                 hint="Export it anew from the version of Reedling that wrote it, or from a later one.",
             )
         )
+    return head.version
 
 
 def _parse_illustration(path: str, data: object, problems: list[Problem]) -> PackedIllustration | None:

@@ -34,7 +34,7 @@ from reedling.core.runsheet.events import (
 from reedling.core.runsheet.finishing import open_rules
 from reedling.core.runsheet.job import job_run, record
 from reedling.core.runsheet.job_state import Job
-from reedling.core.runsheet.lines import Line
+from reedling.core.runsheet.lines import RunsheetLine
 from reedling.core.runsheet.progress import line_progress, progress_of
 from reedling.core.runsheet.site_events import CustomerSaid, StepAdded
 from reedling.demo.loader import load_start, release_fault_guides, release_later_revisions
@@ -436,13 +436,13 @@ def _visit(
     return events[-1].at, finished
 
 
-def _next(order: Order, job: Job) -> Line | None:
+def _next(order: Order, job: Job) -> RunsheetLine | None:
     run = job_run(order.runsheet, job)
     following = progress_of(run).next_line
     return next((line for line in run.lines if line.id == following), None)
 
 
-def _taken_up(field: Field, kind: Kind, order: Order, technician: Person, job: Job) -> Line | None:
+def _taken_up(field: Field, kind: Kind, order: Order, technician: Person, job: Job) -> RunsheetLine | None:
     """What is done next: what is due next, or what somebody does first who leaves the order there."""
     line = _next(order, job)
     if line is None or not field.strays:
@@ -461,17 +461,17 @@ def _as_taken(
 ) -> list[TakenPicture]:
     """Photos as somebody with this habit takes them: in haste, in a dark pump house, or once for several questions."""
     out: list[TakenPicture] = []
-    for picture, proof in asked:
-        dice, shown = random.Random(picture), Shown(proof.label, rng.randrange(8))
+    for picture, question in asked:
+        dice, shown = random.Random(picture), Shown(question.label, rng.randrange(8))
         first = next((one for one in out if one.is_photo), None)
-        is_photo = isinstance(proof, Photo)
+        is_photo = isinstance(question, Photo)
         if is_photo and habit.copies and first is not None and dice.random() < SAME_PHOTO:
             shown = first.shown
         elif is_photo:
             chance = dice.random()
             shot: Shot = "blurred" if chance < habit.blurs else "dark" if chance > 1 - DARK_PHOTO else "well"
             shown = replace(shown, shot=shot)
-        out.append(TakenPicture(picture, proof.id, shown, is_photo))
+        out.append(TakenPicture(picture, question.id, shown, is_photo))
     return out
 
 
@@ -481,7 +481,7 @@ def _do_line(
     order: Order,
     technician: Person,
     trouble: Trouble,
-    line: Line,
+    line: RunsheetLine,
     now: datetime,
     add: Callable[[FieldEvent], None],
     missing_of: Callable[[str], tuple[str, ...]],
@@ -507,21 +507,21 @@ def _do_line(
     slow = truly_slow(kind, line, model)
     minutes = line.minutes.likely * slow * habit.pace_at(now - field.begun_at) * rng.lognormvariate(0, 0.28)
     now += timedelta(minutes=max(0.5, minutes))
-    asked = {q.id: q for q in line.proofs}
+    asked = {q.id: q for q in line.questions}
     n_answers = 0
     while missing := missing_of(line.id):
         n_answers += 1
         if n_answers > MOST_ANSWERS:
             raise Conflict("field.endless", "no answer satisfies the step.", where=line.text)
-        proof = asked[missing[0]]
-        value = true_answer(proof, trouble, rng, order.runsheet.facts)
-        if habit.copies and isinstance(proof, Reading):
-            value = habit.copied(proof, value)
-        if isinstance(proof, Photo | Signature):
+        question = asked[missing[0]]
+        value = true_answer(question, trouble, rng, order.runsheet.facts)
+        if habit.copies and isinstance(question, Reading):
+            value = habit.copied(question, value)
+        if isinstance(question, Photo | Signature):
             value = _uuid(rng)
-            pictures.append((value, proof))
+            pictures.append((value, question))
         assert value is not None
-        add(Answered(at=now, question=proof.id, value=value))
+        add(Answered(at=now, question=question.id, value=value))
     for need in line.parts:
         add(PartUsed(at=now, part=need.part, quantity=need.quantity, line=line.id))
     add(StepDone(at=now, line=line.id))

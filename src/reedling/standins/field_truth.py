@@ -24,7 +24,7 @@ from reedling.core.guidance.questions import (
 )
 from reedling.core.guidance.revisions import letter_rank
 from reedling.core.logic.conditions import Answer
-from reedling.core.runsheet.lines import Line
+from reedling.core.runsheet.lines import RunsheetLine
 
 
 @dataclass(frozen=True, slots=True)
@@ -368,32 +368,32 @@ SURVEY = Kind(
 
 
 def true_answer(
-    proof: Question, trouble: Trouble, rng: random.Random, facts: Mapping[str, Answer]
+    question: Question, trouble: Trouble, rng: random.Random, facts: Mapping[str, Answer]
 ) -> Answer | None:
     """How a question comes out on this job; ``None`` for a photo or signature, which have to be taken.
 
     The repeats of a question come out each by themselves, about the same value.
     """
-    told = trouble.answers.get(proof.id.split("@", 1)[0])
+    told = trouble.answers.get(question.id.split("@", 1)[0])
     if told is not None:
         value = told(rng)
-        return max(value, 0.1) if isinstance(value, float) and proof.kind == "reading" else value
-    match proof:
+        return max(value, 0.1) if isinstance(value, float) and question.kind == "reading" else value
+    match question:
         case Photo() | Signature():
             return None
         case Tick() | YesNo() | SafetyNote():
             return True
         case Scan():
-            return proof.equals or facts.get("asset.serial", "no plate")
+            return question.equals or facts.get("asset.serial", "no plate")
         case MeterReading():
-            last = facts.get(f"meter.{proof.meter}", 4000.0)
+            last = facts.get(f"meter.{question.meter}", 4000.0)
             return round((float(last) if isinstance(last, int | float) else 0.0) + rng.uniform(300, 900), 1)
         case OneOf():
-            return rng.choice(proof.options).id
+            return rng.choice(question.options).id
         case Reading():
-            return _middling(proof, rng)
+            return _middling(question, rng)
         case _:
-            return _words(proof.label, rng)
+            return _words(question.label, rng)
 
 
 def _middling(reading: Reading, rng: random.Random) -> float:
@@ -478,22 +478,22 @@ ENOUGH_MORE = 40
 """So many letters more explain it; a picture does too."""
 
 
-def truly_slow(kind: Kind, line: Line, model: str) -> float:
+def truly_slow(kind: Kind, line: RunsheetLine, model: str) -> float:
     """How many times as long as written a line takes in truth."""
     usual = kind.slow.get(line.id, 1.0)
     return usual if _is_explained(line) else kind.slow_by_model.get((*_as_known(line), model), usual)
 
 
-def asks_for_help(line: Line, model: str) -> float:
+def asks_for_help(line: RunsheetLine, model: str) -> float:
     """How often help is asked at a line."""
     return 0.02 if _is_explained(line) else HELP_BY_MODEL.get((*_as_known(line), model), 0.0)
 
 
-def _as_known(line: Line) -> tuple[str, str]:
+def _as_known(line: RunsheetLine) -> tuple[str, str]:
     return line.id, min(line.revision, LATEST_KNOWN, key=letter_rank)
 
 
-def _is_explained(line: Line) -> bool:
+def _is_explained(line: RunsheetLine) -> bool:
     """Whether a line that was hard to understand says enough by now."""
     so_far = LETTERS_SO_FAR.get(line.id)
     return so_far is not None and (len(line.detail) >= so_far + ENOUGH_MORE or bool(line.pictures))

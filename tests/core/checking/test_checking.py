@@ -27,8 +27,8 @@ def compare(question: str, operator: str, value: object, upper: float | None = N
     return Comparison(question=question, operator=operator, value=value, upper=upper)  # type: ignore[arg-type]
 
 
-def step(name: str, *proofs: Question, phase: str = "Diagnose", **fields: object) -> Step:
-    return Step(id=name, phase=phase, text=f"Do {name}", proofs=proofs, **fields)  # type: ignore[arg-type]
+def step(name: str, *questions: Question, phase: str = "Diagnose", **fields: object) -> Step:
+    return Step(id=name, phase=phase, text=f"Do {name}", questions=questions, **fields)  # type: ignore[arg-type]
 
 
 def with_steps(*steps: Step) -> Plan:
@@ -105,11 +105,11 @@ def test_a_limit_beyond_the_instrument_can_never_trip() -> None:
     found = [d for d in check_plan(with_steps(step("read", gauge))) if d.problem.code == "limits.dead"]
     assert [(d.problem.path, d.problem.message) for d in found] == [
         (
-            "/steps/0/proofs/0/limits/high_high",
+            "/steps/0/questions/0/limits/high_high",
             "“Do read”: the limit 300 bar of “Pressure” can never trip; the instrument shows 250 bar at the most.",
         ),
         (
-            "/steps/0/proofs/0/limits/low",
+            "/steps/0/questions/0/limits/low",
             "“Do read”: the limit 0 bar of “Pressure” can never trip; the instrument shows 0 bar at the least.",
         ),
     ]
@@ -229,7 +229,7 @@ def every_run(plan: Plan) -> Iterator[tuple[bool, dict[str, str]]]:
     """
     sheet = sheet_of(plan)
     states: dict[str, str]
-    home = {q.id: line.id for line in sheet.lines for q in line.proofs}
+    home = {q.id: line.id for line in sheet.lines for q in line.questions}
     for combination in itertools.product(*([None, "left out", *DOMAINS[q.id]] for q in QUESTIONS)):
         given_ = {f"W:{q.id}": a for q, a in zip(QUESTIONS, combination, strict=True)}
         left_out = [home[q] for q, a in given_.items() if a == "left out"]

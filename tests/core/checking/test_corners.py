@@ -38,9 +38,11 @@ def ask(question: str, operator: str, value: object = None) -> Comparison:
 
 
 def plan_with(*questions: Question, then: Condition | None = None) -> Plan:
-    steps = [Step(id="s", phase="Diagnose", text="Look", proofs=questions)]
+    steps = [Step(id="s", phase="Diagnose", text="Look", questions=questions)]
     if then is not None:
-        steps.append(Step(id="t", phase="Put right", text="Mend it", condition=then, proofs=(Tick(id="k"),)))
+        steps.append(
+            Step(id="t", phase="Put right", text="Mend it", condition=then, questions=(Tick(id="k"),))
+        )
     return Plan(title="t", steps=tuple(steps))
 
 
@@ -124,7 +126,7 @@ def pumps_by_field(facts: dict[str, Answer], answers: dict[str, Answer]) -> list
         phase="Make safe",
         text="Lock it",
         repeat=Repeat(per="pump", over="asset field", field="asset.pumps"),
-        proofs=(Tick(id="k"),),
+        questions=(Tick(id="k"),),
     )
     source = Source(document="W", revision="A", title="t")
     sheet = compile_runsheet([(source, Plan(title="t", steps=(step,)))], facts=facts)
@@ -145,7 +147,7 @@ def test_the_checker_says_that_a_field_may_be_blank() -> None:
         id="s",
         phase="Make safe",
         text="Lock it",
-        proofs=(Tick(id="k"),),
+        questions=(Tick(id="k"),),
         repeat=Repeat(per="pump", over="asset field", field="asset.serial"),
     )
     codes = [p.code for p in plan_problems(Plan(title="t", steps=(step,)), LISTS)]

@@ -15,7 +15,7 @@ from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.finish_rules import FinishRule
 from reedling.core.guidance.plans import FormUse, Plan, Step
 from reedling.core.guidance.questions import Photo, Tick
-from reedling.core.guidance.reuse import Library, Shared, fill_in
+from reedling.core.guidance.reuse import Shared, SharedPlans, fill_in
 from reedling.core.guidance.soundness import plan_problems
 from reedling.core.logic.conditions import Answer, Condition, Conjunction, evaluate, questions_of
 from reedling.core.runsheet.compiling import compile_runsheet
@@ -59,7 +59,7 @@ def open_by_a_branch(plan: Plan, answers: dict[str, Answer], left_out: list[str]
     """The slow twin: the rule as a branch of the plan with one question, wanted once the rule is met."""
     (rule,) = plan.finish
     met = Tick(id="met", label="Met", condition=rule.needs)
-    branch = Step(id="rule", phase="Leave", text="Rule", condition=rule.when, proofs=(met,))
+    branch = Step(id="rule", phase="Leave", text="Rule", condition=rule.when, questions=(met,))
     sheet = sheet_of(replace(plan, steps=(*plan.steps, branch), finish=()))
     (line,) = (p for p in follow(sheet, answers, skipped=left_out).lines if p.line == "W:rule")
     return line.state == "due" and "W:met" not in line.asked
@@ -68,7 +68,7 @@ def open_by_a_branch(plan: Plan, answers: dict[str, Answer], left_out: list[str]
 def every_run(plan: Plan) -> Iterator[tuple[Run, bool]]:
     """Every combination of answers, unanswered and left out included, and whether the run is whole."""
     sheet = sheet_of(plan)
-    home = {q.id: line.id for line in sheet.lines for q in line.proofs}
+    home = {q.id: line.id for line in sheet.lines for q in line.questions}
     for combination in itertools.product(*([None, "left out", *DOMAINS[q.id]] for q in QUESTIONS)):
         given_ = {f"W:{q.id}": a for q, a in zip(QUESTIONS, combination, strict=True)}
         left_out = [home[q] for q, a in given_.items() if a == "left out"]
@@ -215,16 +215,16 @@ def test_a_job_is_finished_once_its_rules_are_met_and_those_that_should_be_hold_
 def test_the_rules_of_a_form_are_asked_for_where_the_form_is() -> None:
     form = Plan(
         title="Pictures",
-        steps=(Step(id="s", phase="Prove", text="After", proofs=(Photo(id="after", label="After"),)),),
+        steps=(Step(id="s", phase="Prove", text="After", questions=(Photo(id="after", label="After"),)),),
         finish=(FinishRule(id="r", says="A photo after the work", needs=compare("after", "answered", None)),),
     )
     plan = replace(
         with_steps(step("read", P)), forms=(FormUse(form="F", condition=compare("p", "below", 90.0)),)
     )
-    library = Library(forms={"F": Shared(document="F", revision="A", plan=form)})
-    assert [(r.id, r.under) for r in fill_in(plan, library).plan.finish] == [("form-F/r", "form-F")]
+    shared = SharedPlans(forms={"F": Shared(document="F", revision="A", plan=form)})
+    assert [(r.id, r.under) for r in fill_in(plan, shared).plan.finish] == [("form-F/r", "form-F")]
     source = Source(document="W", revision="A", title="t")
-    sheet = compile_runsheet([(source, plan)], library=library)
+    sheet = compile_runsheet([(source, plan)], shared=shared)
     for pressure, wanted in ((80.0, ["A photo after the work"]), (100.0, [])):
         run = take_up(sheet, {"W:p": pressure})
         assert [rule.says for rule in open_rules(run, Job())] == wanted

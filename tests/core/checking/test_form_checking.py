@@ -35,7 +35,7 @@ from reedling.core.guidance.questions import (
     Tick,
     YesNo,
 )
-from reedling.core.guidance.reuse import Library, Shared
+from reedling.core.guidance.reuse import Shared, SharedPlans
 from reedling.core.guidance.skills import PartNeed, SkillNeed
 from reedling.core.guidance.soundness import plan_problems
 from reedling.core.logic.conditions import Answer, Comparison, Condition, Conjunction, Disjunction, Negation
@@ -56,7 +56,7 @@ def section(name: str, *questions: Question, **fields: object) -> Step:
         phase="Diagnose",
         text=f"Section {name}",
         minutes=Minutes(likely=3),
-        proofs=questions,
+        questions=questions,
         **fields,  # type: ignore[arg-type]
     )
 
@@ -87,7 +87,7 @@ def test_a_question_that_can_never_be_asked_is_named_with_its_section_and_its_me
     assert found(plan) == [
         (
             "reach.never",
-            "/steps/0/proofs/1/condition",
+            "/steps/0/questions/1/condition",
             "“Why” of “Section one” can never be asked: it needs both that pressure is below 90 bar "
             "and that pressure is above 120 bar.",
         )
@@ -107,7 +107,7 @@ def test_a_question_asked_whatever_is_answered_needs_no_condition() -> None:
     either = Disjunction(parts=(compare("wet", "is", True), compare("wet", "is", False)))
     plan = form(section("one", WET, TextEntry(id="t", label="Say", condition=either)))
     ((code, path, message),) = found(plan)
-    assert (code, path) == ("reach.always", "/steps/0/proofs/1/condition")
+    assert (code, path) == ("reach.always", "/steps/0/questions/1/condition")
     assert message.startswith("“Say” of “Section one” is asked whenever its step is")
 
 
@@ -145,8 +145,8 @@ def test_a_sum_of_readings_is_followed_exactly() -> None:
         )
     )
     assert codes(plan) == ["reach.never"]
-    possible = replace(plan.steps[0].proofs[3], condition=compare("gap", "above", 900.0))
-    assert codes(form(replace(plan.steps[0], proofs=(*plan.steps[0].proofs[:3], possible)))) == []
+    possible = replace(plan.steps[0].questions[3], condition=compare("gap", "above", 900.0))
+    assert codes(form(replace(plan.steps[0], questions=(*plan.steps[0].questions[:3], possible)))) == []
 
 
 def test_a_product_of_readings_is_not_guessed_at() -> None:
@@ -201,7 +201,7 @@ def test_a_finding_that_can_never_be_raised_and_a_part_never_taken_are_named() -
         section("one", raising), section("two", WET, parts=(PartNeed(part="RV-SEAT", condition=never),))
     )
     assert [(c, p) for c, p, _ in found(plan)] == [
-        ("reach.never", "/steps/0/proofs/0/raises/0/when"),
+        ("reach.never", "/steps/0/questions/0/raises/0/when"),
         ("reach.never", "/steps/1/parts/0/condition"),
     ]
 
@@ -211,7 +211,7 @@ def test_a_step_that_can_be_done_unseen_comes_with_answers_that_show_it() -> Non
         section("one", WET), section("two", Photo(id="p", label="Seal", condition=compare("wet", "is", True)))
     )
     (defect,) = check_plan(plan)
-    assert (defect.problem.code, defect.problem.path) == ("proofs.hidden", "/steps/1/proofs")
+    assert (defect.problem.code, defect.problem.path) == ("questions.hidden", "/steps/1/questions")
     assert defect.witness == {"wet": False}
     progress, _ = run_plan(plan, run_answers(plan, defect.witness or {}))
     assert progress.lines[1].asked == ()
@@ -220,7 +220,7 @@ def test_a_step_that_can_be_done_unseen_comes_with_answers_that_show_it() -> Non
 def test_a_question_that_no_answer_fits_keeps_a_job_from_finishing() -> None:
     broken = Reading(id="r", label="Gap", unit="mm", lowest=5.0, highest=2.0)
     assert [(c, p) for c, p, _ in found(form(section("one", broken)))] == [
-        ("ends.no_way", "/steps/0/proofs/0")
+        ("ends.no_way", "/steps/0/questions/0")
     ]
 
 
@@ -253,17 +253,17 @@ def problems(plan: Plan, kind: str = "form") -> list[tuple[str, str]]:
         (Computed(id="c", label="C", formula="bar", unit="A"), "formulas.dimension", "/formula"),
         (Reading(id="r", label="R", unit="bar", units=("°C",)), "units.dimension", "/units"),
         (Reading(id="r", label="R", unit="furlong"), "units.unknown", "/unit"),
-        (Reading(id="r", label="R", unit="bar", limits=Limits(low=9, high=1)), "proofs.limits", "/limits"),
-        (MeterReading(id="m", label="M", meter="starts"), "proofs.meter", "/meter"),
-        (OneOf(id="o", label="O", options=(Option(id="a", label="A"),)), "proofs.options", "/options"),
+        (Reading(id="r", label="R", unit="bar", limits=Limits(low=9, high=1)), "questions.limits", "/limits"),
+        (MeterReading(id="m", label="M", meter="starts"), "questions.meter", "/meter"),
+        (OneOf(id="o", label="O", options=(Option(id="a", label="A"),)), "questions.options", "/options"),
         (
             OneOf(id="o", label="O", options=(Option(id="a", label="A"), Option(id="b", label=" "))),
-            "proofs.option_label",
+            "questions.option_label",
             "/options/1/label",
         ),
-        (YesNo(id="y", label="Y", prefill="asset.mood"), "proofs.prefill", "/prefill"),
-        (YesNo(id="y", label="Y", write_back="asset.model"), "proofs.write_back", "/write_back"),
-        (YesNo(id="y", label="Y", required="when"), "proofs.required", "/required_when"),
+        (YesNo(id="y", label="Y", prefill="asset.mood"), "questions.prefill", "/prefill"),
+        (YesNo(id="y", label="Y", write_back="asset.model"), "questions.write_back", "/write_back"),
+        (YesNo(id="y", label="Y", required="when"), "questions.required", "/required_when"),
         (
             YesNo(id="y", label="Y", condition=compare("asset.mood", "answered")),
             "conditions.fact",
@@ -293,7 +293,7 @@ def problems(plan: Plan, kind: str = "form") -> list[tuple[str, str]]:
     ],
 )
 def test_what_is_wrong_with_a_question_is_named_beside_it(question: Question, code: str, place: str) -> None:
-    assert (code, f"/steps/0/proofs/1{place}") in problems(form(section("one", BAR, question)))
+    assert (code, f"/steps/0/questions/1{place}") in problems(form(section("one", BAR, question)))
 
 
 def test_a_ring_of_values_is_named_in_its_order() -> None:
@@ -397,11 +397,11 @@ def test_a_reading_named_for_one_thing_and_measured_as_another_is_worth_a_look(
     label: str, unit: str, wrong: bool
 ) -> None:
     step = section("one", Reading(id="r", label=label, unit=unit))
-    assert [d.problem.code for d in drafted(step, LISTS)] == (["proofs.wrong_unit"] if wrong else [])
+    assert [d.problem.code for d in drafted(step, LISTS)] == (["questions.wrong_unit"] if wrong else [])
 
 
 def test_a_photo_of_nothing_named_is_worth_a_look() -> None:
-    assert "proofs.photo_of_what" in [
+    assert "questions.photo_of_what" in [
         d.problem.code for d in drafted(section("one", Photo(id="p", label="Photo")), LISTS)
     ]
 
@@ -412,9 +412,9 @@ def test_a_photo_of_nothing_named_is_worth_a_look() -> None:
 def test_a_defect_inside_a_form_is_named_at_the_step_that_fills_it_in() -> None:
     deep = replace(WET, condition=compare("bar", "above", 300.0))
     inside = form(section("one", BAR, deep))
-    library = Library(forms={"FM-1": Shared(document="FM-1", revision="B", plan=inside)})
+    shared = SharedPlans(forms={"FM-1": Shared(document="FM-1", revision="B", plan=inside)})
     plan = form(section("a", Tick(id="t")), section("b", form="FM-1"))
-    told = draft_defects(plan, LISTS, kind="plan", library=library, today=TODAY)
+    told = draft_defects(plan, LISTS, kind="plan", shared=shared, today=TODAY)
     (defect,) = [d for d in told if d.problem.code == "reach.never"]
     assert defect.problem.path == "/steps/1/form"
     assert defect.problem.message.startswith("In FM-1: “Wet” of “Section one” can never be asked")
@@ -428,10 +428,12 @@ def test_a_step_that_refers_to_nothing_is_an_error() -> None:
 
 
 def test_the_mend_of_a_step_behind_a_form_is_at_its_own_place() -> None:
-    library = Library(forms={"FM-1": Shared(document="FM-1", revision="A", plan=form(section("one", BAR)))})
+    shared = SharedPlans(
+        forms={"FM-1": Shared(document="FM-1", revision="A", plan=form(section("one", BAR)))}
+    )
     always = Disjunction(parts=(compare("wet", "is", True), compare("wet", "is", False)))
     plan = form(section("a", form="FM-1"), section("b", WET), section("c", Tick(id="t"), condition=always))
-    told = draft_defects(plan, LISTS, kind="plan", library=library, today=TODAY)
+    told = draft_defects(plan, LISTS, kind="plan", shared=shared, today=TODAY)
     (defect,) = [d for d in told if d.problem.code == "reach.always"]
     assert defect.problem.path == "/steps/2/condition"
     assert defect.fix is not None
@@ -492,7 +494,7 @@ def test_which_questions_can_be_asked_equals_brute_force_enumeration(plan: Plan)
     sheet = sheet_of(plan)
     reached: set[str] = set()
     sometimes_hidden: set[str] = set()
-    required = {q.id for s in plan.steps for q in s.proofs if q.required == "always"}
+    required = {q.id for s in plan.steps for q in s.questions if q.required == "always"}
     for combination in itertools.product(*([None, *domain] for domain in DOMAINS.values())):
         answers: dict[str, Answer] = {
             f"W:{q}": a for q, a in zip(DOMAINS, combination, strict=True) if a is not None
@@ -504,12 +506,12 @@ def test_which_questions_can_be_asked_equals_brute_force_enumeration(plan: Plan)
             sometimes_hidden |= DOMAINS.keys() - asked
     told = check_plan(plan)
     by_path = {
-        f"/steps/{i}/proofs/{j}/condition": q.id
+        f"/steps/{i}/questions/{j}/condition": q.id
         for i, s in enumerate(plan.steps)
-        for j, q in enumerate(s.proofs)
+        for j, q in enumerate(s.questions)
     }
     never = {by_path[d.problem.path] for d in told if d.problem.code == "reach.never"}
     always = {by_path[d.problem.path] for d in told if d.problem.code == "reach.always"}
-    conditional = {q.id for s in plan.steps for q in s.proofs if q.condition is not None}
+    conditional = {q.id for s in plan.steps for q in s.questions if q.condition is not None}
     assert never == DOMAINS.keys() - reached
     assert always == (conditional & reached) - sometimes_hidden

@@ -52,9 +52,11 @@ def edited(plan: Plan, rng: random.Random) -> Plan:
             return put(replace(step, chance=rng.choice((None, 0.1, 0.9))))
         case 5:
             return put(replace(step, condition=None))
-        case 6 if step.proofs:
+        case 6 if step.questions:
             label = f"Label {rng.randrange(9)}"
-            return put(replace(step, proofs=(replace(step.proofs[0], label=label), *step.proofs[1:])))
+            return put(
+                replace(step, questions=(replace(step.questions[0], label=label), *step.questions[1:]))
+            )
         case 7:
             said = replace(plan.finish[0], says=f"See to it {rng.randrange(9)}")
             return replace(plan, finish=(said, *plan.finish[1:]))
@@ -83,16 +85,16 @@ def test_after_any_edits_the_checks_and_totals_are_those_worked_out_anew(
 
 
 def test_what_ran_out_of_time_is_tried_again() -> None:
-    proofs = KeptProofs()
+    questions = KeptProofs()
     asked: list[str] = []
 
     def prove(found: str) -> str:
         asked.append(found)
         return found
 
-    assert proofs.get("a", lambda: prove("unknown"), lasts=lambda f: f != "unknown") == "unknown"
-    assert proofs.get("a", lambda: prove("never"), lasts=lambda f: f != "unknown") == "never"
-    assert proofs.get("a", lambda: prove("always"), lasts=lambda f: f != "unknown") == "never"
+    assert questions.get("a", lambda: prove("unknown"), lasts=lambda f: f != "unknown") == "unknown"
+    assert questions.get("a", lambda: prove("never"), lasts=lambda f: f != "unknown") == "never"
+    assert questions.get("a", lambda: prove("always"), lasts=lambda f: f != "unknown") == "never"
     assert asked == ["unknown", "never"]
 
 

@@ -59,9 +59,13 @@ def plan_of(condition: Condition, *own: Question) -> Plan:
     return Plan(
         title="t",
         steps=(
-            Step(id="pump", phase="Diagnose", text="Read it", proofs=(T, V), repeat=PUMPS),
+            Step(id="pump", phase="Diagnose", text="Read it", questions=(T, V), repeat=PUMPS),
             Step(
-                id="stop", phase="Put right", text="Stop it", condition=condition, proofs=(Tick(id="k"), *own)
+                id="stop",
+                phase="Put right",
+                text="Stop it",
+                condition=condition,
+                questions=(Tick(id="k"), *own),
             ),
         ),
     )
@@ -105,7 +109,7 @@ def test_against_a_repeated_question_compares_within_the_same_repeat() -> None:
     plan = Plan(
         title="t",
         steps=(
-            Step(id="pump", phase="Diagnose", text="Read it", proofs=(T, other), repeat=PUMPS),
+            Step(id="pump", phase="Diagnose", text="Read it", questions=(T, other), repeat=PUMPS),
             Step(
                 id="stop",
                 phase="Put right",
@@ -224,7 +228,7 @@ def small_forms(condition: Condition) -> Plan:
         phase="Diagnose",
         text="Look at it",
         repeat=Repeat(per="pump", over="named", names=("A", "B")),
-        proofs=(
+        questions=(
             YesNo(id="t", label="Hot"),
             YesNo(id="v", label="Shakes", condition=ask("t", "is", True)),
         ),
@@ -234,7 +238,7 @@ def small_forms(condition: Condition) -> Plan:
         title="t",
         steps=(
             section,
-            Step(id="s", phase="Diagnose", text="Say", proofs=(YesNo(id="plain", label="P"),)),
+            Step(id="s", phase="Diagnose", text="Say", questions=(YesNo(id="plain", label="P"),)),
             stop,
         ),
     )
@@ -307,8 +311,8 @@ def test_a_way_round_the_proof_is_found_through_products_and_roots(
     plan = Plan(
         title="t",
         steps=(
-            Step(id="read", phase="Diagnose", text="Read", proofs=(A, B, value)),
-            Step(id="prove", phase="Prove", text="Run it", proofs=(Tick(id="k"),), condition=shown_when),
+            Step(id="read", phase="Diagnose", text="Read", questions=(A, B, value)),
+            Step(id="prove", phase="Prove", text="Run it", questions=(Tick(id="k"),), condition=shown_when),
         ),
     )
     told = [d for d in check_plan(plan) if d.problem.code.startswith("ends.")]
@@ -322,7 +326,7 @@ def test_a_way_round_the_proof_is_found_through_repeats_that_differ() -> None:
     hidden_by = Conjunction(parts=(replace(HOT, repeats="any"), replace(SHAKES, repeats="any")))
     plan = plan_of(HOT)
     prove = Step(
-        id="prove", phase="Prove", text="Run", condition=Negation(part=hidden_by), proofs=(Tick(id="p"),)
+        id="prove", phase="Prove", text="Run", condition=Negation(part=hidden_by), questions=(Tick(id="p"),)
     )
     told = check_plan(replace(plan, steps=(plan.steps[0], prove)))
     assert "ends.no_prove" in [d.problem.code for d in told]
@@ -330,7 +334,7 @@ def test_a_way_round_the_proof_is_found_through_repeats_that_differ() -> None:
 
 def test_limits_of_computed_values_are_held_against_what_can_come_out() -> None:
     value = Computed(id="p", label="P", formula="a - b", limits=Limits(low=-100, high=90))
-    plan = Plan(title="t", steps=(Step(id="s", phase="Diagnose", text="Read", proofs=(A, B, value)),))
+    plan = Plan(title="t", steps=(Step(id="s", phase="Diagnose", text="Read", questions=(A, B, value)),))
     told = [d.problem for d in check_plan(plan) if d.problem.code == "limits.dead"]
     assert [p.path.rpartition("/")[2] for p in told] == ["low"]
     assert "it is worked out to −100" in told[0].message
@@ -342,8 +346,8 @@ def test_what_hangs_under_a_step_called_never_is_not_told_again() -> None:
     plan = Plan(
         title="t",
         steps=(
-            Step(id="s", phase="Diagnose", text="Read", proofs=(A,)),
-            Step(id="d", phase="Diagnose", text="Dead", condition=dead, proofs=(raising,)),
+            Step(id="s", phase="Diagnose", text="Read", questions=(A,)),
+            Step(id="d", phase="Diagnose", text="Dead", condition=dead, questions=(raising,)),
         ),
     )
     assert [d.problem.code for d in check_plan(plan)] == ["reach.never"]

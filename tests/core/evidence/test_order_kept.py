@@ -61,7 +61,7 @@ def step(name: str, phase: str, repeat: Repeat | None = None, under: str | None 
         phase=phase,  # type: ignore[arg-type]
         text=f"Do {name}",
         minutes=Minutes(likely=5),
-        proofs=(Tick(id=f"{name}-ticked"),),
+        questions=(Tick(id=f"{name}-ticked"),),
         repeat=repeat,
         under=under,
     )

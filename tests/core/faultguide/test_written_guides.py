@@ -222,7 +222,7 @@ def test_what_a_plan_offers_to_link_to() -> None:
                 phase="Diagnose",
                 text="Look",
                 minutes=Minutes(likely=7),
-                proofs=(
+                questions=(
                     OneOf(id="seat", label="Seat", options=(Option(id="scored", label="Scored"),)),
                     YesNo(id="leak", label="Leak"),
                     Reading(id="bar", label="Pressure", unit="bar", limits=Limits(low=90)),

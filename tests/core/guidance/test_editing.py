@@ -34,14 +34,14 @@ def ids(plan: Plan) -> list[str]:
 
 
 def edit(plan: Plan, change: PlanEdit) -> Plan:
-    return edit_plan(plan, change, new_id="new", new_proof_id="q-new")
+    return edit_plan(plan, change, new_id="new", new_question_id="q-new")
 
 
 def test_a_new_step_stands_below_the_one_it_was_added_to() -> None:
     plan = edit(rake_plan(), AddStep(text="Look around", after="lock"))
     assert ids(plan) == ["lock", "new", "read", "valve", "fit", "run"]
     assert step_by_id(plan, "new") == Step(
-        id="new", phase="Make safe", text="Look around", proofs=(Tick(id="q-new"),)
+        id="new", phase="Make safe", text="Look around", questions=(Tick(id="q-new"),)
     )
 
 
@@ -122,7 +122,7 @@ def test_pasted_lines_become_steps_one_below_the_other() -> None:
         "Close it",
     ]
     assert ids(plan)[:3] == ["lock", "new-1", "new-2"]
-    assert len({p.id for s in made for p in s.proofs}) == 5
+    assert len({p.id for s in made for p in s.questions}) == 5
 
 
 def test_a_step_that_is_gone_is_named() -> None:
@@ -133,7 +133,7 @@ def test_a_step_that_is_gone_is_named() -> None:
 
 
 @pytest.mark.parametrize(
-    ("proof", "expected"),
+    ("question", "expected"),
     [
         (gauge(low=None), Comparison(question="bar", operator="above", value=120)),
         (YesNo(id="y", label="Sound"), Comparison(question="y", operator="is", value=False)),
@@ -144,8 +144,8 @@ def test_a_step_that_is_gone_is_named() -> None:
         (Tick(id="t"), None),
     ],
 )
-def test_a_suggested_condition_fits_its_question(proof: Tick, expected: Comparison | None) -> None:
-    assert suggested_condition(Step(id="s", phase="Arrive", text="x", proofs=(proof,))) == expected
+def test_a_suggested_condition_fits_its_question(question: Tick, expected: Comparison | None) -> None:
+    assert suggested_condition(Step(id="s", phase="Arrive", text="x", questions=(question,))) == expected
 
 
 def test_steps_that_hang_on_each_other_in_a_ring_return_to_the_stem() -> None:
@@ -172,7 +172,7 @@ def test_any_row_of_edits_leaves_a_plan_in_order(edits: list[PlanEdit]) -> None:
     for n, change in enumerate(edits):
         before = set(ids(plan))
         try:
-            plan = edit_plan(plan, change, new_id=f"n{n}", new_proof_id=f"q{n}")
+            plan = edit_plan(plan, change, new_id=f"n{n}", new_question_id=f"q{n}")
         except NotFound:
             continue
         if not isinstance(change, AddStep | AddLines | RemoveStep):
@@ -199,5 +199,5 @@ def test_arranging_keeps_the_given_order_within_a_phase() -> None:
 def test_a_new_step_asks_that_it_is_done_and_a_new_section_asks_nothing() -> None:
     empty = Plan(title="P")
     for kind, n_asked in (("plan", 1), ("standard step", 1), ("form", 0)):
-        made = edit_plan(empty, AddStep(text="Look"), new_id="s", new_proof_id="q", kind=kind)  # type: ignore[arg-type]
-        assert [len(s.proofs) for s in made.steps] == [n_asked]
+        made = edit_plan(empty, AddStep(text="Look"), new_id="s", new_question_id="q", kind=kind)  # type: ignore[arg-type]
+        assert [len(s.questions) for s in made.steps] == [n_asked]

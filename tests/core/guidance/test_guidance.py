@@ -56,22 +56,24 @@ def test_a_sound_plan_has_no_problems() -> None:
         (changed("lock", text=""), "steps.text"),
         (changed("lock", text="x" * 141), "steps.long_text"),
         (changed("lock", minutes=Minutes(likely=0)), "steps.minutes"),
-        (changed("lock", proofs=()), "steps.no_proof"),
+        (changed("lock", questions=()), "steps.no_proof"),
         (changed("valve", condition=None), "steps.bare_branch"),
         (changed("lock", skills=(SkillNeed(skill="flying"),)), "steps.skill"),
         (changed("fit", parts=(PartNeed(part="gold"),)), "steps.part"),
         (changed("fit", parts=(PartNeed(part="RV-SEAT", quantity=0),)), "steps.part_quantity"),
-        (changed("lock", proofs=(Tick(id="locked", label=""),)), "proofs.label"),
-        (changed("read", proofs=(Reading(id="bar", label="P", unit=""),)), "proofs.unit"),
+        (changed("lock", questions=(Tick(id="locked", label=""),)), "questions.label"),
+        (changed("read", questions=(Reading(id="bar", label="P", unit=""),)), "questions.unit"),
         (
-            changed("read", proofs=(Reading(id="bar", label="P", unit="bar", limits=Limits(low=9, high=1)),)),
-            "proofs.limits",
+            changed(
+                "read", questions=(Reading(id="bar", label="P", unit="bar", limits=Limits(low=9, high=1)),)
+            ),
+            "questions.limits",
         ),
         (
             changed(
-                "valve", proofs=(OneOf(id="seat", label="S", options=(Option(id="scored", label="x"),)),)
+                "valve", questions=(OneOf(id="seat", label="S", options=(Option(id="scored", label="x"),)),)
             ),
-            "proofs.options",
+            "questions.options",
         ),
         (
             changed("fit", condition=Comparison(question="nowhere", operator="answered")),
@@ -89,7 +91,7 @@ def test_a_sound_plan_has_no_problems() -> None:
             "conditions.option",
         ),
         (changed("run", id="read"), "plans.step_identity"),
-        (changed("run", proofs=(Tick(id="bar"),)), "plans.proof_identity"),
+        (changed("run", questions=(Tick(id="bar"),)), "plans.question_identity"),
         (
             replace(rake_plan(), applies_when=replace(rake_plan().applies_when, equipment="x")),
             "plans.equipment",
@@ -113,11 +115,11 @@ def test_a_problem_names_the_step_and_its_place() -> None:
 
 
 def test_a_condition_on_an_unproved_step_still_sees_earlier_questions() -> None:
-    """A step without proofs of its own may depend on what was asked before it, not after."""
-    plan = changed("fit", proofs=())
+    """A step without questions of its own may depend on what was asked before it, not after."""
+    plan = changed("fit", questions=())
     assert "conditions.question" not in codes(plan)
     assert "conditions.later" in codes(
-        changed("lock", proofs=(), condition=Comparison(question="bar", operator="answered"))
+        changed("lock", questions=(), condition=Comparison(question="bar", operator="answered"))
     )
 
 
@@ -157,7 +159,7 @@ def test_who_wrote_a_revision_does_not_release_it() -> None:
 def test_a_moved_step_is_moved_not_removed_and_added() -> None:
     plan = rake_plan()
     newer = edit_plan(
-        plan, PlaceStep(step="run", phase="Diagnose", before="read"), new_id="", new_proof_id=""
+        plan, PlaceStep(step="run", phase="Diagnose", before="read"), new_id="", new_question_id=""
     )
     assert [(d.change, d.place, d.before, d.after) for d in compare_plans(plan, newer)] == [
         ("moved", "run", "Prove, step 5", "Diagnose, step 2")
@@ -166,7 +168,7 @@ def test_a_moved_step_is_moved_not_removed_and_added() -> None:
 
 def test_swapping_neighbours_moves_one_step_not_two() -> None:
     two = Plan(title="t", steps=tuple(Step(id=i, phase="Arrive", text=i) for i in "abcd"))
-    newer = edit_plan(two, MoveStep(step="a", direction="down"), new_id="", new_proof_id="")
+    newer = edit_plan(two, MoveStep(step="a", direction="down"), new_id="", new_question_id="")
     assert [d.change for d in compare_plans(two, newer)] == ["moved"]
 
 

@@ -37,7 +37,7 @@ SAY = TextEntry(id="say", label="Say")
 
 
 def form(*sections: tuple[str, tuple[Question, ...]], **fields: object) -> Plan:
-    steps = tuple(Step(id=name, phase="Diagnose", text=name.title(), proofs=qs) for name, qs in sections)
+    steps = tuple(Step(id=name, phase="Diagnose", text=name.title(), questions=qs) for name, qs in sections)
     return Plan(title="Form", steps=steps, **fields)  # type: ignore[arg-type]
 
 

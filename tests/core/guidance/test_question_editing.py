@@ -63,7 +63,7 @@ SHEET = Plan(
             text="Seals",
             detail="Look at each seal",
             safety="Seal chambers hold pressure",
-            proofs=(
+            questions=(
                 Reading(id="bar", label="Seal pressure", unit="bar", limits=Limits(low=2)),
                 YesNo(id="dry", label="Dry", detail="The seal, not the pump"),
                 TextEntry(id="say", label="Say", ready=("New seal fitted.",)),
@@ -73,7 +73,7 @@ SHEET = Plan(
             id="two",
             phase="Diagnose",
             text="Rest",
-            proofs=(
+            questions=(
                 OneOf(
                     id="state",
                     label="State",
@@ -91,15 +91,15 @@ SHEET = Plan(
 
 
 def edited(edit: PlanEdit, plan: Plan = SHEET, source: Plan | None = None) -> Plan:
-    return edit_plan(plan, edit, new_id="s-1", new_proof_id="q-1", source=source)
+    return edit_plan(plan, edit, new_id="s-1", new_question_id="q-1", source=source)
 
 
 def ids(plan: Plan) -> list[list[str]]:
-    return [[q.id for q in s.proofs] for s in plan.steps]
+    return [[q.id for q in s.questions] for s in plan.steps]
 
 
 def first(plan: Plan, question: str) -> Question:
-    return next(q for s in plan.steps for q in s.proofs if q.id == question)
+    return next(q for s in plan.steps for q in s.questions if q.id == question)
 
 
 @pytest.mark.parametrize(
@@ -129,7 +129,7 @@ def test_questions_go_where_they_are_put(edit: PlanEdit, order: list[list[str]])
 
 
 def test_the_photo_set_is_before_nameplate_and_finished() -> None:
-    photos = edited(AddPhotoSet(step="two")).steps[1].proofs[1:]
+    photos = edited(AddPhotoSet(step="two")).steps[1].questions[1:]
     assert [(p.label, p.moment) for p in photos if isinstance(p, Photo)] == [
         ("Before", "before"),
         ("Nameplate", "nameplate"),
@@ -162,7 +162,10 @@ def test_a_question_becomes_another_kind_and_keeps_what_it_is(kind: QuestionKind
         steps=(
             replace(
                 SHEET.steps[0],
-                proofs=(SHEET.steps[0].proofs[0], replace(SHEET.steps[0].proofs[1], condition=condition)),
+                questions=(
+                    SHEET.steps[0].questions[0],
+                    replace(SHEET.steps[0].questions[1], condition=condition),
+                ),
             ),
         ),
     )
@@ -220,10 +223,12 @@ def test_a_question_hangs_as_deep_as_the_deepest_that_opens_it() -> None:
             Comparison(question="dry", operator="is", value=False),
         )
     )
-    dry = replace(SHEET.steps[0].proofs[1], condition=Comparison(question="bar", operator="below", value=2.0))
-    say = replace(SHEET.steps[0].proofs[2], condition=both)
+    dry = replace(
+        SHEET.steps[0].questions[1], condition=Comparison(question="bar", operator="below", value=2.0)
+    )
+    say = replace(SHEET.steps[0].questions[2], condition=both)
     other = Tick(id="t", condition=Comparison(question="elsewhere", operator="answered"))
-    step = replace(SHEET.steps[0], proofs=(SHEET.steps[0].proofs[0], dry, say, other))
+    step = replace(SHEET.steps[0], questions=(SHEET.steps[0].questions[0], dry, say, other))
     assert question_depths(step) == {"bar": 0, "dry": 1, "say": 2, "t": 1}
 
 
@@ -318,7 +323,7 @@ def test_copied_steps_hang_together_under_new_identities() -> None:
     assert made[1].under == "s-1-1"
     assert made[1].condition == Comparison(question="s-1-1q1", operator="below", value=90.0)
     assert {s.phase for s in made} == {"Prove"}
-    everything = [q.id for s in after.steps for q in s.proofs]
+    everything = [q.id for s in after.steps for q in s.questions]
     assert len(everything) == len(set(everything))
 
 
@@ -334,7 +339,7 @@ def test_a_condition_on_what_stayed_behind_is_left_out() -> None:
 def test_a_step_that_reuses_asks_nothing_of_its_own() -> None:
     after = edited(UseDocument(document="SS-1", what="standard", after="lock"), rake_plan())
     step = after.steps[1]
-    assert (step.id, step.standard, step.form, step.proofs, step.phase) == (
+    assert (step.id, step.standard, step.form, step.questions, step.phase) == (
         "s-1",
         "SS-1",
         None,

@@ -19,7 +19,7 @@ from reedling.core.guidance.questions import (
     answer_problem,
     answer_text,
     judge_reading,
-    proof_line,
+    question_line,
     wanted_range,
 )
 from reedling.core.logic.conditions import Answer
@@ -68,7 +68,7 @@ def test_limits_read_as_what_is_wanted(limits: Limits, words: str) -> None:
 
 
 @pytest.mark.parametrize(
-    ("proof", "answer", "fits"),
+    ("question", "answer", "fits"),
     [
         (Tick(id="t"), True, True),
         (Tick(id="t"), False, False),
@@ -85,8 +85,8 @@ def test_limits_read_as_what_is_wanted(limits: Limits, words: str) -> None:
         (Photo(id="p", label="P"), "id-1", True),
     ],
 )
-def test_an_answer_must_fit_its_question(proof: Question, answer: Answer, fits: bool) -> None:
-    assert (answer_problem(proof, answer) is None) is fits
+def test_an_answer_must_fit_its_question(question: Question, answer: Answer, fits: bool) -> None:
+    assert (answer_problem(question, answer) is None) is fits
 
 
 def test_a_misfit_is_told_with_what_was_wanted_and_got() -> None:
@@ -104,8 +104,8 @@ def test_answers_are_written_down_as_people_would() -> None:
 
 
 def test_the_proof_line_names_what_is_asked() -> None:
-    proofs = (Photo(id="p", label="Lock"), FULL, TextEntry(id="x", label="Permit number"))
-    assert proof_line(proofs) == "photo of lock; level in m, want 1 to 2 m; permit number"
+    questions = (Photo(id="p", label="Lock"), FULL, TextEntry(id="x", label="Permit number"))
+    assert question_line(questions) == "photo of lock; level in m, want 1 to 2 m; permit number"
 
 
 @pytest.mark.parametrize(

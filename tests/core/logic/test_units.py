@@ -165,7 +165,9 @@ def test_a_product_after_a_stroke_stands_in_brackets() -> None:
     plan = Plan(
         title="t",
         steps=(
-            Step(id="s", phase="Diagnose", text="Read", proofs=(Reading(id="u", label="U", unit="W/m2·K"),)),
+            Step(
+                id="s", phase="Diagnose", text="Read", questions=(Reading(id="u", label="U", unit="W/m2·K"),)
+            ),
         ),
     )
     assert "units.ambiguous" in [p.code for p in plan_problems(plan, LISTS)]

@@ -83,8 +83,8 @@ def test_what_hangs_on_the_limit_goes_along_and_nothing_else() -> None:
     read, valve = step_by_id(new, "read"), step_by_id(new, "valve")
     assert read is not None
     assert valve is not None
-    assert isinstance(read.proofs[0], Reading)
-    assert read.proofs[0].limits == Limits(low=96.0)
+    assert isinstance(read.questions[0], Reading)
+    assert read.questions[0].limits == Limits(low=96.0)
     assert valve.condition == Comparison(question="bar", operator="below", value=96.0)
     assert {d.title for d in compare_plans(PLAN, new)} == {
         "“Pressure” of “Read the pressure”",
@@ -119,7 +119,7 @@ def test_it_goes_along_wherever_a_plan_can_ask_about_it(asked: tuple[Condition, 
     valve = replace(
         PLAN.steps[3],
         condition=step,
-        proofs=(
+        questions=(
             Tick(
                 id="done",
                 condition=shown,
@@ -167,7 +167,8 @@ def test_limits_stay_in_their_order_and_on_the_instrument() -> None:
         {"limits": Limits(low=90), "highest": 95.0},
     ):
         steps = tuple(
-            replace(s, proofs=(replace(s.proofs[0], **bounds),)) if s.id == "read" else s for s in PLAN.steps
+            replace(s, questions=(replace(s.questions[0], **bounds),)) if s.id == "read" else s
+            for s in PLAN.steps
         )
         assert judged(field(1, worn_below=97), replace(PLAN, steps=steps)) == []
 

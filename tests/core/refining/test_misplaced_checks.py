@@ -59,7 +59,7 @@ def plan_of(kinds: list[int], under: Mapping[int, int] | None = None) -> Plan:
                 phase="Diagnose",
                 text=f"Check {i}",
                 minutes=Minutes(likely=10),
-                proofs=(replace(question, id=f"q{i}"),),
+                questions=(replace(question, id=f"q{i}"),),
             )
         )
         remedies.append(
@@ -115,7 +115,7 @@ def wanted_steps(
 ) -> frozenset[str]:
     """The steps that a job with these answers is asked for, by the rules that the phone follows."""
     lines = {line.step: line.id for line in sheet.lines}
-    names = {q.id.rpartition(":")[2]: q.id for line in sheet.lines for q in line.proofs}
+    names = {q.id.rpartition(":")[2]: q.id for line in sheet.lines for q in line.questions}
     progress = follow(
         sheet,
         {names[q]: a for q, a in answers.items()},
@@ -237,7 +237,7 @@ OWN = Comparison(question="q0", operator="below", value=50.0)
                 id="n",
                 phase="Leave",
                 text="Work it out",
-                proofs=(Computed(id="twice", label="Twice", formula="q0 * 2"),),
+                questions=(Computed(id="twice", label="Twice", formula="q0 * 2"),),
             )
         },
         {
@@ -245,7 +245,7 @@ OWN = Comparison(question="q0", operator="below", value=50.0)
                 id="n",
                 phase="Leave",
                 text="Read the counter",
-                proofs=(MeterReading(id="h", label="Hours", meter="h", unit="h", required_when=OWN),),
+                questions=(MeterReading(id="h", label="Hours", meter="h", unit="h", required_when=OWN),),
             )
         },
     ],

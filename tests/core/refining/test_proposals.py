@@ -30,21 +30,21 @@ PLAN = Plan(
             phase="Make safe",
             text="Lock the drive",
             minutes=Minutes(likely=10),
-            proofs=(Reading(id="volts", label="Volts", unit="V", limits=Limits(high=50)),),
+            questions=(Reading(id="volts", label="Volts", unit="V", limits=Limits(high=50)),),
         ),
         Step(
             id="read",
             phase="Diagnose",
             text="Read the pressure",
             minutes=Minutes(likely=8),
-            proofs=(Reading(id="bar", label="Pressure", unit="bar", limits=Limits(low=90)),),
+            questions=(Reading(id="bar", label="Pressure", unit="bar", limits=Limits(low=90)),),
         ),
         Step(
             id="temp",
             phase="Diagnose",
             text="Read the oil temperature",
             minutes=Minutes(likely=6),
-            proofs=(Reading(id="oil", label="Oil", unit="°C", limits=Limits(high=80)),),
+            questions=(Reading(id="oil", label="Oil", unit="°C", limits=Limits(high=80)),),
         ),
         Step(
             id="valve",
@@ -52,9 +52,9 @@ PLAN = Plan(
             text="Reseat the valve",
             minutes=Minutes(likely=25),
             condition=LOW,
-            proofs=(Tick(id="done"),),
+            questions=(Tick(id="done"),),
         ),
-        Step(id="run", phase="Prove", text="Run it", minutes=Minutes(likely=12), proofs=(Tick(id="ok"),)),
+        Step(id="run", phase="Prove", text="Run it", minutes=Minutes(likely=12), questions=(Tick(id="ok"),)),
     ),
 )
 
@@ -78,7 +78,7 @@ def world(
             wanted = step.condition is None or low
             minutes = step.minutes.likely * (slow or {}).get(step.id, 1.0) * rng.lognormvariate(0, 0.3)
             asks = 0.02 if help_at is None else help_at.get(f"{step.id} {model}", help_at.get(step.id, 0.02))
-            judged = wanted and any(isinstance(q, Reading) for q in step.proofs)
+            judged = wanted and any(isinstance(q, Reading) for q in step.questions)
             out = (step.id == "read" and low) or (finds and step.id == "temp" and rng.random() < 0.05)
             steps[step.id].append(
                 StepJob(
@@ -175,7 +175,7 @@ OIL = Comparison(question="oil", operator="above", value=60.0)
                     id="sum",
                     phase="Leave",
                     text="Add up",
-                    proofs=(Computed(id="double", label="Double", formula="oil * 2"),),
+                    questions=(Computed(id="double", label="Double", formula="oil * 2"),),
                 ),
             )
         },

@@ -81,7 +81,7 @@ class Guidance:
 
     def sheet(self) -> Runsheet:
         """The plan as a runsheet."""
-        proofs: dict[str, tuple[Question, ...]] = {
+        questions: dict[str, tuple[Question, ...]] = {
             "look": (YesNo(id="leak", label="Does it leak?"),),
             "listen": (YesNo(id="noise", label="Is it noisy?"),),
             "read": (Reading(id="bar", label="Pressure", unit="bar"),),
@@ -91,10 +91,10 @@ class Guidance:
             steps=tuple(
                 Step(
                     id=step,
-                    phase="Diagnose" if step in proofs else "Prove" if step == "prove" else "Put right",
+                    phase="Diagnose" if step in questions else "Prove" if step == "prove" else "Put right",
                     text=step,
                     minutes=Minutes(likely=10),
-                    proofs=proofs.get(step, ()),
+                    questions=questions.get(step, ()),
                     condition=self.when.get(step),
                 )
                 for step in STEPS

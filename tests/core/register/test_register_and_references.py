@@ -111,7 +111,7 @@ def test_a_plan_names_entries_in_cells_needs_questions_and_conditions() -> None:
                 skills=(SkillNeed(skill="hydraulics"),),
                 parts=(PartNeed(part="OIL", condition=worn),),
                 repeat=Repeat(per="pump", over="asset field", field="asset.pumps"),
-                proofs=(
+                questions=(
                     MeterReading(id="m", label="Hours", meter="run_hours"),
                     TextEntry(id="t", label="Plate", prefill="asset.serial", write_back="asset.plate"),
                     TextEntry(id="l", label="Last", prefill="last"),

@@ -52,7 +52,7 @@ def walk(
         asked = [
             q
             for line in run.lines
-            for q in line.proofs
+            for q in line.questions
             if run.standing.wanted[q.id] is True and q.id not in given_
         ]
         if not asked or (not to_the_end and rng.random() < 0.3):
@@ -90,7 +90,7 @@ VALVE = Plan(
             id="look",
             phase="Diagnose",
             text="Look",
-            proofs=(YesNo(id="worn", label="Worn?"),),
+            questions=(YesNo(id="worn", label="Worn?"),),
             parts=(PartNeed(part="RAG", quantity=2),),
         ),
         Step(

@@ -26,7 +26,7 @@ def step(name: str, likely: float = 10, **fields: object) -> Step:
 
 def reading_step() -> Step:
     """Where the pressure is read: ten minutes."""
-    return step("read", 10, proofs=(Reading(id="bar", label="Pressure", unit="bar"),))
+    return step("read", 10, questions=(Reading(id="bar", label="Pressure", unit="bar"),))
 
 
 def when(question: str, operator: str, value: object) -> Comparison:
@@ -35,7 +35,7 @@ def when(question: str, operator: str, value: object) -> Comparison:
 
 def total(plan: Plan, evidence: Mapping[str, BranchEvidence] | None = None) -> PlanTotals:
     """The totals of a plan, with a step of no minutes that asks what its conditions ask about."""
-    there = {q.id for s in plan.steps for q in s.proofs}
+    there = {q.id for s in plan.steps for q in s.questions}
     asked: dict[str, Question] = {}
     for s in plan.steps:
         for condition in (s.condition, *(p.condition for p in s.parts)):
@@ -47,7 +47,7 @@ def total(plan: Plan, evidence: Mapping[str, BranchEvidence] | None = None) -> P
                     else YesNo(id=c.question, label="Q")
                 )
     missing = tuple(q for key, q in asked.items() if key not in there)
-    ask = Step(id="ask", phase="Arrive", text="Ask", minutes=Minutes(likely=0), proofs=missing)
+    ask = Step(id="ask", phase="Arrive", text="Ask", minutes=Minutes(likely=0), questions=missing)
     return total_plans([replace(plan, steps=(ask, *plan.steps))], evidence or {})
 
 
@@ -132,9 +132,9 @@ def test_two_questions_of_which_one_is_only_asked_in_the_branch_of_the_other() -
                 phase="Diagnose",
                 text="a",
                 minutes=Minutes(likely=0),
-                proofs=(YesNo(id="w", label="W"),),
+                questions=(YesNo(id="w", label="W"),),
             ),
-            step("b", 10, condition=when("w", "is", True), chance=0.5, proofs=(YesNo(id="v", label="V"),)),
+            step("b", 10, condition=when("w", "is", True), chance=0.5, questions=(YesNo(id="v", label="V"),)),
             step("c", 100, condition=when("v", "is", True), chance=0.2),
         ),
     )
@@ -159,7 +159,11 @@ def test_what_says_nothing_does_not_change_what_was_said(second: float | None) -
     part = PartNeed(part="SEAL", quantity=1, condition=condition)
     steps = [
         Step(
-            id="q", phase="Diagnose", text="q", minutes=Minutes(likely=0), proofs=(YesNo(id="w", label="W"),)
+            id="q",
+            phase="Diagnose",
+            text="q",
+            minutes=Minutes(likely=0),
+            questions=(YesNo(id="w", label="W"),),
         ),
         step("a", 10, condition=condition, chance=0.1, parts=(part,)),
         step("b", 20, condition=condition, chance=None),
@@ -193,7 +197,7 @@ def test_three_pumps_are_not_all_or_none() -> None:
         phase="Diagnose",
         text="look",
         minutes=Minutes(likely=0),
-        proofs=(YesNo(id="w", label="W"),),
+        questions=(YesNo(id="w", label="W"),),
         repeat=repeat,
     )
     found = total(Plan(title="t", steps=(look, bad))).minutes
@@ -218,7 +222,7 @@ def test_before_the_earliest_day_can_come_about() -> None:
         phase="Diagnose",
         text="d",
         minutes=Minutes(likely=0),
-        proofs=(DateEntry(id="on", label="On"),),
+        questions=(DateEntry(id="on", label="On"),),
     )
     plan = Plan(
         title="t", steps=(day, step("old", 40, condition=when("on", "before", "2020-01-01"), chance=0.25))
@@ -228,7 +232,7 @@ def test_before_the_earliest_day_can_come_about() -> None:
 
 def test_options_are_ticked_independently() -> None:
     marks = AnyOf(id="m", label="M", options=tuple(Option(id=o, label=o) for o in "abc"))
-    ask = Step(id="q", phase="Diagnose", text="q", minutes=Minutes(likely=0), proofs=(marks,))
+    ask = Step(id="q", phase="Diagnose", text="q", minutes=Minutes(likely=0), questions=(marks,))
     steps = [step(o, 10, condition=when("m", "includes any", (o,)), chance=0.5) for o in "ab"]
     found = total(Plan(title="t", steps=(ask, *steps))).minutes
     assert found.n_ways == 4
@@ -237,7 +241,7 @@ def test_options_are_ticked_independently() -> None:
 
 def test_yes_and_no_leave_no_third_way() -> None:
     ask = Step(
-        id="q", phase="Diagnose", text="q", minutes=Minutes(likely=0), proofs=(YesNo(id="w", label="W"),)
+        id="q", phase="Diagnose", text="q", minutes=Minutes(likely=0), questions=(YesNo(id="w", label="W"),)
     )
     steps = [step(str(v), 10, condition=when("w", "is", v), chance=0.5) for v in (True, False)]
     found = total(Plan(title="t", steps=(ask, *steps))).minutes

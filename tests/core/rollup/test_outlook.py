@@ -117,9 +117,9 @@ def random_plan(rng: random.Random, *, chances: bool = True) -> Plan:
             repeat = Repeat(per="pump", over="named", names=("A", "B", "C")[: rng.randint(1, 3)])
         when = condition(rng, own) if own and (under is not None or rng.random() < 0.5) else None
         inner = condition(rng, own) if own and rng.random() < 0.2 else None
-        proofs: tuple[Question, ...] = ()
+        questions: tuple[Question, ...] = ()
         if rng.random() < 0.7:
-            proofs = (question(rng.randrange(5), f"q{n}", inner),)
+            questions = (question(rng.randrange(5), f"q{n}", inner),)
         parts: tuple[PartNeed, ...] = ()
         if rng.random() < 0.4:
             of = condition(rng, own) if own and rng.random() < 0.6 else None
@@ -131,7 +131,7 @@ def random_plan(rng: random.Random, *, chances: bool = True) -> Plan:
                 phase="Diagnose",
                 text=f"Step {n}",
                 minutes=Minutes(likely=likely, low=likely * 0.7, high=likely * 1.6),
-                proofs=proofs,
+                questions=questions,
                 parts=parts,
                 under=under,
                 condition=when,
@@ -141,7 +141,7 @@ def random_plan(rng: random.Random, *, chances: bool = True) -> Plan:
                 repeat=repeat,
             )
         )
-        asked += proofs
+        asked += questions
     # The steps of a branch follow the step that it hangs on.
     ordered: list[Step] = []
 
@@ -160,10 +160,10 @@ def looks_back(plan: Plan) -> bool:
     seen: set[str] = set()
     for s in plan.steps:
         wanted = {q for c in (s.condition, *(p.condition for p in s.parts)) for q in questions_of(c)}
-        wanted |= {q for proof in s.proofs for q in questions_of(proof.condition)}
+        wanted |= {q for question in s.questions for q in questions_of(question.condition)}
         if not wanted <= seen:
             return False
-        seen |= {q.id for q in s.proofs}
+        seen |= {q.id for q in s.questions}
     return True
 
 
@@ -334,7 +334,7 @@ def test_minutes_and_parts_are_those_of_many_real_runs(seed: int) -> None:
 def test_conditional_evidence_is_used_as_conditional() -> None:
     """Of 100 jobs 50 were wet, and of these 40 leaked: of all jobs 40 %, not 20 %."""
     ask = Step(
-        id="a", phase="Diagnose", text="a", minutes=Minutes(likely=0), proofs=(YesNo(id="w", label="W"),)
+        id="a", phase="Diagnose", text="a", minutes=Minutes(likely=0), questions=(YesNo(id="w", label="W"),)
     )
     wet = Comparison(question="w", operator="is", value=True)
     leaks = Comparison(question="l", operator="is", value=True)
@@ -348,7 +348,7 @@ def test_conditional_evidence_is_used_as_conditional() -> None:
                 text="b",
                 minutes=Minutes(likely=0),
                 condition=wet,
-                proofs=(YesNo(id="l", label="L"),),
+                questions=(YesNo(id="l", label="L"),),
             ),
             Step(
                 id="leaks",

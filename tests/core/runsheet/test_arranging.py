@@ -11,11 +11,11 @@ import pytest
 from reedling.core.guidance.phases import PHASES, Phase, phase_rank
 from reedling.core.guidance.plans import Minutes, Plan, Repeat, Step
 from reedling.core.guidance.questions import Tick, YesNo
-from reedling.core.guidance.reuse import Library, Shared
+from reedling.core.guidance.reuse import Shared, SharedPlans
 from reedling.core.logic.conditions import Comparison
 from reedling.core.runsheet.arranging import arrange_lines
 from reedling.core.runsheet.compiling import compile_runsheet
-from reedling.core.runsheet.lines import Line, Runsheet, Source
+from reedling.core.runsheet.lines import Runsheet, RunsheetLine, Source
 from reedling.core.runsheet.progress import progress_of, take_up
 
 
@@ -25,27 +25,29 @@ def step(identity: str, phase: Phase = "Diagnose", **more: object) -> Step:
         phase=phase,
         text=f"Do {identity}",
         minutes=Minutes(likely=5),
-        proofs=(Tick(id=f"{identity}-t"),),
+        questions=(Tick(id=f"{identity}-t"),),
     )
     return replace(made, **more)  # type: ignore[arg-type]
 
 
 def compiled(
-    *plans: tuple[str, Plan], library: Library | None = None, after: dict[str, tuple[str, ...]] | None = None
+    *plans: tuple[str, Plan],
+    shared: SharedPlans | None = None,
+    after: dict[str, tuple[str, ...]] | None = None,
 ) -> Runsheet:
     sources = [(Source(document=d, revision="A", title=p.title), p) for d, p in plans]
-    return compile_runsheet(sources, library=library, after=after)
+    return compile_runsheet(sources, shared=shared, after=after)
 
 
 LOCK = Plan(
     title="Isolate and lock off",
-    steps=(step("lock", "Make safe", proofs=(YesNo(id="dead", label="Dead"),)),),
+    steps=(step("lock", "Make safe", questions=(YesNo(id="dead", label="Dead"),)),),
 )
-SHELF = Library(standards={"SS": Shared(document="SS", revision="B", plan=LOCK)})
+SHELF = SharedPlans(standards={"SS": Shared(document="SS", revision="B", plan=LOCK)})
 
 
 def uses_lock(phase: Phase = "Make safe", **more: object) -> Step:
-    return step("iso", phase, standard="SS", text="", proofs=(), **more)
+    return step("iso", phase, standard="SS", text="", questions=(), **more)
 
 
 def test_safety_and_close_out_fall_into_place_without_numbers() -> None:
@@ -59,36 +61,36 @@ def test_safety_and_close_out_fall_into_place_without_numbers() -> None:
 def test_the_same_standard_step_is_done_once_in_the_earliest_phase_that_wants_it() -> None:
     late = Plan(title="Late", steps=(uses_lock("Diagnose"), step("look")))
     early = Plan(title="Early", steps=(uses_lock(), step("turn")))
-    sheet = compiled(("L", late), ("E", early), library=SHELF)
+    sheet = compiled(("L", late), ("E", early), shared=SHELF)
     assert [line.id for line in sheet.lines] == ["E:iso", "L:look", "E:turn"]
     assert sheet.lines[0].asked_by == ("Late", "Early")
 
 
 def test_a_standard_step_on_the_order_by_itself_is_the_same_step() -> None:
     plan = Plan(title="P", steps=(uses_lock(), step("turn")))
-    sheet = compiled(("P", plan), ("SS", LOCK), library=SHELF)
+    sheet = compiled(("P", plan), ("SS", LOCK), shared=SHELF)
     assert [line.id for line in sheet.lines] == ["P:iso", "P:turn"]
     assert sheet.lines[0].asked_by == ("P", "Isolate and lock off")
 
 
 def test_twice_in_one_plan_is_twice_on_purpose() -> None:
     plan = Plan(title="P", steps=(uses_lock(), replace(uses_lock("Leave"), id="again")))
-    assert len(compiled(("P", plan), library=SHELF).lines) == 2
+    assert len(compiled(("P", plan), shared=SHELF).lines) == 2
 
 
 def test_repeated_over_other_things_it_is_another_step() -> None:
     each = Plan(title="Each", steps=(uses_lock(repeat=Repeat(per="pump", names=("1", "2"))),))
     once = Plan(title="Once", steps=(uses_lock(),))
-    assert len(compiled(("E", each), ("O", once), library=SHELF).lines) == 2
+    assert len(compiled(("E", each), ("O", once), shared=SHELF).lines) == 2
 
 
-ASKS = step("ask", "Arrive", proofs=(YesNo(id="wet", label="Wet"),))
+ASKS = step("ask", "Arrive", questions=(YesNo(id="wet", label="Wet"),))
 WET = Comparison(question="wet", operator="is", value=True)
 
 
 def test_it_is_wanted_when_any_who_asks_for_it_wants_it() -> None:
     one, two = (Plan(title=t, steps=(ASKS, uses_lock(condition=WET))) for t in "AB")
-    sheet = compiled(("A", one), ("B", two), library=SHELF)
+    sheet = compiled(("A", one), ("B", two), shared=SHELF)
     locks = [line for line in sheet.lines if line.standard]
     assert len(locks) == 1
     for a, b, wanted in ((False, False, False), (True, False, True), (False, True, True)):
@@ -102,7 +104,7 @@ def test_one_who_always_wants_it_makes_it_sure() -> None:
         Plan(title="B", steps=(ASKS, uses_lock(condition=WET))),
     )
     for given in ((("B", unsure), ("A", sure)), (("A", sure), ("B", unsure))):
-        lock = next(line for line in compiled(*given, library=SHELF).lines if line.standard)
+        lock = next(line for line in compiled(*given, shared=SHELF).lines if line.standard)
         assert (lock.condition, lock.under) == (None, None)
 
 
@@ -120,7 +122,7 @@ def test_what_asked_about_its_answers_asks_the_one_that_stays() -> None:
             ),
         ),
     )
-    sheet = compiled(("A", stays), ("B", falls), library=SHELF)
+    sheet = compiled(("A", stays), ("B", falls), shared=SHELF)
     call = next(line for line in sheet.lines if line.step == "call")
     assert call.under == "A:iso"
     assert progress_of(take_up(sheet, {"A:iso/dead": True})).lines[1].state == "hidden"
@@ -143,7 +145,7 @@ def test_after_reaches_over_a_document_that_is_not_there() -> None:
 def test_a_standard_step_that_is_named_goes_by_its_own_declaration() -> None:
     plan = Plan(title="P", steps=(step("first", "Make safe"), uses_lock()))
     other = Plan(title="O", steps=(step("warn", "Make safe"),))
-    sheet = compiled(("P", plan), ("O", other), library=SHELF, after={"SS": ("O",), "O": ("P",)})
+    sheet = compiled(("P", plan), ("O", other), shared=SHELF, after={"SS": ("O",), "O": ("P",)})
     assert [line.id for line in sheet.lines] == ["P:first", "O:warn", "P:iso"]
 
 
@@ -185,7 +187,7 @@ def test_the_order_is_the_first_topological_one_that_a_graph_library_finds(seed:
     given = [line for d, plan in plans for line in compiled((d, plan)).lines]
     expected: list[str] = []
     for phase in PHASES:
-        here: list[Line] = [line for line in given if line.phase == phase]
+        here: list[RunsheetLine] = [line for line in given if line.phase == phase]
         graph: nx.DiGraph[str] = nx.DiGraph()
         graph.add_nodes_from(line.id for line in here)
         for later, earlier in pairs:
@@ -211,7 +213,7 @@ def test_before_and_after_a_repair_stay_two_when_another_plan_uses_it_too() -> N
     )
     survey = Plan(title="Survey", steps=(uses_lock("Diagnose"),))
     for order in ((("R", measured), ("S", survey)), (("S", survey), ("R", measured))):
-        sheet = compiled(*order, library=SHELF)
+        sheet = compiled(*order, shared=SHELF)
         found = [(line.phase, len(line.asked_by)) for line in sheet.lines if line.standard]
         assert found == [("Diagnose", 2), ("Prove", 0)]
 
@@ -219,7 +221,7 @@ def test_before_and_after_a_repair_stay_two_when_another_plan_uses_it_too() -> N
 def test_a_proof_is_not_dropped_for_a_check_before_the_repair() -> None:
     one = Plan(title="A", steps=(uses_lock("Diagnose"), step("mend", "Put right")))
     two = Plan(title="B", steps=(uses_lock("Prove"),))
-    sheet = compiled(("A", one), ("B", two), library=SHELF)
+    sheet = compiled(("A", one), ("B", two), shared=SHELF)
     assert [line.phase for line in sheet.lines if line.standard] == ["Diagnose", "Prove"]
 
 
@@ -233,7 +235,7 @@ def test_uses_go_together_one_for_one_and_none_is_lost_or_doubled() -> None:
             uses = [replace(uses_lock(phase), id=f"u{i}") for i, phase in enumerate(phases)]
             own = step("own", rng.choice(PHASES))
             plans.append((f"P{p}", Plan(title=f"P{p}", steps=(*uses, own))))
-        sheet = compiled(*plans, library=SHELF)
+        sheet = compiled(*plans, shared=SHELF)
         lines = [line for line in sheet.lines if line.standard]
         for is_proof in (True, False):
             wanted = [

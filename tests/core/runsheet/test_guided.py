@@ -33,7 +33,7 @@ PLAN = Plan(
             phase="Diagnose",
             text="Look",
             minutes=Minutes(likely=7),
-            proofs=(
+            questions=(
                 OneOf(
                     id="seat",
                     label="Seat",

@@ -277,7 +277,9 @@ def test_an_empty_job_has_everything_still_to_do() -> None:
 PHOTOS = sheet_of(
     Plan(
         title="Photos",
-        steps=(Step(id="look", phase="Diagnose", text="Look", proofs=(Photo(id="before", label="Before"),)),),
+        steps=(
+            Step(id="look", phase="Diagnose", text="Look", questions=(Photo(id="before", label="Before"),)),
+        ),
     )
 )
 SEAL = PictureMark(shape="arrow", x0=0.1, y0=0.2, x1=0.6, y1=0.5)

@@ -46,21 +46,23 @@ PUMPS = Plan(
             phase="Diagnose",
             text="Read the current",
             repeat=Repeat(per="pump", over="on site"),
-            proofs=(amps(),),
+            questions=(amps(),),
         ),
     ),
 )
 BRANCH = Plan(
     title="Branch",
     steps=(
-        Step(id="ask", phase="Diagnose", text="Look inside", proofs=(YesNo(id="wet", label="Wet inside"),)),
+        Step(
+            id="ask", phase="Diagnose", text="Look inside", questions=(YesNo(id="wet", label="Wet inside"),)
+        ),
         Step(
             id="read",
             phase="Diagnose",
             text="Read the current",
             under="ask",
             condition=yes("wet"),
-            proofs=(amps(),),
+            questions=(amps(),),
         ),
     ),
 )
@@ -131,7 +133,7 @@ def test_a_question_closed_on_a_step_that_stays_keeps_its_finding() -> None:
                 id="s",
                 phase="Diagnose",
                 text="Look",
-                proofs=(YesNo(id="wet", label="Wet"), amps(condition=yes("wet"))),
+                questions=(YesNo(id="wet", label="Wet"), amps(condition=yes("wet"))),
             ),
         ),
     )
@@ -168,7 +170,7 @@ def plans(draw: st.DrawFn) -> Plan:
                 text=f"Step {n}",
                 under=under,
                 condition=condition,
-                proofs=tuple(own),
+                questions=tuple(own),
                 repeat=Repeat(per="pump", over="on site") if repeat else None,
             )
         )
@@ -178,7 +180,7 @@ def plans(draw: st.DrawFn) -> Plan:
 def random_event(rng: random.Random, sheet: Runsheet, job: Job, minute: int) -> FieldEvent:
     run = job_run(sheet, job)
     line = rng.choice(run.lines)
-    q = rng.choice(line.proofs)
+    q = rng.choice(line.questions)
     choice = rng.random()
     if choice < 0.6:
         value: Answer

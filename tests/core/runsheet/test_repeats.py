@@ -39,13 +39,13 @@ def pump(repeat: Repeat, *more: Question) -> Plan:
                 text="Each pump",
                 minutes=Minutes(likely=10),
                 repeat=repeat,
-                proofs=(AMPS, *more),
+                questions=(AMPS, *more),
             ),
             Step(
                 id="all",
                 phase="Diagnose",
                 text="All together",
-                proofs=(
+                questions=(
                     Computed(
                         id="worst",
                         label="Highest current",
@@ -61,7 +61,7 @@ def pump(repeat: Repeat, *more: Question) -> Plan:
                 text="Clear the pump that works too hard",
                 minutes=Minutes(likely=30),
                 condition=Comparison(question="amps", operator="above", value=40.0),
-                proofs=(Tick(id="cleared"),),
+                questions=(Tick(id="cleared"),),
             ),
         ),
     )
@@ -81,7 +81,7 @@ def test_a_named_repeat_stands_on_the_sheet_once_per_name() -> None:
     laid = lay_out(sheet(pump(NAMED)), {})
     assert [line.id for line in laid.lines] == ["W:pump@North", "W:pump@South", "W:all", "W:hot"]
     assert [line.text for line in laid.lines[:2]] == ["Each pump: North", "Each pump: South"]
-    assert laid.lines[1].proofs[0].id == "W:amps@South"
+    assert laid.lines[1].questions[0].id == "W:amps@South"
 
 
 @pytest.mark.parametrize(
@@ -163,7 +163,7 @@ def test_a_branch_under_a_repeat_repeats_with_it() -> None:
         text="Open the seal chamber",
         under="pump",
         condition=Comparison(question="amps", operator="above", value=40.0),
-        proofs=(Photo(id="seal-photo", label="Seal"),),
+        questions=(Photo(id="seal-photo", label="Seal"),),
         parts=(PartNeed(part="OIL", condition=Comparison(question="amps", operator="above", value=60.0)),),
     )
     steps = (plan.steps[0], branch, *plan.steps[1:])
@@ -189,7 +189,7 @@ def test_findings_of_a_repeat_say_which() -> None:
     dry = YesNo(id="dry", label="Seal dry")
     limited = replace(AMPS, limits=Limits(high=40, owner="engineer", due_days=3))
     plan = pump(NAMED, dry)
-    first = replace(plan.steps[0], proofs=(limited, dry))
+    first = replace(plan.steps[0], questions=(limited, dry))
     progress = follow(sheet(replace(plan, steps=(first, *plan.steps[1:]))), {"W:amps@South": 41.0})
     assert [(f.sentence, f.owner, f.due_days) for f in progress.findings] == [
         ("Current, South: 41 A is above 40 A.", "engineer", 3)

@@ -42,7 +42,7 @@ def test_several_plans_join_by_phase_then_in_their_order() -> None:
         title="Tidy",
         steps=(
             Step(id="sign", phase="Arrive", text="Sign in"),
-            Step(id="read", phase="Diagnose", text="Look round", proofs=(Tick(id="bar"),)),
+            Step(id="read", phase="Diagnose", text="Look round", questions=(Tick(id="bar"),)),
         ),
     )
     both = compile_runsheet(
@@ -140,7 +140,7 @@ def test_a_reading_of_160_f_against_150_f_opens_its_remedy_step() -> None:
                 id="read",
                 phase="Diagnose",
                 text="Read the bearing temperature",
-                proofs=(Reading(id="t", label="Bearing", unit="°F", limits=Limits(high=150)),),
+                questions=(Reading(id="t", label="Bearing", unit="°F", limits=Limits(high=150)),),
             ),
             Step(
                 id="fan",

@@ -39,7 +39,7 @@ def low(question: str = "bar", value: float = 90.0) -> Comparison:
 def one_step(*questions: Question, **fields: object) -> Plan:
     return Plan(
         title="t",
-        steps=(Step(id="s", phase="Diagnose", text="Look", proofs=questions, **fields),),  # type: ignore[arg-type]
+        steps=(Step(id="s", phase="Diagnose", text="Look", questions=questions, **fields),),  # type: ignore[arg-type]
     )
 
 
@@ -76,7 +76,7 @@ def test_what_nobody_has_to_answer_settles_when_its_step_is_done() -> None:
     plan = Plan(
         title="t",
         steps=(
-            Step(id="s", phase="Diagnose", text="Look", proofs=(note,)),
+            Step(id="s", phase="Diagnose", text="Look", questions=(note,)),
             Step(
                 id="read",
                 phase="Diagnose",
@@ -218,7 +218,7 @@ def plans(draw: st.DrawFn) -> Plan:
     steps: list[Step] = []
     for i in range(0, len(QUESTIONS), 2):
         under = draw(st.sampled_from([None, *(s.id for s in steps)]))
-        proofs = tuple(
+        questions = tuple(
             YesNo(
                 id=QUESTIONS[j],
                 label=QUESTIONS[j],
@@ -234,7 +234,7 @@ def plans(draw: st.DrawFn) -> Plan:
                 text="x",
                 under=under,
                 condition=draw(conditions(i)),
-                proofs=proofs,
+                questions=questions,
             )
         )
     return Plan(title="t", steps=tuple(steps))
@@ -263,7 +263,7 @@ def test_what_is_shown_is_true_and_what_is_hidden_does_not_count(plan: Plan, see
     sheet = sheet_of(plan)
     standing = settle(rules_of(sheet, answers), answers)
     for line in sheet.lines:
-        for q in line.proofs:
+        for q in line.questions:
             if standing.wanted[q.id] is True:
                 assert standing.wanted[line.id] is True
                 assert standing.known[q.id] == answers.get(q.id)

@@ -65,7 +65,7 @@ export function guidanceChanged(cache: QueryClient) {
     ["coverage"],
     keys.triedOrders,
     keys.trials,
-    ["cover"],
+    ["crew"],
     ["kit"],
     ["discarded"],
   ]) {
@@ -335,12 +335,12 @@ export const useMapCell = (
     enabled: cell !== null,
   });
 
-export const useCover = (document: string | null, on: string | null, withBranches: boolean) =>
+export const useCrew = (document: string | null, on: string | null, withBranches: boolean) =>
   useQuery({
-    queryKey: ["cover", document, on, withBranches],
+    queryKey: ["crew", document, on, withBranches],
     queryFn: () =>
       need(
-        client.GET("/api/v1/documents/{document}/cover", {
+        client.GET("/api/v1/documents/{document}/crew", {
           params: {
             path: { document: document ?? "" },
             query: { on: on || undefined, with_branches: withBranches },

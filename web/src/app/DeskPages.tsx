@@ -10,7 +10,7 @@ const PasswordPage = opened(() => import("./PasswordPage").then((m) => m.Passwor
 const PeoplePage = opened(() => import("./PeoplePage").then((m) => m.PeoplePage));
 const AuthorPage = opened(() => import("../author/AuthorPage").then((m) => m.AuthorPage));
 const MatchPage = opened(() => import("../match/MatchPage").then((m) => m.MatchPage));
-const CoverPage = opened(() => import("../match/CoverPage").then((m) => m.CoverPage));
+const CrewPage = opened(() => import("../match/CrewPage").then((m) => m.CrewPage));
 const KitsPage = opened(() => import("../match/KitsPage").then((m) => m.KitsPage));
 const ListsPage = opened(() => import("../match/ListsPage").then((m) => m.ListsPage));
 const OrdersPage = opened(() => import("../run/OrdersPage").then((m) => m.OrdersPage));
@@ -44,7 +44,7 @@ export function DeskPages({ person }: { person: Person }) {
           <Route path="/author/:incident?" element={<AuthorPage person={person} />} />
           <Route path="/match" element={<MatchPage person={person} />} />
           <Route path="/match/tables/:table" element={<MatchPage person={person} />} />
-          <Route path="/match/cover" element={<CoverPage person={person} />} />
+          <Route path="/match/crew" element={<CrewPage person={person} />} />
           <Route path="/match/kits" element={<KitsPage person={person} />} />
           <Route path="/match/lists/:list?" element={<ListsPage person={person} />} />
           <Route path="/run" element={<OrdersPage person={person} />} />

@@ -118,4 +118,4 @@ export function CommentsPane({
 }
 
 const stepOf = (plan: PlanView, place: string) =>
-  plan.content.steps.find((s) => s.id === place || s.proofs.some((q) => q.id === place))?.id ?? place;
+  plan.content.steps.find((s) => s.id === place || s.questions.some((q) => q.id === place))?.id ?? place;

@@ -35,7 +35,7 @@ export function FormSheet({ plan, draft, editable, chosen, onChoose }: Props) {
   const [naming, setNaming] = useState<string | null>(null);
   const [picking, setPicking] = useState(false);
   const list = useRef<HTMLDivElement>(null);
-  const flat = steps.flatMap((s) => s.proofs.map((question) => ({ step: s, question })));
+  const flat = steps.flatMap((s) => s.questions.map((question) => ({ step: s, question })));
   const here = flat.find(({ question }) => question.id === at);
   const section = here?.step ?? steps.find((s) => s.id === chosen) ?? steps.at(-1);
 
@@ -68,7 +68,7 @@ export function FormSheet({ plan, draft, editable, chosen, onChoose }: Props) {
         after: here?.step.id === section.id ? at : null,
       },
     });
-    const made = saved?.plan?.content.steps.flatMap((s) => s.proofs).find((q) => !before.has(q.id));
+    const made = saved?.plan?.content.steps.flatMap((s) => s.questions).find((q) => !before.has(q.id));
     if (made) {
       setAt(made.id);
       setNaming(made.id);
@@ -150,7 +150,7 @@ export function FormSheet({ plan, draft, editable, chosen, onChoose }: Props) {
               }}
               edit={edit}
             />
-            {step.proofs.map((question) => (
+            {step.questions.map((question) => (
               <div key={question.id}>
                 <QuestionRow
                   question={question}
@@ -184,7 +184,7 @@ export function FormSheet({ plan, draft, editable, chosen, onChoose }: Props) {
                 )}
               </div>
             ))}
-            {step.proofs.length === 0 && (
+            {step.questions.length === 0 && (
               <p className="soft fempty">
                 {editable ? "Choose a kind above, or press n." : "This section asks nothing."}
               </p>

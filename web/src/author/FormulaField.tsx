@@ -19,7 +19,7 @@ export function FormulaField({
   const field = useRef<HTMLTextAreaElement>(null);
   useEffect(() => setText(question.formula), [question.formula]);
   const names = plan.content.steps.flatMap((s) =>
-    s.proofs
+    s.questions
       .filter((q) => q.id !== question.id && unitOf(q) !== undefined)
       .map((q) => ({
         name: plan.steps.find((v) => v.step === s.id)?.formula_names[q.id] ?? q.name,

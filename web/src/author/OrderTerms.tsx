@@ -83,7 +83,7 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
           ? `Orders of this type get: ${told.join(", ")}`
           : "Orders of this type get no category, charges or expected minutes"}
         {". "}
-        <Link to={`/match/cover?document=${view.document}`}>Who can do it</Link>
+        <Link to={`/match/crew?document=${view.document}`}>Who can do it</Link>
         {", "}
         <Link to={`/match/kits?type=${view.document}`}>the kit to carry</Link>
         {"."}

@@ -15,7 +15,7 @@ export function QuestionEditor(props: Omit<QuestionProps, "set">) {
   const set = (part: QuestionPart) => draft.change(reworkQuestion(question.id, part));
   const told = notable(question);
   return (
-    <div className="proof-row">
+    <div className="question-row">
       <div className="clause">
         <Select
           aria-label="Kind of question"

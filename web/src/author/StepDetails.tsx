@@ -170,7 +170,7 @@ function StepBody({
       </div>
       <fieldset>
         <legend>Proof</legend>
-        {step.proofs.map((question) => (
+        {step.questions.map((question) => (
           <QuestionEditor
             key={question.id}
             plan={plan}
@@ -382,7 +382,7 @@ function PartNeeds({
   const free = parts.filter((p) => !step.parts.some((need) => need.part === p.code));
   const asked = [
     ...askableBefore(plan, step.id, null, []),
-    ...step.proofs
+    ...step.questions
       .filter((q) => q.kind !== "instruction")
       .map((q: Question) => askQuestion(plan, q, "this step")),
     ...facts.map(askFact),

@@ -57,7 +57,7 @@ export function askableAtTheEnd(plan: PlanView, ofJobs: Fact[], facts: Fact[]): 
   const asked = plan.content.steps.flatMap((step) => {
     const view = plan.steps.find((one) => one.step === step.id);
     const per = view?.section ? view.per || "one" : undefined;
-    return step.proofs
+    return step.questions
       .filter((q) => q.kind !== "instruction")
       .map((q) => ({ ...askQuestion(plan, q, step.text), per }));
   });
@@ -79,10 +79,10 @@ export function askableBefore(
   const here = plan.steps.find((view) => view.step === step)?.section;
   for (const s of plan.content.steps) {
     if (s.id === step && question === null) break;
-    const at = s.proofs.findIndex((q) => q.id === question);
+    const at = s.questions.findIndex((q) => q.id === question);
     const there = plan.steps.find((view) => view.step === s.id);
     const per = there?.section && there.section !== here ? there.per || "one" : undefined;
-    for (const q of at >= 0 ? s.proofs.slice(0, at) : s.proofs)
+    for (const q of at >= 0 ? s.questions.slice(0, at) : s.questions)
       if (q.kind !== "instruction") before.push({ ...askQuestion(plan, q, s.text), per });
     if (at >= 0) break;
   }

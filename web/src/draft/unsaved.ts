@@ -53,7 +53,7 @@ function write(draft: string, all: Unsaved[]): boolean {
 
 interface Identified {
   id: string;
-  proofs?: Identified[];
+  questions?: Identified[];
 }
 
 /**
@@ -64,12 +64,12 @@ export function guarded(operations: PatchOperation[], content: unknown): PatchOp
   const steps = (content as { steps?: Identified[] }).steps ?? [];
   const tests = new Map<string, string>();
   for (const { path } of operations) {
-    const [, step, question] = /^\/steps\/(\d+)(?:\/proofs\/(\d+))?\//.exec(path) ?? [];
+    const [, step, question] = /^\/steps\/(\d+)(?:\/questions\/(\d+))?\//.exec(path) ?? [];
     const found = step === undefined ? undefined : steps[Number(step)];
     if (!found) continue;
     tests.set(`/steps/${step}/id`, found.id);
-    const asked = question === undefined ? undefined : found.proofs?.[Number(question)];
-    if (asked) tests.set(`/steps/${step}/proofs/${question}/id`, asked.id);
+    const asked = question === undefined ? undefined : found.questions?.[Number(question)];
+    if (asked) tests.set(`/steps/${step}/questions/${question}/id`, asked.id);
   }
   return [...[...tests].map(([path, value]) => ({ op: "test" as const, path, value })), ...operations];
 }

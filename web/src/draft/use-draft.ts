@@ -390,12 +390,12 @@ export function reworkQuestion(question: string, part: QuestionPart): Change {
   return {
     patch: (plan) => {
       for (const [i, step] of plan.steps.entries()) {
-        const j = step.proofs.findIndex((q) => q.id === question);
-        const now = step.proofs[j];
+        const j = step.questions.findIndex((q) => q.id === question);
+        const now = step.questions[j];
         if (now)
           return Object.entries(typeof part === "function" ? part(now) : part).map(([field, value]) => ({
             op: "add" as const,
-            path: `/steps/${i}/proofs/${j}/${field}`,
+            path: `/steps/${i}/questions/${j}/${field}`,
             value,
           }));
       }

@@ -1,4 +1,4 @@
-import type { CoverPage } from "../api/types";
+import type { CrewPage } from "../api/types";
 import { dayYear } from "../ui/format";
 import { SavePlot } from "../ui/SavePlot";
 
@@ -8,11 +8,11 @@ const LEFT = 34;
 const BASE = 112;
 
 /** How many are left as certificates run out, over the year to come, if nobody renews. */
-export function LeftPlot({ cover }: { cover: CoverPage["cover"] }) {
-  const start = Date.parse(cover.today);
-  const end = Math.max(start + 365 * 86_400_000, Date.parse(cover.later) + 30 * 86_400_000);
-  const able = cover.districts.reduce((n, d) => n + d.today.length, 0);
-  const steps = cover.expiries.filter((e) => Date.parse(e.last_day) <= end);
+export function LeftPlot({ crew }: { crew: CrewPage["crew"] }) {
+  const start = Date.parse(crew.today);
+  const end = Math.max(start + 365 * 86_400_000, Date.parse(crew.later) + 30 * 86_400_000);
+  const able = crew.districts.reduce((n, d) => n + d.today.length, 0);
+  const steps = crew.expiries.filter((e) => Date.parse(e.last_day) <= end);
   if (able === 0) return null;
   const x = (at: number) => LEFT + ((at - start) / (end - start)) * (WIDTH - LEFT - 10);
   const y = (n: number) => BASE - (n / able) * (BASE - 30);
@@ -48,15 +48,15 @@ export function LeftPlot({ cover }: { cover: CoverPage["cover"] }) {
           </text>
         ))}
         <line
-          x1={x(Date.parse(cover.later))}
-          x2={x(Date.parse(cover.later))}
+          x1={x(Date.parse(crew.later))}
+          x2={x(Date.parse(crew.later))}
           y1={16}
           y2={BASE}
           stroke="var(--bill)"
           strokeWidth="2"
         />
-        <text x={x(Date.parse(cover.later))} y={12} textAnchor="middle" fontSize="12" fill="var(--soft)">
-          {dayYear(cover.later)}
+        <text x={x(Date.parse(crew.later))} y={12} textAnchor="middle" fontSize="12" fill="var(--soft)">
+          {dayYear(crew.later)}
         </text>
         <path d={path} fill="none" stroke="var(--slate)" strokeWidth="2.5" />
         {steps.map((s) => (

@@ -41,7 +41,7 @@ export function MatchNav({ writes }: { writes: boolean }) {
         </Button>
       )}
       <span className="end" />
-      <NavLink to="/match/cover">Who can do it</NavLink>
+      <NavLink to="/match/crew">Who can do it</NavLink>
       <NavLink to="/match/kits">Parts and kits</NavLink>
       <NavLink to="/match/lists">Lists</NavLink>
     </nav>

@@ -130,7 +130,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
     setPressed((held) => ({ ...held, [question]: value }));
     const isKept = await record({ kind: "answered", at: now(), question, value, reason });
     setPressed(({ [question]: _recorded, ...others }) => others);
-    const asked = current?.proofs.find((one) => one.id === question);
+    const asked = current?.questions.find((one) => one.id === question);
     if (asked?.kind !== "scan") return;
     // A plate that is not the order's is told with the asset that it belongs to, where that is known.
     setTrouble(isKept ? "" : await plateWords(person.id, String(value)));

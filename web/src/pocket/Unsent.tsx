@@ -26,7 +26,7 @@ export function Unsent({
   const names = new Map(
     (page?.run.runsheet.lines ?? []).flatMap((line) => [
       [line.id, line.text] as const,
-      ...line.proofs.map((q) => [q.id, q.label] as const),
+      ...line.questions.map((q) => [q.id, q.label] as const),
     ]),
   );
   return (

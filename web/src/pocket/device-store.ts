@@ -1,4 +1,4 @@
-import { type DBSchema, type IDBPDatabase, openDB } from "idb";
+import { type DBSchema, type IDBPDatabase, type IDBPTransaction, openDB } from "idb";
 import type { FieldEvent, PocketOrder } from "../api/types";
 import type { JobView } from "./rules";
 
@@ -60,11 +60,20 @@ interface Kept extends DBSchema {
   answers: { key: string; value: { name: string; value: unknown; at: number } };
 }
 
+/** Orders fetched by an earlier version say `proofs` for the questions of a step; the rules say `questions`. */
+async function nameQuestions(
+  writing: IDBPTransaction<Kept, ("parcels" | "pictures" | "orders" | "answers")[], "versionchange">,
+): Promise<void> {
+  for (let at = await writing.objectStore("orders").openCursor(); at; at = await at.continue())
+    await at.update(JSON.parse(JSON.stringify(at.value).replaceAll('"proofs":', '"questions":')));
+}
+
 let opened: Promise<IDBPDatabase<Kept>> | null = null;
 
 function database(): Promise<IDBPDatabase<Kept>> {
-  opened ??= openDB<Kept>("reedling", 1, {
-    upgrade(db) {
+  opened ??= openDB<Kept>("reedling", 2, {
+    async upgrade(db, before, _now, writing) {
+      if (before === 1) return nameQuestions(writing);
       db.createObjectStore("parcels", { keyPath: "n", autoIncrement: true }).createIndex("person", "person");
       db.createObjectStore("pictures", { keyPath: "id" }).createIndex("person", "person");
       db.createObjectStore("orders", { keyPath: ["person", "id"] });

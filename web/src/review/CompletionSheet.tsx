@@ -4,7 +4,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { client, need } from "../api/client";
 import { ordersChanged, useCache, useCompletion } from "../api/queries";
 import { mayWrite } from "../api/roles";
-import type { CompletionPage, Line, Person } from "../api/types";
+import type { CompletionPage, Person, RunsheetLine } from "../api/types";
 import { count, day, dayTime, minutes, number, percent, time } from "../ui/format";
 import { phaseWord } from "../ui/phases";
 import { WaitingSheet } from "../ui/WaitingSheet";
@@ -192,7 +192,7 @@ function CompletedLine({
   state,
   completion,
 }: {
-  line: Line;
+  line: RunsheetLine;
   state: string;
   completion: CompletionPage;
 }) {
@@ -211,29 +211,29 @@ function CompletedLine({
         )}
       </td>
       <td>
-        {line.proofs.map((proof) => {
-          const past = run.progress.lines.some((l) => l.line === line.id && l.past.includes(proof.id));
-          const answer = past ? job.past.answers[proof.id] : job.answers[proof.id];
-          if (words[proof.id] === undefined) return null;
+        {line.questions.map((question) => {
+          const past = run.progress.lines.some((l) => l.line === line.id && l.past.includes(question.id));
+          const answer = past ? job.past.answers[question.id] : job.answers[question.id];
+          if (words[question.id] === undefined) return null;
           const outside = past
-            ? run.progress.findings.find((f) => f.question === proof.id)?.severity
-            : run.consequences[proof.id]?.severity;
-          if (proof.kind === "photo" || proof.kind === "signature")
+            ? run.progress.findings.find((f) => f.question === question.id)?.severity
+            : run.consequences[question.id]?.severity;
+          if (question.kind === "photo" || question.kind === "signature")
             return (
-              <div key={proof.id}>
+              <div key={question.id}>
                 <PhotoOnSite
                   id={String(answer)}
-                  alt={`${proof.label}, ${proof.kind === "photo" ? "as taken" : "as signed"} on site`}
+                  alt={`${question.label}, ${question.kind === "photo" ? "as taken" : "as signed"} on site`}
                   marks={job.marks[String(answer)] ?? []}
                 />
                 {photo_doubts[String(answer)] && <div className="out">{photo_doubts[String(answer)]}</div>}
               </div>
             );
-          if (proof.kind === "tick" || proof.kind === "safety") return null;
+          if (question.kind === "tick" || question.kind === "safety") return null;
           return (
-            <div key={proof.id}>
-              <span className="soft">{proof.label}</span>{" "}
-              <b className={outside ? "out" : ""}>{words[proof.id]}</b>
+            <div key={question.id}>
+              <span className="soft">{question.label}</span>{" "}
+              <b className={outside ? "out" : ""}>{words[question.id]}</b>
               {outside && <span className="out"> {outside}</span>}
               {past && <span className="soft"> answered, then no longer asked</span>}
             </div>
@@ -253,7 +253,7 @@ function since(before: string, at: string): string {
 }
 
 /** What became of a line before a later answer closed it. */
-function pastWords(line: Line, job: CompletionPage["page"]["job"]): string {
+function pastWords(line: RunsheetLine, job: CompletionPage["page"]["job"]): string {
   if (job.past.done.includes(line.id)) return "done";
   if (job.past.skipped[line.id] !== undefined) return `left out (${job.past.skipped[line.id]})`;
   return "begun";

@@ -177,7 +177,7 @@ const namesOf = (page: OrderPage) =>
   new Map(
     page.run.runsheet.lines.flatMap((line) => [
       [line.id, line.text] as const,
-      ...line.proofs.map((q) => [q.id, q.label] as const),
+      ...line.questions.map((q) => [q.id, q.label] as const),
     ]),
   );
 

@@ -1,4 +1,4 @@
-import type { Answer, Line, Question } from "../api/types";
+import type { Answer, Question, RunsheetLine } from "../api/types";
 import { number } from "./format";
 import type { PocketStepProps } from "./pocket-step-props";
 import { QuestionInput } from "./QuestionInput";
@@ -20,7 +20,7 @@ export function PocketStep(props: PocketStepProps) {
           Takes {line.parts.map((need) => `${number(need.quantity)} × ${need.part}`).join(", ")}.
         </p>
       )}
-      {line.proofs
+      {line.questions
         .filter((question) => asked.includes(question.id))
         .map((question) => (
           <Field key={question.id} question={question} {...props} />
@@ -31,7 +31,7 @@ export function PocketStep(props: PocketStepProps) {
   );
 }
 
-export function Links({ links }: { links: Line["links"] }) {
+export function Links({ links }: { links: RunsheetLine["links"] }) {
   const safe = links.filter((link) => /^(https?:\/\/|\/)/.test(link.address));
   if (safe.length === 0) return null;
   return (
@@ -59,16 +59,16 @@ function Field({ question, ...props }: PocketStepProps & { question: Question })
   const offer = props.offered[question.id];
   if (question.kind === "instruction")
     return (
-      <div className="pproof">
-        <div className="pproof-label">{question.label}</div>
+      <div className="pquestion">
+        <div className="pquestion-label">{question.label}</div>
         {question.detail && <p className="pstep-detail">{question.detail}</p>}
         <Pictures ids={question.pictures} />
       </div>
     );
   return (
-    <div className="pproof">
+    <div className="pquestion">
       {question.kind !== "tick" && question.kind !== "safety" && (
-        <div className="pproof-label">
+        <div className="pquestion-label">
           {question.label}
           {question.required === "never" && <span className="popt"> if there is something to say</span>}
         </div>

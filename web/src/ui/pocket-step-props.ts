@@ -1,8 +1,8 @@
 import type { ReactNode } from "react";
-import type { Answer, Answers, Consequence, Line, Offer, PictureMark, Question } from "../api/types";
+import type { Answer, Answers, Consequence, Offer, PictureMark, Question, RunsheetLine } from "../api/types";
 
 export interface PocketStepProps {
-  line: Line;
+  line: RunsheetLine;
   place: string;
   answers: Answers;
   /** The questions that are wanted, by identity; a question that is not wanted is not shown. */

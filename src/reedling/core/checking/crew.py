@@ -9,7 +9,7 @@ from reedling.core.checking.defects import Defect, defect
 from reedling.core.guidance.catalogue import Catalogue, Holding
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.skills import SkillNeed
-from reedling.core.rollup.cover import highest_needs, roster_cover
+from reedling.core.rollup.roster_crew import highest_needs, roster_crew
 
 WARN_DAYS = 90
 """How far ahead the checks warn that the last certificate for a skill expires."""
@@ -38,8 +38,8 @@ def crew_defects(
     roster = catalogue.roster
     if not roster or not wanted:
         return
-    cover = roster_cover(roster, wanted, today, today + timedelta(days=WARN_DAYS))
-    able = [t for d in cover.districts for t in d.today]
+    crew = roster_crew(roster, wanted, today, today + timedelta(days=WARN_DAYS))
+    able = [t for d in crew.districts for t in d.today]
     names = {s.code: s.name.lower() for s in catalogue.skills}
     words = " and ".join(f"{names.get(n.skill, n.skill)} at {n.level}" for n in wanted)
     fewest = min(_n_holders(roster, need, today) for need in wanted)
@@ -47,8 +47,8 @@ def crew_defects(
         yield _warn("crew.nobody", path, f"Nobody on the roster holds all that it always takes: {words}.")
     elif len(able) == 1 and fewest > 1:
         yield _warn("crew.one", path, f"Only {able[0]} holds all that it always takes: {words}.")
-    if able and not any(d.later for d in cover.districts):
-        last = cover.expiries[-1]
+    if able and not any(d.later for d in crew.districts):
+        last = crew.expiries[-1]
         yield _warn(
             "crew.runs_out",
             path,

@@ -14,25 +14,32 @@ from reedling.core.checking.wording import check_wording
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.plans import Plan
-from reedling.core.guidance.reuse import FilledPlan, Library, fill_in
+from reedling.core.guidance.reuse import FilledPlan, SharedPlans, fill_in
 from reedling.core.guidance.revisions import DocumentKind
 from reedling.core.guidance.soundness import plan_problems
 
-UNSOLVABLE = frozenset(("conditions.later", "formulas.cycle", "plans.step_identity", "plans.proof_identity"))
+UNSOLVABLE = frozenset(
+    ("conditions.later", "formulas.cycle", "plans.step_identity", "plans.question_identity")
+)
 """Problems under which a plan has no one meaning, so that the solver is not asked."""
-NOWHERE = Library()
+NOWHERE = SharedPlans()
 STEP_PATH = re.compile(r"^/steps/(\d+)(/.*)?$")
 
 
 def draft_defects(
-    plan: Plan, catalogue: Catalogue, *, kind: DocumentKind = "plan", library: Library = NOWHERE, today: date
+    plan: Plan,
+    catalogue: Catalogue,
+    *,
+    kind: DocumentKind = "plan",
+    shared: SharedPlans = NOWHERE,
+    today: date,
 ) -> tuple[Defect, ...]:
     """Every defect of a draft; an error keeps it from review and release.
 
     Standard steps and forms are filled in from the ``library``. What is wrong inside one of them is
     named at the step that refers to it, once it matters to this plan.
     """
-    filled = fill_in(plan, library)
+    filled = fill_in(plan, shared)
     problems = plan_problems(plan, catalogue, kind=kind, filled=filled)
     found = [Defect(problem=p) for p in problems]
     found += _missing(plan, filled)

@@ -77,7 +77,7 @@ class Encoding(Unknowns):
     values: dict[str, Any] = field(default_factory=dict)
     domains: list[Any] = field(default_factory=list)
     whole: dict[str, Any] = field(default_factory=dict)
-    proofs: dict[str, Question] = field(default_factory=dict)
+    questions: dict[str, Question] = field(default_factory=dict)
     groups: dict[str, str] = field(default_factory=dict)
     inside: str = ""
     loose: bool = False
@@ -113,10 +113,10 @@ class Encoding(Unknowns):
         """
         out: dict[str, Answer] = {}
         for question, answered in self.answered.items():
-            proof = self.proofs.get(question)
-            if isinstance(proof, Computed) or not z3.is_true(model.eval(answered, model_completion=True)):
+            asked = self.questions.get(question)
+            if isinstance(asked, Computed) or not z3.is_true(model.eval(answered, model_completion=True)):
                 continue
-            out[question] = self.read(question, proof, model, self.values[question])
+            out[question] = self.read(question, asked, model, self.values[question])
         return out | self._answers_of_repeats(model, further_from)
 
     def _answers_of_repeats(self, model: Any, first: int) -> dict[str, Answer]:
@@ -127,10 +127,10 @@ class Encoding(Unknowns):
                 continue
             n_of[repeat.section] = n_of.get(repeat.section, first - 1) + 1
             for question, answered in repeat.answered.items():
-                proof = self.proofs.get(question)
-                if isinstance(proof, Computed) or not z3.is_true(model.eval(answered, model_completion=True)):
+                asked = self.questions.get(question)
+                if isinstance(asked, Computed) or not z3.is_true(model.eval(answered, model_completion=True)):
                     continue
-                found = self.read(question, proof, model, repeat.values[question])
+                found = self.read(question, asked, model, repeat.values[question])
                 out[f"{question}@{n_of[repeat.section]}"] = found
         return out
 
@@ -147,8 +147,8 @@ class Encoding(Unknowns):
             elif isinstance(value, str) and not z3.is_real(self.values[fact]):
                 known = self.texts.get(fact, [])
                 yield self.values[fact] == (known.index(value) if value in known else len(known))
-        for question, proof in self.proofs.items():
-            last = as_number(facts.get(f"meter.{proof.meter}")) if isinstance(proof, MeterReading) else None
+        for question, asked in self.questions.items():
+            last = as_number(facts.get(f"meter.{asked.meter}")) if isinstance(asked, MeterReading) else None
             if last is not None:
                 yield self.values[question] >= last
 
@@ -167,7 +167,7 @@ class Encoding(Unknowns):
         holds = (
             self._against(c)
             if c.against is not None
-            else self.holds(c, self.proofs.get(c.question), self.values[c.question])
+            else self.holds(c, self.questions.get(c.question), self.values[c.question])
         )
         if c.against is not None:
             answered = z3.And(answered, self.answered[c.against])
@@ -195,14 +195,14 @@ class Encoding(Unknowns):
 
     def _always_answered(self, question: str) -> bool:
         """Whether a whole run answers a question wherever its section is shown at all."""
-        proof, group = self.proofs.get(question), self.groups.get(question, "")
-        step = next((s for s in self.plan.steps if any(q.id == question for q in s.proofs)), None)
+        asked, group = self.questions.get(question), self.groups.get(question, "")
+        step = next((s for s in self.plan.steps if any(q.id == question for q in s.questions)), None)
         return (
-            proof is not None
+            asked is not None
             and step is not None
-            and proof.required == "always"
-            and proof.condition is None
-            and not isinstance(proof, Computed)
+            and asked.required == "always"
+            and asked.condition is None
+            and not isinstance(asked, Computed)
             and (step.id == group or (not group and step.condition is None and step.under is None))
         )
 
@@ -217,12 +217,12 @@ class Encoding(Unknowns):
         for step in steps:
             _add_step(self, step)
         for step in steps:
-            for proof in step.proofs:
-                if isinstance(proof, Computed):
-                    _add_computed(self, proof)
+            for question in step.questions:
+                if isinstance(question, Computed):
+                    _add_computed(self, question)
         self.inside, self.bound = place[0], place[1] | {section}
         true, false = self.truth(_alone(condition))
-        own = {q.id for s in steps for q in s.proofs}
+        own = {q.id for s in steps for q in s.questions}
         repeat = _Repeat(
             section=section,
             there=there,
@@ -258,7 +258,9 @@ class Encoding(Unknowns):
         one, other = self.values[c.question], self.values[c.against]
         if all(z3.is_expr(v) and z3.is_real(v) for v in (one, other)):
             return self.number_holds(c, one, other)
-        same = self.alike(self.proofs.get(c.question), self.proofs.get(c.against), one, other, c.operator)
+        same = self.alike(
+            self.questions.get(c.question), self.questions.get(c.against), one, other, c.operator
+        )
         if same is None:
             self.loose = True
             return z3.Bool(f"compares {c.question} {c.operator} {c.against}{self.suffix}", self.context)
@@ -291,9 +293,9 @@ def encode(plan: Plan, context: Any) -> Encoding:
     for step in plan.steps:
         _add_step(e, step)
     for step in plan.steps:
-        for proof in step.proofs:
-            if isinstance(proof, Computed):
-                _add_computed(e, proof)
+        for question in step.questions:
+            if isinstance(question, Computed):
+                _add_computed(e, question)
     return e
 
 
@@ -306,85 +308,85 @@ def _add_step(e: Encoding, step: Step) -> None:
     shown = z3.Bool(f"shown {step.id}{e.suffix}", e.context)
     e.domains.append(shown == z3.And(above, true))
     e.shown[step.id] = shown
-    for proof in step.proofs:
+    for question in step.questions:
         if group:
-            e.groups[proof.id] = group
-        _add_question(e, step, proof)
+            e.groups[question.id] = group
+        _add_question(e, step, question)
 
 
-def _add_question(e: Encoding, step: Step, proof: Question) -> None:
+def _add_question(e: Encoding, step: Step, question: Question) -> None:
     asked = e.shown[step.id]
-    if proof.condition is not None:
-        true, _ = e.truth(proof.condition)
-        asked = z3.Bool(f"asked {proof.id}{e.suffix}", e.context)
+    if question.condition is not None:
+        true, _ = e.truth(question.condition)
+        asked = z3.Bool(f"asked {question.id}{e.suffix}", e.context)
         e.domains.append(asked == z3.And(e.shown[step.id], true))
-    e.asked[proof.id] = asked
-    e.proofs[proof.id] = proof
-    if isinstance(proof, Instruction):
+    e.asked[question.id] = asked
+    e.questions[question.id] = question
+    if isinstance(question, Instruction):
         return
-    answered = z3.Bool(f"answered {proof.id}{e.suffix}", e.context)
-    value, within = e.variable(proof)
-    e.answered[proof.id] = answered
-    e.values[proof.id] = value
+    answered = z3.Bool(f"answered {question.id}{e.suffix}", e.context)
+    value, within = e.variable(question)
+    e.answered[question.id] = answered
+    e.values[question.id] = value
     e.domains.append(z3.Implies(answered, z3.And(asked, within)))
-    if isinstance(proof, Computed):
+    if isinstance(question, Computed):
         return
-    if proof.required == "always":
-        e.whole[proof.id] = answered == asked
-    elif proof.required == "when" and proof.required_when is not None:
-        true, _ = e.truth(proof.required_when)
-        e.whole[proof.id] = z3.Implies(z3.And(asked, true), answered)
+    if question.required == "always":
+        e.whole[question.id] = answered == asked
+    elif question.required == "when" and question.required_when is not None:
+        true, _ = e.truth(question.required_when)
+        e.whole[question.id] = z3.Implies(z3.And(asked, true), answered)
 
 
-def _add_computed(e: Encoding, proof: Computed) -> None:
+def _add_computed(e: Encoding, asked: Computed) -> None:
     """Tie a computed value to what it is worked out from, where it is a sum of these."""
     names: dict[str, str] = {}
-    scope = proof.id.rpartition("/")[0]
-    for question in e.proofs.values():
+    scope = asked.id.rpartition("/")[0]
+    for question in e.questions.values():
         if question.id.rpartition("/")[0] == scope:
             names.setdefault(formula_name(question), question.id)
-    used = [names.get(name) for name in formula_names(proof.formula)]
-    group = e.groups.get(proof.id, "")
+    used = [names.get(name) for name in formula_names(asked.formula)]
+    group = e.groups.get(asked.id, "")
     value = None
     if all(q is not None and e.groups.get(q, "") in ("", group) and q in e.answered for q in used):
         value = formula_value(
-            proof.formula,
+            asked.formula,
             {
-                name: (e.values[q], getattr(e.proofs[q], "unit", ""))
-                for name in formula_names(proof.formula)
+                name: (e.values[q], getattr(e.questions[q], "unit", ""))
+                for name in formula_names(asked.formula)
                 if (q := names.get(name)) is not None
             },
-            proof.unit,
+            asked.unit,
         )
     if value is None:
         e.loose = True
-        _add_exactly(e, proof, names)
+        _add_exactly(e, asked, names)
         return
     inputs = [e.answered[q] for q in used if q is not None]
-    e.domains.append(e.answered[proof.id] == z3.And(e.asked[proof.id], *inputs))
-    e.domains.append(z3.Implies(e.answered[proof.id], e.values[proof.id] == value))
+    e.domains.append(e.answered[asked.id] == z3.And(e.asked[asked.id], *inputs))
+    e.domains.append(z3.Implies(e.answered[asked.id], e.values[asked.id] == value))
 
 
-def _add_exactly(e: Encoding, proof: Computed, names: Mapping[str, str]) -> None:
+def _add_exactly(e: Encoding, question: Computed, names: Mapping[str, str]) -> None:
     """What a product, a quotient or a root is, for when it is asked for exactly."""
-    asked = formula_names(proof.formula)
+    asked = formula_names(question.formula)
     used = [names.get(name) for name in asked]
-    group = e.groups.get(proof.id, "")
+    group = e.groups.get(question.id, "")
     if not all(q is not None and e.groups.get(q, "") in ("", group) and q in e.answered for q in used):
         return
     terms = {
-        name: (e.values[q], getattr(e.proofs[q], "unit", ""))
+        name: (e.values[q], getattr(e.questions[q], "unit", ""))
         for name, q in zip(asked, used, strict=True)
         if q is not None
     }
-    found = exact_value(proof.formula, terms, proof.unit, f"{proof.id}{e.suffix}")
+    found = exact_value(question.formula, terms, question.unit, f"{question.id}{e.suffix}")
     if found is None:
         return
     value, defined, ties = found
     inputs = [e.answered[q] for q in used if q is not None]
-    known = z3.And(e.asked[proof.id], *inputs, *defined)
-    e.exactly.append(e.answered[proof.id] == known)
-    e.exactly.append(z3.Implies(known, z3.And(e.values[proof.id] == value, *ties)))
+    known = z3.And(e.asked[question.id], *inputs, *defined)
+    e.exactly.append(e.answered[question.id] == known)
+    e.exactly.append(z3.Implies(known, z3.And(e.values[question.id] == value, *ties)))
 
 
 def _alone(condition: Condition) -> Condition:

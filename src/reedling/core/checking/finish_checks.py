@@ -99,7 +99,7 @@ def _part_with(plan: Plan, rule: FinishRule) -> Plan:
         Tick(id=f"{END} {place}", label=place, required="never", condition=condition)
         for place, condition in zip(_PLACES, (when, needs), strict=True)
     )
-    end = Step(id=END, phase="Leave", text=END, under=rule.under, proofs=asking)
+    end = Step(id=END, phase="Leave", text=END, under=rule.under, questions=asking)
     found = next(
         part
         for part in parts_of(replace(plan, steps=(*plan.steps, end)))
@@ -149,7 +149,7 @@ def _told_stranded(
     part: Plan, rule: FinishRule, path: str, severity: str, told: str, witness: Witness
 ) -> Defect:
     needed = _askable(part, rule.needs)
-    labels = {q.id: q.label for step in part.steps for q in step.proofs}
+    labels = {q.id: q.label for step in part.steps for q in step.questions}
     never = ", ".join(f"“{labels[q]}”" for q in needed)
     return defect(
         "finish.stranded",
@@ -162,7 +162,7 @@ def _told_stranded(
 
 
 def _askable(part: Plan, condition: Condition | None) -> list[str]:
-    there = {q.id for step in part.steps for q in step.proofs if not isinstance(q, UNASKED)}
+    there = {q.id for step in part.steps for q in step.questions if not isinstance(q, UNASKED)}
     return [q for q in dict.fromkeys(questions_of(condition)) if q in there]
 
 

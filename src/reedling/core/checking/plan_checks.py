@@ -21,7 +21,7 @@ from reedling.core.checking.replaying import Search, find_replaying, whole_runs
 from reedling.core.checking.spans import spans_of
 from reedling.core.checking.witnesses import DOCUMENT, run_answers, run_plan
 from reedling.core.guidance.editing import RemoveStep
-from reedling.core.guidance.plans import NamesAt, Plan, Step, names_in, proofs_of, sections_of
+from reedling.core.guidance.plans import NamesAt, Plan, Step, names_in, sections_of, steps_and_questions
 from reedling.core.guidance.question_editing import RemoveQuestion
 from reedling.core.guidance.questions import UNASKED, Computed, Question, Reading
 from reedling.core.logic.conditions import (
@@ -148,12 +148,12 @@ def _wishes(e: Encoding) -> Iterator[_Wish]:
                 words=("can never be asked", "is wanted in every job that gets there"),
                 removal=RemoveStep(step=step.id),
             )
-        for j, q in enumerate(step.proofs):
+        for j, q in enumerate(step.questions):
             if q.condition is not None:
                 yield _Wish(
                     key=q.id,
                     named=f"“{q.label}” of {named}",
-                    path=f"/steps/{i}/proofs/{j}/condition",
+                    path=f"/steps/{i}/questions/{j}/condition",
                     condition=q.condition,
                     wanted=e.asked[q.id],
                     within=e.shown[step.id],
@@ -201,7 +201,7 @@ def _of_question(
         yield _Wish(
             key=f"{q.id}{place}",
             named=named,
-            path=f"/steps/{i}/proofs/{j}{place}",
+            path=f"/steps/{i}/questions/{j}{place}",
             condition=condition,
             wanted=z3.And(e.asked[q.id], e.truth(condition)[0]),
             within=e.asked[q.id],
@@ -338,7 +338,7 @@ def _shows_none(plan: Plan, steps: Sequence[Step], witness: Mapping[str, Answer]
 def _unproved(e: Encoding) -> Iterator[Defect]:
     """Steps that can be wanted while everything they ask is hidden: they are done unseen."""
     for i, step in enumerate(e.plan.steps):
-        asked = [q for q in step.proofs if not isinstance(q, UNASKED)]
+        asked = [q for q in step.questions if not isinstance(q, UNASKED)]
         if not asked or any(q.condition is None for q in asked):
             continue
         if whole_runs(e).check(e.either(e.asked[q.id] for q in asked)) == z3.unsat:
@@ -349,10 +349,10 @@ def _unproved(e: Encoding) -> Iterator[Defect]:
             partial(_is_unseen, e.plan, step, asked),
         )
         hidden = ", ".join(f"“{q.label}”" for q in asked)
-        path = f"/steps/{i}/proofs"
+        path = f"/steps/{i}/questions"
         if found.witness is not None:
             yield defect(
-                "proofs.hidden",
+                "questions.hidden",
                 path,
                 f"“{step.text}” can be done with nothing to show for it: {hidden} can all be hidden.",
                 severity="warning",
@@ -360,7 +360,7 @@ def _unproved(e: Encoding) -> Iterator[Defect]:
             )
         elif not found.decided:
             yield defect(
-                "proofs.not_proved",
+                "questions.not_proved",
                 path,
                 f"It could not be proved that “{step.text}” always has something to show for it.",
                 severity="note",
@@ -385,13 +385,13 @@ def _no_way(e: Encoding) -> Iterator[Defect]:
     solver = z3.SimpleSolver(ctx=e.context)
     solver.add(*e.domains)
     for i, step in enumerate(e.plan.steps):
-        for j, q in enumerate(step.proofs):
+        for j, q in enumerate(step.questions):
             if q.id in e.whole and solver.check(e.whole[q.id], e.asked[q.id]) == z3.unsat:
                 if solver.check(e.asked[q.id]) == z3.unsat:
                     continue
                 yield defect(
                     "ends.no_way",
-                    f"/steps/{i}/proofs/{j}",
+                    f"/steps/{i}/questions/{j}",
                     f"A job that meets “{q.label}” of “{step.text}” cannot finish: it must be answered, "
                     "and no answer fits.",
                 )
@@ -401,25 +401,25 @@ def _dead_limits(plan: Plan) -> Iterator[Defect]:
     """Limits beyond what the instrument can show, or what a value can be worked out to: they never trip."""
     position = {step.id: i for i, step in enumerate(plan.steps)}
     spans = spans_of(plan)
-    for step, proof in proofs_of(plan):
-        if not isinstance(proof, Reading | Computed):
+    for step, question in steps_and_questions(plan):
+        if not isinstance(question, Reading | Computed):
             continue
-        least, most = spans.get(proof.id, (None, None))
-        path = f"/steps/{position[step.id]}/proofs/{step.proofs.index(proof)}"
-        lim = proof.limits
+        least, most = spans.get(question.id, (None, None))
+        path = f"/steps/{position[step.id]}/questions/{step.questions.index(question)}"
+        lim = question.limits
         lower = [("low_low", lim.low_low), ("low", lim.low)]
         upper = [("high", lim.high), ("high_high", lim.high_high)]
         dead = [
             (n, v, least, "least") for n, v in lower if v is not None and least is not None and v <= least
         ]
         dead += [(n, v, most, "most") for n, v in upper if v is not None and most is not None and v >= most]
-        what = "the instrument shows" if isinstance(proof, Reading) else "it is worked out to"
+        what = "the instrument shows" if isinstance(question, Reading) else "it is worked out to"
         for name, value, end, word in dead:
             yield defect(
                 "limits.dead",
                 f"{path}/limits/{name}",
-                f"“{step.text}”: the limit {number_text(value)} {proof.unit} of “{proof.label}” can never "
-                f"trip; {what} {number_text(end)} {proof.unit} at the {word}.",
+                f"“{step.text}”: the limit {number_text(value)} {question.unit} of “{question.label}” can never "
+                f"trip; {what} {number_text(end)} {question.unit} at the {word}.",
                 severity="warning",
                 fix=Fix(
                     label="Take the limit off", change=SetField(path=f"{path}/limits/{name}", value=None)

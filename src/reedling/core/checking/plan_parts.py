@@ -21,7 +21,7 @@ def all_conditions(plan: Plan) -> Iterator[Condition]:
     """Every condition of the plan: of steps, questions, parts and findings."""
     for step in plan.steps:
         yield from (c for c in (step.condition, *(p.condition for p in step.parts)) if c is not None)
-        for q in step.proofs:
+        for q in step.questions:
             yield from (c for c in (q.condition, q.required_when) if c is not None)
             yield from (r.when for r in q.raises)
 
@@ -45,11 +45,11 @@ def parts_of(plan: Plan) -> tuple[Plan, ...]:
     What holds in one part does not depend on another, so each is solved by itself; that is what
     keeps a long form quick.
     """
-    home: dict[str, str] = {proof.id: step.id for step in plan.steps for proof in step.proofs}
+    home: dict[str, str] = {asked.id: step.id for step in plan.steps for asked in step.questions}
     named: dict[tuple[str, str], str] = {
-        (proof.id.rpartition("/")[0], formula_name(proof)): step.id
+        (asked.id.rpartition("/")[0], formula_name(asked)): step.id
         for step in plan.steps
-        for proof in step.proofs
+        for asked in step.questions
     }
     root = {step.id: step.id for step in plan.steps}
 
@@ -67,10 +67,10 @@ def parts_of(plan: Plan) -> tuple[Plan, ...]:
                     linked.append(home.setdefault(question, step.id))
                 elif question in home:
                     linked.append(home[question])
-        for proof in step.proofs:
-            if isinstance(proof, Computed):
-                scope = proof.id.rpartition("/")[0]
-                used = (named.get((scope, name)) for name in formula_names(proof.formula))
+        for asked in step.questions:
+            if isinstance(asked, Computed):
+                scope = asked.id.rpartition("/")[0]
+                used = (named.get((scope, name)) for name in formula_names(asked.formula))
                 linked.extend(s for s in used if s is not None)
         for other in linked:
             assert other is not None

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 
-from reedling.core.guidance.plans import Plan, proofs_of
+from reedling.core.guidance.plans import Plan, steps_and_questions
 from reedling.core.guidance.questions import Computed, MeterReading, Reading, formula_name
 from reedling.core.logic.formulas import (
     Call,
@@ -31,7 +31,7 @@ ANYTHING: Span = (-math.inf, math.inf)
 
 def spans_of(plan: Plan) -> Mapping[str, tuple[float | None, float | None]]:
     """By question with a number, the least and the most it can be, in its own unit; nothing where open."""
-    questions = {q.id: q for _, q in proofs_of(plan)}
+    questions = {q.id: q for _, q in steps_and_questions(plan)}
     named = {(q.id.rpartition("/")[0], formula_name(q)): q.id for q in questions.values()}
     found: dict[str, Span] = {}
 

@@ -43,7 +43,7 @@ def _walk(e: Encoding, facts: Mapping[str, Answer]) -> list[Tour]:
     solver = z3.SimpleSolver(ctx=e.context)
     solver.add(*e.domains, *e.whole.values(), *e.as_known(facts))
     unmet = [(e.shown, s.id) for s in e.plan.steps]
-    unmet += [(e.asked, q.id) for s in e.plan.steps for q in s.proofs if q.condition is not None]
+    unmet += [(e.asked, q.id) for s in e.plan.steps for q in s.questions if q.condition is not None]
     walk: list[Tour] = []
     while unmet:
         wanted, key = unmet[0]
@@ -55,7 +55,7 @@ def _walk(e: Encoding, facts: Mapping[str, Answer]) -> list[Tour]:
         unmet = [(of, key) for of, key in unmet if not z3.is_true(model.eval(of[key], model_completion=True))]
         answers = e.answers(model)
         facts = {q: a for q, a in answers.items() if is_fact(q)}
-        walk.append({q: stand_in(e.proofs.get(q), a, facts) for q, a in answers.items()})
+        walk.append({q: stand_in(e.questions.get(q), a, facts) for q, a in answers.items()})
     return walk
 
 
@@ -69,13 +69,13 @@ def _shown_as_in(e: Encoding, model: Any) -> list[Any]:
 def _within_limits(e: Encoding, solver: Any, fixed: list[Any]) -> Any:
     """A model that shows the same steps, with each reading inside its limits where it can be."""
     wishes = list(fixed)
-    for question, proof in e.proofs.items():
-        if not isinstance(proof, Reading):
+    for question, asked in e.questions.items():
+        if not isinstance(asked, Reading):
             continue
-        low, high = proof.limits.low, proof.limits.high
+        low, high = asked.limits.low, asked.limits.high
         value = e.values[question]
         if low is None and high is None:
-            low, high = proof.lowest, proof.highest
+            low, high = asked.lowest, asked.highest
         middle = [(low + high) / 2] if low is not None and high is not None else []
         for wish in (
             *(value == m for m in middle),

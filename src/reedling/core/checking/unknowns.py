@@ -53,60 +53,60 @@ class Unknowns:
         """Any of these formulas."""
         return z3.Or([self.false(), *parts])
 
-    def variable(self, proof: Question) -> tuple[Any, Any]:
+    def variable(self, question: Question) -> tuple[Any, Any]:
         """The variable of a question, and the formula that keeps it within what can be answered."""
-        if isinstance(proof, Tick | SafetyNote):
-            value = z3.Bool(f"{proof.id}{self.suffix}", self.context)
+        if isinstance(question, Tick | SafetyNote):
+            value = z3.Bool(f"{question.id}{self.suffix}", self.context)
             return value, value
-        if isinstance(proof, YesNo):
-            return z3.Bool(f"{proof.id}{self.suffix}", self.context), self.true()
-        if isinstance(proof, AnyOf):
+        if isinstance(question, YesNo):
+            return z3.Bool(f"{question.id}{self.suffix}", self.context), self.true()
+        if isinstance(question, AnyOf):
             return [
-                z3.Bool(f"{proof.id} {o.id}{self.suffix}", self.context) for o in proof.options
+                z3.Bool(f"{question.id} {o.id}{self.suffix}", self.context) for o in question.options
             ], self.true()
-        if isinstance(proof, Reading | MeterReading | Computed):
-            value = z3.Real(f"{proof.id}{self.suffix}", self.context)
+        if isinstance(question, Reading | MeterReading | Computed):
+            value = z3.Real(f"{question.id}{self.suffix}", self.context)
             low = (
-                proof.lowest
-                if isinstance(proof, Reading)
+                question.lowest
+                if isinstance(question, Reading)
                 else 0.0
-                if isinstance(proof, MeterReading)
+                if isinstance(question, MeterReading)
                 else None
             )
-            high = proof.highest if isinstance(proof, Reading) else None
+            high = question.highest if isinstance(question, Reading) else None
             ends = [value >= low] if low is not None else []
             ends += [value <= high] if high is not None else []
             return value, self.both(ends)
-        known = len(self.texts.get(proof.id, []))
-        n = len(proof.options) if isinstance(proof, OneOf) else known + 1
-        value = z3.Int(f"{proof.id}{self.suffix}", self.context)
-        if isinstance(proof, Scan) and (proof.equals or "").strip():
+        known = len(self.texts.get(question.id, []))
+        n = len(question.options) if isinstance(question, OneOf) else known + 1
+        value = z3.Int(f"{question.id}{self.suffix}", self.context)
+        if isinstance(question, Scan) and (question.equals or "").strip():
             # Only the code stated is taken, so that it is the one text there is.
             stated = [
                 i
-                for i, text in enumerate(self.texts.get(proof.id, []))
-                if text.strip() == (proof.equals or "").strip()
+                for i, text in enumerate(self.texts.get(question.id, []))
+                if text.strip() == (question.equals or "").strip()
             ]
             return value, value == (stated[0] if stated else known)
-        if isinstance(proof, DateEntry):
+        if isinstance(question, DateEntry):
             return value, z3.And(value >= FIRST, value < LAST)
         return value, z3.And(value >= 0, value < n)
 
-    def holds(self, c: Comparison, proof: Question | None, value: Any) -> Any:
-        """When a comparison with a constant holds of a variable; ``proof`` is its question, nothing for a fact."""
-        if isinstance(proof, Reading | MeterReading | Computed) or (
-            proof is None and not self.texts.get(c.question)
+    def holds(self, c: Comparison, question: Question | None, value: Any) -> Any:
+        """When a comparison with a constant holds of a variable; ``asked`` is its question, nothing for a fact."""
+        if isinstance(question, Reading | MeterReading | Computed) or (
+            question is None and not self.texts.get(c.question)
         ):
             return self.number_holds(c, value)
-        if isinstance(proof, AnyOf):
-            return self._some_of_holds(c, proof, value)
-        if isinstance(proof, DateEntry):
-            return self._moment_holds(c, proof, value)
+        if isinstance(question, AnyOf):
+            return self._some_of_holds(c, question, value)
+        if isinstance(question, DateEntry):
+            return self._moment_holds(c, question, value)
         if c.operator in ("is", "is not"):
-            same = self._same(c.question, proof, value, c.value)
+            same = self._same(c.question, question, value, c.value)
             return same if c.operator == "is" else z3.Not(same)
         if c.operator == "is one of" and isinstance(c.value, tuple):
-            return self.either(self._same(c.question, proof, value, item) for item in c.value)
+            return self.either(self._same(c.question, question, value, item) for item in c.value)
         return self.false()
 
     def alike(
@@ -153,8 +153,8 @@ class Unknowns:
             case _:
                 return self.false()
 
-    def _some_of_holds(self, c: Comparison, proof: AnyOf, value: Any) -> Any:
-        chosen = dict(zip((o.id for o in proof.options), value, strict=True))
+    def _some_of_holds(self, c: Comparison, question: AnyOf, value: Any) -> Any:
+        chosen = dict(zip((o.id for o in question.options), value, strict=True))
         match c.operator:
             case "includes" | "includes all":
                 return self.both(chosen.get(str(item), self.false()) for item in _items(c.value))
@@ -171,10 +171,10 @@ class Unknowns:
             case _:
                 return self.false()
 
-    def _same(self, question: str, proof: Question | None, value: Any, constant: object) -> Any:
-        if isinstance(proof, YesNo | Tick | SafetyNote):
+    def _same(self, question: str, asked: Question | None, value: Any, constant: object) -> Any:
+        if isinstance(asked, YesNo | Tick | SafetyNote):
             return value == constant if isinstance(constant, bool) else self.false()
-        known = [o.id for o in proof.options] if isinstance(proof, OneOf) else self.texts.get(question, [])
+        known = [o.id for o in asked.options] if isinstance(asked, OneOf) else self.texts.get(question, [])
         if not isinstance(constant, str):
             return self.false()
         return self.either(value == i for i, text in enumerate(known) if text.strip() == constant.strip())
@@ -184,19 +184,19 @@ class Unknowns:
             return self.false()
         return self.both(on if option in items else z3.Not(on) for option, on in chosen.items())
 
-    def _moment_holds(self, c: Comparison, proof: DateEntry, value: Any) -> Any:
+    def _moment_holds(self, c: Comparison, question: DateEntry, value: Any) -> Any:
         """A date or time against another, in minutes; a day against a time is the whole day."""
         named = [m for item in _items(c.value) if (m := minutes_of(item)) is not None]
         if c.operator in ("before", "after") and len(named) == 1:
             (start, end) = (
                 named[0]
-                if proof.with_time
+                if question.with_time
                 else (d := named[0][0] // MINUTES_A_DAY * MINUTES_A_DAY, d + MINUTES_A_DAY)
             )
             return value < start if c.operator == "before" else value >= end
         spans = (
             named
-            if proof.with_time
+            if question.with_time
             else [
                 (s // MINUTES_A_DAY * MINUTES_A_DAY, s // MINUTES_A_DAY * MINUTES_A_DAY + MINUTES_A_DAY)
                 for s, _ in named
@@ -207,22 +207,22 @@ class Unknowns:
             return meets
         return z3.Not(meets) if c.operator == "is not" else self.false()
 
-    def read(self, question: str, proof: Question | None, model: Any, value: Any) -> Answer:
+    def read(self, question: str, asked: Question | None, model: Any, value: Any) -> Answer:
         """The answer that a model of the solver gives to a variable."""
-        if isinstance(proof, AnyOf):
-            pairs = zip(proof.options, value, strict=True)
+        if isinstance(asked, AnyOf):
+            pairs = zip(asked.options, value, strict=True)
             return tuple(o.id for o, on in pairs if z3.is_true(model.eval(on, model_completion=True)))
         found = model.eval(value, model_completion=True)
-        if isinstance(proof, YesNo | Tick | SafetyNote):
+        if isinstance(asked, YesNo | Tick | SafetyNote):
             return bool(z3.is_true(found))
         if z3.is_real(found):
             return _plain(_as_float(found))
         index = int(found.as_long())
-        if isinstance(proof, OneOf):
-            return proof.options[index].id if proof.options else ""
+        if isinstance(asked, OneOf):
+            return asked.options[index].id if asked.options else ""
         texts = self.texts.get(question, [])
-        if isinstance(proof, DateEntry):
-            return moment(index, with_time=proof.with_time)
+        if isinstance(asked, DateEntry):
+            return moment(index, with_time=asked.with_time)
         return texts[index] if index < len(texts) else "something else"
 
 

@@ -8,7 +8,7 @@ from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.questions import Photo, Scan, Signature, TextEntry, wanted_scan
 from reedling.core.logic.conditions import Answer, is_fact
 from reedling.core.runsheet.compiling import compile_runsheet
-from reedling.core.runsheet.lines import Line, Runsheet, Source
+from reedling.core.runsheet.lines import Runsheet, RunsheetLine, Source
 from reedling.core.runsheet.progress import Progress, progress_of, take_up
 from reedling.core.runsheet.repeats import lay_out
 
@@ -51,7 +51,7 @@ def run_answers(
     for line in lay_out(sheet, out).lines:
         step = line.id.split("@", 1)[0]
         place = number.setdefault((step, line.each), 1 + sum(s == step for s, _ in number))
-        for q in line.proofs:
+        for q in line.questions:
             authored = q.id.split("@", 1)[0].removeprefix(f"{document}:")
             authored = own if (own := f"{authored}@{place}") in answers else authored
             if q.kind == "safety":
@@ -72,7 +72,7 @@ def stand_in(question: object, answer: Answer, facts: Mapping[str, Answer]) -> A
     return answer
 
 
-def run_plan(plan: Plan, answers: Mapping[str, Answer]) -> tuple[Progress, tuple[Line, ...]]:
+def run_plan(plan: Plan, answers: Mapping[str, Answer]) -> tuple[Progress, tuple[RunsheetLine, ...]]:
     """Where a run of the plan stands with these answers, and its lines."""
     facts = {q: a for q, a in answers.items() if is_fact(q)}
     run = take_up(sheet_of(plan, facts), {q: a for q, a in answers.items() if not is_fact(q)})

@@ -65,7 +65,7 @@ def _wording(index: int, step: Step) -> Iterator[Defect]:
 
 def _units(index: int, step: Step) -> Iterator[Defect]:
     """A reading named for one thing and measured in the unit of another."""
-    for j, q in enumerate(step.proofs):
+    for j, q in enumerate(step.questions):
         if not isinstance(q, Reading) or not known_unit(q.unit):
             continue
         named = [word for word in q.label.lower().replace(",", " ").split() if word in MEANT]
@@ -73,20 +73,20 @@ def _units(index: int, step: Step) -> Iterator[Defect]:
         wanted = [parse_unit(MEANT[word]).dimension for word in named]
         if wanted and found not in wanted:
             yield _warn(
-                "proofs.wrong_unit",
-                f"/steps/{index}/proofs/{j}/unit",
+                "questions.wrong_unit",
+                f"/steps/{index}/questions/{j}/unit",
                 f"“{q.label}” of “{step.text}” is read in {q.unit or 'no unit'}, which is "
                 f"{dimension_text(found)}, not {dimension_text(wanted[0])}.",
             )
 
 
 def _photos(index: int, step: Step) -> Iterator[Defect]:
-    for j, q in enumerate(step.proofs):
+    for j, q in enumerate(step.questions):
         said = q.label.strip().lower()
         if isinstance(q, Photo) and not q.detail and not step.detail and said in ("", "photo", "picture"):
             yield _warn(
-                "proofs.photo_of_what",
-                f"/steps/{index}/proofs/{j}/label",
+                "questions.photo_of_what",
+                f"/steps/{index}/questions/{j}/label",
                 f"“{step.text}” wants a photo, and nothing says of what.",
             )
 

@@ -13,7 +13,7 @@ from reedling.core.logic.conditions import lower_first, number_text
 from reedling.core.runsheet.finishing import open_rules
 from reedling.core.runsheet.job import job_run
 from reedling.core.runsheet.job_state import Job
-from reedling.core.runsheet.lines import Line, Runsheet
+from reedling.core.runsheet.lines import Runsheet, RunsheetLine
 from reedling.core.runsheet.progress import Finding, Run, progress_of, wanted_parts
 
 LONG_RATIO = 1.5
@@ -101,7 +101,7 @@ def _with_owner(finding: Finding) -> str:
     return f"{finding.sentence} {finding.owner.capitalize()}, within {finding.due_days} days."
 
 
-def _line_departures(job: Job, line: Line, state: str) -> list[Departure]:
+def _line_departures(job: Job, line: RunsheetLine, state: str) -> list[Departure]:
     out = []
     if state == "skipped":
         out.append(
@@ -134,7 +134,7 @@ def _line_departures(job: Job, line: Line, state: str) -> list[Departure]:
     return out
 
 
-def _closed(job: Job, line: Line) -> str:
+def _closed(job: Job, line: RunsheetLine) -> str:
     """What was recorded on a line that a later answer closed."""
     if line.id in job.past.done:
         times = job.times.get(line.id)

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from reedling.core.runsheet.job_state import Job, StepTimes, Visit
-from reedling.core.runsheet.lines import Line
+from reedling.core.runsheet.lines import RunsheetLine
 
 LONGEST_STRETCH = timedelta(hours=24)
 """A visit, or work on one step, that lasted longer was left running."""
@@ -39,7 +39,7 @@ class DoubtfulTime:
     sentence: str
 
 
-def doubtful_times(job: Job, lines: tuple[Line, ...], bounds: Bounds) -> tuple[DoubtfulTime, ...]:
+def doubtful_times(job: Job, lines: tuple[RunsheetLine, ...], bounds: Bounds) -> tuple[DoubtfulTime, ...]:
     """Every doubt about a job's times: its visits in order, then its lines as the sheet has them."""
     visits = (
         DoubtfulTime(line="", sentence=f"Visit {n} {doubt}; it is left out of times on site.")

@@ -159,7 +159,7 @@ def _readings(runsheet: Runsheet, job: Job) -> tuple[TakenReading, ...]:
     return tuple(
         TakenReading(question=q.id.split("@", 1)[0], each=line.each, value=float(value), out=q.id in out)
         for line in run.lines
-        for q in line.proofs
+        for q in line.questions
         if isinstance(q, Reading | Computed)
         and isinstance(value := run.standing.known.get(q.id), int | float)
         and not isinstance(value, bool)
@@ -170,7 +170,7 @@ def _choices(runsheet: Runsheet, job: Job) -> tuple[tuple[str, str], ...]:
     run = job_run(runsheet, job)
     out = []
     for line in run.lines:
-        for q in line.proofs:
+        for q in line.questions:
             value = run.standing.known.get(q.id)
             if isinstance(q, YesNo) and isinstance(value, bool):
                 out.append((q.id.split("@", 1)[0], "yes" if value else "no"))

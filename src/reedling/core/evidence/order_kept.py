@@ -18,7 +18,7 @@ from scipy.sparse.csgraph import maximum_bipartite_matching
 from reedling.core.guidance.phases import phase_rank
 from reedling.core.runsheet.arranging import plan_of
 from reedling.core.runsheet.job_state import Job
-from reedling.core.runsheet.lines import Line
+from reedling.core.runsheet.lines import RunsheetLine
 from reedling.core.runsheet.progress import Run, progress_of
 
 _Done = TypeVar("_Done", bound=Hashable)
@@ -59,7 +59,7 @@ class Turn:
     place: int
 
 
-def turns_of(lines: Sequence[Line]) -> dict[str, Turn]:
+def turns_of(lines: Sequence[RunsheetLine]) -> dict[str, Turn]:
     """The turn of each line of a runsheet as it is laid out; a repeated section counts once, any other line by itself."""
     turns: dict[str, Turn] = {}
     last: dict[str, tuple[int, str, str]] = {}

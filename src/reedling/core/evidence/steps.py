@@ -8,7 +8,7 @@ from datetime import datetime
 from reedling.core.evidence.doubtful_times import step_doubt
 from reedling.core.runsheet.job import job_run
 from reedling.core.runsheet.job_state import Job
-from reedling.core.runsheet.lines import Line, Runsheet
+from reedling.core.runsheet.lines import Runsheet, RunsheetLine
 from reedling.core.runsheet.progress import progress_of, was_judged
 from reedling.core.statistics.intervals import Share, wilson_interval
 from reedling.core.statistics.summaries import Spread
@@ -91,7 +91,7 @@ def step_records(order: str, runsheet: Runsheet, job: Job) -> tuple[StepRecord, 
     progress = progress_of(run)
     states = {p.line: p.state for p in progress.lines}
     out_of_limit = {f.line for f in progress.findings if f.by == "limit"}
-    groups: dict[tuple[str, str, str], list[Line]] = {}
+    groups: dict[tuple[str, str, str], list[RunsheetLine]] = {}
     for line in run.lines_ever:
         groups.setdefault((line.document, line.revision, line.step), []).append(line)
     records = []
@@ -103,7 +103,7 @@ def step_records(order: str, runsheet: Runsheet, job: Job) -> tuple[StepRecord, 
         doubtful = done and any(step_doubt(t) for t in times)
         ended = [t.finished_at for t in times if t.finished_at]
         skipped = [line.id for line in lines if states[line.id] == "skipped"]
-        judged = any(was_judged(run, q) for line in lines for q in line.proofs)
+        judged = any(was_judged(run, q) for line in lines for q in line.questions)
         records.append(
             StepRecord(
                 order=order,

@@ -50,7 +50,7 @@ def links_in(plans: Iterable[tuple[str, Plan]]) -> GuideLinks:
             steps[f"{document}:{step.id}"] = StepLink(
                 text=step.text, minutes=step.minutes.likely, phase=step.phase
             )
-            for question in step.proofs:
+            for question in step.questions:
                 looks.update(_looks(document, step, question))
     return GuideLinks(looks=looks, steps=steps)
 

@@ -9,7 +9,7 @@ from typing import Literal
 
 from reedling.core.guidance.catalogue import Catalogue, Part
 from reedling.core.guidance.incident_types import IncidentType
-from reedling.core.guidance.plans import Link, NamesAt, Plan, Step, names_in, proofs_of
+from reedling.core.guidance.plans import Link, NamesAt, Plan, Step, names_in, steps_and_questions
 from reedling.core.guidance.questions import (
     AnyOf,
     Computed,
@@ -213,11 +213,11 @@ def _question_changes(
     older: Plan, newer: Plan, old_names_at: NamesAt, new_names_at: NamesAt
 ) -> Iterator[Difference]:
     """Questions by identity: one that went to another step, or out of line with the others, is moved."""
-    old = {q.id: (step, q) for step, q in proofs_of(older)}
-    new = {q.id: (step, q) for step, q in proofs_of(newer)}
+    old = {q.id: (step, q) for step, q in steps_and_questions(older)}
+    new = {q.id: (step, q) for step, q in steps_and_questions(newer)}
     in_order: set[str] = set()
     for step in newer.steps:
-        stayed = [q.id for q in step.proofs if q.id in old and old[q.id][0].id == step.id]
+        stayed = [q.id for q in step.questions if q.id in old and old[q.id][0].id == step.id]
         in_order.update(longest_in_order([q for q in old if q in stayed], stayed))
     old_steps = {s.id for s in older.steps}
     for identity, (step, after) in new.items():

@@ -166,13 +166,13 @@ def edit_plan(
     edit: PlanEdit,
     *,
     new_id: str,
-    new_proof_id: str,
+    new_question_id: str,
     source: Plan | None = None,
     kind: DocumentKind = "plan",
 ) -> Plan:
     """The plan after one structural edit.
 
-    ``new_id`` and ``new_proof_id`` are used by an added step; the caller makes sure that they
+    ``new_id`` and ``new_question_id`` are used by an added step; the caller makes sure that they
     were never used in the document before. ``source`` is the plan that steps are copied from. A new step
     asks that it is done; a new section of a form, by ``kind``, asks nothing yet.
 
@@ -183,10 +183,10 @@ def edit_plan(
     """
     match edit:
         case AddStep():
-            added = _add(plan, edit, new_id, new_proof_id)
+            added = _add(plan, edit, new_id, new_question_id)
             return _without_proofs(added, new_id) if kind == "form" else added
         case AddLines():
-            return _add_lines(plan, edit, new_id, new_proof_id)
+            return _add_lines(plan, edit, new_id, new_question_id)
         case MoveStep():
             return _move(plan, _need(plan, edit.step), edit.direction)
         case PlaceStep():
@@ -210,7 +210,7 @@ def edit_plan(
         case ReplaceText():
             return replace_text(plan, edit)
         case _:
-            return edit_question(plan, edit, new_proof_id)
+            return edit_question(plan, edit, new_question_id)
 
 
 def arranged(steps: Iterable[Step]) -> tuple[Step, ...]:
@@ -252,7 +252,7 @@ def in_this_order(plan: Plan, steps: Sequence[str]) -> Plan:
 
 def suggested_condition(parent: Step) -> Condition | None:
     """What a new branch most likely hangs on: the reading too low or too high, the answer no."""
-    return next((c for proof in parent.proofs if (c := telling_condition(proof)) is not None), None)
+    return next((c for question in parent.questions if (c := telling_condition(question)) is not None), None)
 
 
 def _need(plan: Plan, step_id: str) -> Step:
@@ -291,7 +291,7 @@ def _siblings(plan: Plan, step: Step) -> list[Step]:
     return [s for s in plan.steps if s.under == step.under and s.phase == step.phase]
 
 
-def _add(plan: Plan, edit: AddStep, new_id: str, new_proof_id: str) -> Plan:
+def _add(plan: Plan, edit: AddStep, new_id: str, new_question_id: str) -> Plan:
     above = _need(plan, edit.after) if edit.after else None
     phase: Phase = edit.phase or (above.phase if above else "Diagnose")
     step = Step(
@@ -299,7 +299,7 @@ def _add(plan: Plan, edit: AddStep, new_id: str, new_proof_id: str) -> Plan:
         phase=phase,
         text=edit.text,
         minutes=Minutes(likely=5),
-        proofs=(Tick(id=new_proof_id),),
+        questions=(Tick(id=new_question_id),),
         under=above.under if above and above.phase == phase else None,
     )
     if above is None:
@@ -310,15 +310,15 @@ def _add(plan: Plan, edit: AddStep, new_id: str, new_proof_id: str) -> Plan:
 
 
 def _without_proofs(plan: Plan, step: str) -> Plan:
-    return replace(plan, steps=tuple(replace(s, proofs=()) if s.id == step else s for s in plan.steps))
+    return replace(plan, steps=tuple(replace(s, questions=()) if s.id == step else s for s in plan.steps))
 
 
-def _add_lines(plan: Plan, edit: AddLines, new_id: str, new_proof_id: str) -> Plan:
+def _add_lines(plan: Plan, edit: AddLines, new_id: str, new_question_id: str) -> Plan:
     after = edit.after
     lines = [LINE_HEAD.sub("", line).strip() for line in edit.text.splitlines()]
     for n, text in enumerate((line for line in lines if line), 1):
         step = AddStep(text=text, after=after, phase=edit.phase)
-        plan = _add(plan, step, f"{new_id}-{n}", f"{new_proof_id}-{n}")
+        plan = _add(plan, step, f"{new_id}-{n}", f"{new_question_id}-{n}")
         after = f"{new_id}-{n}"
     return plan
 
@@ -343,8 +343,10 @@ def insert_steps(plan: Plan, steps: Sequence[Step], *, after: str | None, new_id
     the plan have is left out.
     """
     ids = {s.id: f"{new_id}-{n}" for n, s in enumerate(steps, 1)}
-    questions = {q.id: f"{new_id}-{n}q{k}" for n, s in enumerate(steps, 1) for k, q in enumerate(s.proofs, 1)}
-    known = {q.id for s in plan.steps for q in s.proofs} | questions.keys()
+    questions = {
+        q.id: f"{new_id}-{n}q{k}" for n, s in enumerate(steps, 1) for k, q in enumerate(s.questions, 1)
+    }
+    known = {q.id for s in plan.steps for q in s.questions} | questions.keys()
 
     def rename(question: str) -> str:
         return questions.get(question, question)
@@ -360,7 +362,7 @@ def insert_steps(plan: Plan, steps: Sequence[Step], *, after: str | None, new_id
             id=ids[step.id],
             phase=above.phase if above else step.phase,
             under=ids.get(step.under or "", above.under if above else None),
-            proofs=tuple(replace(q, id=questions[q.id]) for q in asked.proofs),
+            questions=tuple(replace(q, id=questions[q.id]) for q in asked.questions),
         )
         for step in steps
         for asked in (step_with_conditions(step, kept),)
@@ -374,7 +376,7 @@ def _use(plan: Plan, edit: UseDocument, new_id: str) -> Plan:
     plan = _add(plan, AddStep(text=edit.text, after=edit.after, phase=edit.phase), new_id, "unused")
     bare = replace(
         next(s for s in plan.steps if s.id not in before),
-        proofs=(),
+        questions=(),
         minutes=Minutes(likely=0),
         standard=edit.document if edit.what == "standard" else None,
         form=edit.document if edit.what == "form" else None,

@@ -64,7 +64,7 @@ class Step:
     text: str
     detail: str = ""
     minutes: Minutes = Minutes(likely=5)
-    proofs: tuple[Question, ...] = ()
+    questions: tuple[Question, ...] = ()
     skills: tuple[SkillNeed, ...] = ()
     parts: tuple[PartNeed, ...] = ()
     under: str | None = None
@@ -135,14 +135,14 @@ def step_with_conditions(step: Step, change: Callable[[Condition | None], Condit
     return replace(
         step,
         condition=change(step.condition),
-        proofs=tuple(
+        questions=tuple(
             replace(
                 q,
                 condition=change(q.condition),
                 required_when=change(q.required_when),
                 raises=tuple(replace(r, when=when) for r in q.raises if (when := change(r.when)) is not None),
             )
-            for q in step.proofs
+            for q in step.questions
         ),
         parts=tuple(replace(p, condition=change(p.condition)) for p in step.parts),
     )
@@ -158,11 +158,11 @@ def with_conditions(plan: Plan, change: Callable[[Condition | None], Condition |
     )
 
 
-def proofs_of(plan: Plan) -> Iterator[tuple[Step, Question]]:
+def steps_and_questions(plan: Plan) -> Iterator[tuple[Step, Question]]:
     """Every proof with its step, in the order a technician meets them."""
     for step in plan.steps:
-        for proof in step.proofs:
-            yield step, proof
+        for question in step.questions:
+            yield step, question
 
 
 NamesAt = Callable[[str], Mapping[str, QuestionName]]
@@ -186,7 +186,10 @@ def names_in(plan: Plan, facts: Mapping[str, QuestionName] | None = None) -> Nam
     A question of a section that repeats is one of many, seen from outside the section.
     """
     heads = sections_of(plan)
-    plain = {**(facts or {}), **{proof.id: question_name(proof) for _, proof in proofs_of(plan)}}
+    plain = {
+        **(facts or {}),
+        **{question.id: question_name(question) for _, question in steps_and_questions(plan)},
+    }
     seen: dict[str, Mapping[str, QuestionName]] = {}
 
     def at(step: str) -> Mapping[str, QuestionName]:
@@ -200,8 +203,10 @@ def names_in(plan: Plan, facts: Mapping[str, QuestionName] | None = None) -> Nam
 
 def _from_outside(plan: Plan, heads: Mapping[str, Step], own: str) -> dict[str, QuestionName]:
     return {
-        proof.id: replace(question_name(proof), section=head.id, per=head.repeat.per if head.repeat else "")
-        for step, proof in proofs_of(plan)
+        question.id: replace(
+            question_name(question), section=head.id, per=head.repeat.per if head.repeat else ""
+        )
+        for step, question in steps_and_questions(plan)
         if (head := heads.get(step.id)) is not None and head.id != own
     }
 

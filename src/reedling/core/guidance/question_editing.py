@@ -200,7 +200,7 @@ def telling_condition(above: Question) -> Condition | None:
 
 def _branch(plan: Plan, edit: BranchQuestion) -> Plan:
     home, question = _home(plan, edit.question)
-    above = [q for q in home.proofs[: home.proofs.index(question)] if telling_condition(q) is not None]
+    above = [q for q in home.questions[: home.questions.index(question)] if telling_condition(q) is not None]
     if not above:
         return plan
     hung = replace(question, condition=telling_condition(above[-1]))
@@ -210,7 +210,7 @@ def _branch(plan: Plan, edit: BranchQuestion) -> Plan:
 def question_depths(step: Step) -> Mapping[str, int]:
     """How deep each question of a step hangs: one level for each question of it that opens it."""
     depths: dict[str, int] = {}
-    for q in step.proofs:
+    for q in step.questions:
         asked = [depths[a] + 1 for a in questions_of(q.condition) if a in depths]
         depths[q.id] = max(asked, default=1 if q.condition is not None else 0)
     return depths
@@ -234,9 +234,9 @@ def _of_kind(question: Question, kind: QuestionKind) -> Question:
 
 def _move(plan: Plan, edit: MoveQuestion) -> Plan:
     home, question = _home(plan, edit.question)
-    here, by = home.proofs.index(question), -1 if edit.direction == "up" else 1
-    if 0 <= here + by < len(home.proofs):
-        order = list(home.proofs)
+    here, by = home.questions.index(question), -1 if edit.direction == "up" else 1
+    if 0 <= here + by < len(home.questions):
+        order = list(home.questions)
         order[here], order[here + by] = order[here + by], order[here]
         return _with_questions(plan, home.id, lambda _: tuple(order))
     there = plan.steps.index(home) + by
@@ -244,7 +244,7 @@ def _move(plan: Plan, edit: MoveQuestion) -> Plan:
         return plan
     plan = _with_questions(plan, home.id, lambda qs: tuple(q for q in qs if q != question))
     target = plan.steps[there]
-    first = target.proofs[0].id if target.proofs and by == 1 else None
+    first = target.questions[0].id if target.questions and by == 1 else None
     return _with_questions(plan, target.id, lambda qs: _put(qs, question, before=first))
 
 
@@ -258,7 +258,7 @@ def _put(
 
 def _home(plan: Plan, question: str) -> tuple[Step, Question]:
     for step in plan.steps:
-        for q in step.proofs:
+        for q in step.questions:
             if q.id == question:
                 return step, q
     raise NotFound(
@@ -281,7 +281,7 @@ def _with_questions(
         )
     return replace(
         plan,
-        steps=tuple(replace(s, proofs=change(s.proofs)) if s.id == step_id else s for s in plan.steps),
+        steps=tuple(replace(s, questions=change(s.questions)) if s.id == step_id else s for s in plan.steps),
     )
 
 
@@ -314,7 +314,7 @@ def replace_text(plan: Plan, edit: ReplaceText) -> Plan:
                 text=new(step.text),
                 detail=new(step.detail),
                 safety=new(step.safety),
-                proofs=tuple(_reworded(q, new) for q in step.proofs),
+                questions=tuple(_reworded(q, new) for q in step.questions),
             )
             for step in plan.steps
         ),
@@ -343,7 +343,7 @@ def _texts(plan: Plan) -> Iterator[TextPlace]:
     for step in plan.steps:
         for what, text in (("text", step.text), ("detail", step.detail), ("safety note", step.safety)):
             yield TextPlace(step=step.id, what=what, text=text)
-        for q in step.proofs:
+        for q in step.questions:
             yield TextPlace(step=step.id, what="question", text=q.label)
             yield TextPlace(step=step.id, what="question detail", text=q.detail)
             yield from (TextPlace(step=step.id, what="finding", text=r.says) for r in q.raises)

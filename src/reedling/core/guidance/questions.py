@@ -505,10 +505,10 @@ def formula_name(question: Question) -> str:
     return usable_name(question.name or question.id)
 
 
-def proof_line(questions: Sequence[Question]) -> str:
+def question_line(questions: Sequence[Question]) -> str:
     """What a step asks to see, in one short line.
 
-    >>> proof_line([Photo(id="a", label="Lock"), Tick(id="b", label="Done")])
+    >>> question_line([Photo(id="a", label="Lock"), Tick(id="b", label="Done")])
     'photo of lock'
     """
     words = []

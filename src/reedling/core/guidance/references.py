@@ -9,7 +9,7 @@ from typing import Literal
 from reedling.core.guidance.catalogue import Catalogue
 from reedling.core.guidance.decision_tables import ColumnKind, DecisionTable
 from reedling.core.guidance.incident_types import IncidentType
-from reedling.core.guidance.plans import Plan, proofs_of
+from reedling.core.guidance.plans import Plan, steps_and_questions
 from reedling.core.guidance.questions import MeterReading, Question
 from reedling.core.guidance.skills import PartNeed, SkillNeed
 from reedling.core.guidance.written_guides import WrittenGuide
@@ -120,17 +120,17 @@ def _of_plan(plan: Plan) -> Iterator[ListEntry]:
         yield from _condition(step.condition)
         if step.repeat and step.repeat.field:
             yield from _fact(step.repeat.field)
-    for _, proof in proofs_of(plan):
-        yield from _question(proof)
+    for _, question in steps_and_questions(plan):
+        yield from _question(question)
 
 
-def _question(proof: Question) -> Iterator[ListEntry]:
-    if isinstance(proof, MeterReading):
-        yield ListEntry("meters", proof.meter)
-    for name in (proof.prefill, proof.write_back):
+def _question(question: Question) -> Iterator[ListEntry]:
+    if isinstance(question, MeterReading):
+        yield ListEntry("meters", question.meter)
+    for name in (question.prefill, question.write_back):
         if name is not None and is_fact(name):
             yield from _fact(name)
-    for condition in (proof.condition, proof.required_when, *(r.when for r in proof.raises)):
+    for condition in (question.condition, question.required_when, *(r.when for r in question.raises)):
         yield from _condition(condition)
 
 

@@ -30,7 +30,7 @@ class Shared:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Library:
+class SharedPlans:
     """The standard steps and forms that plans may refer to, by document."""
 
     standards: Mapping[str, Shared] = field(default_factory=dict)
@@ -87,20 +87,19 @@ def form_step(use: FormUse, title: str) -> Step:
     )
 
 
-def fill_in(plan: Plan, library: Library) -> FilledPlan:
+def fill_in(plan: Plan, shared: SharedPlans) -> FilledPlan:
     """The plan with its standard steps and forms in place.
 
-    A reference that the library does not have is left as it is; the checker names it.
+    A reference to none of the shared plans is left as it is; the checker names it.
     """
     steps: list[Step] = []
     origins: dict[str, Origin] = {}
     finish: list[FinishRule] = []
     attached = [
-        form_step(use, shared.plan.title if (shared := library.forms.get(use.form)) else "")
-        for use in plan.forms
+        form_step(use, held.plan.title if (held := shared.forms.get(use.form)) else "") for use in plan.forms
     ]
     for index, step in enumerate((*plan.steps, *attached)):
-        standard = library.standards.get(step.standard) if step.standard else None
+        standard = shared.standards.get(step.standard) if step.standard else None
         if standard and standard.plan.steps:
             steps.append(_with_standard(step, standard.plan))
             words = f"{standard.document} {standard.revision}"
@@ -110,10 +109,8 @@ def fill_in(plan: Plan, library: Library) -> FilledPlan:
         else:
             steps.append(step)
             origins[step.id] = Origin(document="", revision="", step=step.id, index=index)
-        form = library.forms.get(step.form) if step.form else None
-        finish += [
-            _placed_rule(rule, step) for shared in (standard, form) if shared for rule in shared.plan.finish
-        ]
+        form = shared.forms.get(step.form) if step.form else None
+        finish += [_placed_rule(rule, step) for held in (standard, form) if held for rule in held.plan.finish]
         for section in form.plan.steps if form else ():
             assert form is not None
             placed = _placed(section, step)
@@ -126,7 +123,7 @@ def fill_in(plan: Plan, library: Library) -> FilledPlan:
                 scope=f"{step.id}/",
             )
     named = tuple(references(plan))
-    known = {*library.standards, *library.forms}
+    known = {*shared.standards, *shared.forms}
     return FilledPlan(
         plan=replace(
             plan,
@@ -147,7 +144,7 @@ def _with_standard(step: Step, written: Plan) -> Step:
         text=step.text or body.text,
         detail=body.detail,
         minutes=body.minutes,
-        proofs=tuple(_renamed(q, step.id) for q in body.proofs),
+        questions=tuple(_renamed(q, step.id) for q in body.questions),
         skills=body.skills,
         parts=_parts(body.parts, step.id),
         safety=body.safety,
@@ -165,7 +162,7 @@ def _placed(section: Step, holder: Step) -> Step:
         phase=holder.phase,
         under=f"{holder.id}/{section.under}" if section.under else holder.id,
         condition=_within(section.condition, holder.id),
-        proofs=tuple(_renamed(q, holder.id) for q in section.proofs),
+        questions=tuple(_renamed(q, holder.id) for q in section.questions),
         parts=_parts(section.parts, holder.id),
     )
 

@@ -19,7 +19,7 @@ from reedling.core.guidance.comparing import (
     value_problem,
 )
 from reedling.core.guidance.facts import Fact, job_facts, known_facts
-from reedling.core.guidance.plans import Link, Plan, Step, is_chance, proofs_of
+from reedling.core.guidance.plans import Link, Plan, Step, is_chance, steps_and_questions
 from reedling.core.guidance.questions import (
     NUMERIC,
     AnyOf,
@@ -30,7 +30,7 @@ from reedling.core.guidance.questions import (
     Reading,
     formula_name,
 )
-from reedling.core.guidance.reuse import FilledPlan, Library, fill_in
+from reedling.core.guidance.reuse import FilledPlan, SharedPlans, fill_in
 from reedling.core.guidance.revisions import DocumentKind
 from reedling.core.logic.conditions import (
     OPERATORS,
@@ -72,7 +72,7 @@ def plan_problems(
 
     ``filled`` is the plan with what it refers to in place; conditions may ask about that too.
     """
-    reading = _read(plan, kind, catalogue, filled or fill_in(plan, Library()))
+    reading = _read(plan, kind, catalogue, filled or fill_in(plan, SharedPlans()))
     return (
         *_plan_level(plan, kind),
         *_links_level("/links", f"The {kind}", plan.links),
@@ -92,7 +92,7 @@ def _read(plan: Plan, kind: DocumentKind, catalogue: Catalogue, filled: FilledPl
     for step in filled.plan.steps:
         place[f"step {step.id}"] = len(place)
         groups[f"step {step.id}"] = step.id if step.repeat else groups.get(f"step {step.under}", "")
-        for q in step.proofs:
+        for q in step.questions:
             place[q.id] = len(place)
             questions[q.id] = q
             groups[q.id] = groups[f"step {step.id}"]
@@ -152,9 +152,9 @@ def _step_level(reading: _Reading, index: int, step: Step) -> Iterator[Problem]:
     if step.chance is not None and not is_chance(step.chance):
         yield _error("steps.chance", f"{path}/chance", f"{named}: a chance lies between 0 and 100 %.")
     yield from _links_level(f"{path}/links", named, step.links)
-    if not step.proofs and not reuses:
+    if not step.questions and not reuses:
         asks = "asks nothing" if reading.kind == "form" else "asks for no proof, so nobody can tell"
-        yield _warning("steps.no_proof", f"{path}/proofs", f"{named} {asks}.")
+        yield _warning("steps.no_proof", f"{path}/questions", f"{named} {asks}.")
     if step.under is not None and step.condition is None and reading.kind != "form":
         yield _warning(
             "steps.bare_branch", f"{path}/condition", f"{named} is a branch, and nothing says when it opens."
@@ -163,8 +163,8 @@ def _step_level(reading: _Reading, index: int, step: Step) -> Iterator[Problem]:
         yield _error("steps.nested", path, f"{named} refers to another document; only a plan does.")
     yield from _condition_level(reading, f"{path}/condition", named, step.condition, f"step {step.id}")
     yield from _repeat_level(reading, path, named, step)
-    for i, proof in enumerate(step.proofs):
-        yield from _proof_level(reading, f"{path}/proofs/{i}", named, proof)
+    for i, question in enumerate(step.questions):
+        yield from _proof_level(reading, f"{path}/questions/{i}", named, question)
     yield from _needs_level(reading, path, named, step)
 
 
@@ -240,7 +240,7 @@ def _repeat_level(reading: _Reading, path: str, named: str, step: Step) -> Itera
 def _needs_level(reading: _Reading, path: str, named: str, step: Step) -> Iterator[Problem]:
     known_skills = {s.code for s in reading.catalogue.skills}
     known_parts = {p.code for p in reading.catalogue.parts}
-    last = step.proofs[-1].id if step.proofs else f"step {step.id}"
+    last = step.questions[-1].id if step.questions else f"step {step.id}"
     for i, skill in enumerate(step.skills):
         if skill.skill not in known_skills:
             yield _error("steps.skill", f"{path}/skills/{i}", f"{named}: there is no skill {skill.skill}.")
@@ -253,100 +253,110 @@ def _needs_level(reading: _Reading, path: str, named: str, step: Step) -> Iterat
         yield from _condition_level(reading, f"{at}/condition", named, part.condition, last, own=True)
 
 
-def _proof_level(reading: _Reading, path: str, step_named: str, proof: Question) -> Iterator[Problem]:
-    named = f"{step_named}, “{proof.label}”"
-    if not proof.label.strip():
-        yield _error("proofs.label", f"{path}/label", f"{step_named} has a question without words.")
-    if proof.kind in ("names", "safety"):
-        yield _error("proofs.kind", f"{path}/kind", f"{named}: a question of this kind is made, not written.")
-    if isinstance(proof, Reading | Computed):
-        yield from _measure_level(path, step_named, proof)
-    if isinstance(proof, OneOf | AnyOf):
-        yield from _options_level(path, step_named, proof)
-    if isinstance(proof, MeterReading) and f"meter.{proof.meter}" not in reading.facts:
-        yield _error("proofs.meter", f"{path}/meter", f"{named}: there is no meter {proof.meter}.")
-    if isinstance(proof, Computed) and not proof.formula.strip():
+def _proof_level(reading: _Reading, path: str, step_named: str, question: Question) -> Iterator[Problem]:
+    named = f"{step_named}, “{question.label}”"
+    if not question.label.strip():
+        yield _error("questions.label", f"{path}/label", f"{step_named} has a question without words.")
+    if question.kind in ("names", "safety"):
+        yield _error(
+            "questions.kind", f"{path}/kind", f"{named}: a question of this kind is made, not written."
+        )
+    if isinstance(question, Reading | Computed):
+        yield from _measure_level(path, step_named, question)
+    if isinstance(question, OneOf | AnyOf):
+        yield from _options_level(path, step_named, question)
+    if isinstance(question, MeterReading) and f"meter.{question.meter}" not in reading.facts:
+        yield _error("questions.meter", f"{path}/meter", f"{named}: there is no meter {question.meter}.")
+    if isinstance(question, Computed) and not question.formula.strip():
         yield _error("formulas.syntax", f"{path}/formula", f"{named} has no formula yet.")
-    if proof.required == "when" and proof.required_when is None:
+    if question.required == "when" and question.required_when is None:
         yield _error(
-            "proofs.required", f"{path}/required_when", f"{named}: nothing says when it is required."
+            "questions.required", f"{path}/required_when", f"{named}: nothing says when it is required."
         )
-    yield from _condition_level(reading, f"{path}/condition", named, proof.condition, proof.id)
-    yield from _condition_level(reading, f"{path}/required_when", named, proof.required_when, proof.id)
-    for i, raised in enumerate(proof.raises):
+    yield from _condition_level(reading, f"{path}/condition", named, question.condition, question.id)
+    yield from _condition_level(reading, f"{path}/required_when", named, question.required_when, question.id)
+    for i, raised in enumerate(question.raises):
         yield from _condition_level(
-            reading, f"{path}/raises/{i}/when", named, raised.when, proof.id, own=True
+            reading, f"{path}/raises/{i}/when", named, raised.when, question.id, own=True
         )
-    if proof.prefill not in (None, "last") and proof.prefill not in reading.facts:
+    if question.prefill not in (None, "last") and question.prefill not in reading.facts:
         yield _error(
-            "proofs.prefill", f"{path}/prefill", f"{named} is filled in from something that is not known."
+            "questions.prefill", f"{path}/prefill", f"{named} is filled in from something that is not known."
         )
-    if proof.write_back is not None:
-        fact = reading.facts.get(proof.write_back)
+    if question.write_back is not None:
+        fact = reading.facts.get(question.write_back)
         if fact is None or not fact.writable:
             yield _error(
-                "proofs.write_back", f"{path}/write_back", f"{named} is written to a field that is not there."
+                "questions.write_back",
+                f"{path}/write_back",
+                f"{named} is written to a field that is not there.",
             )
-        elif fact.number and not isinstance(proof, NUMERIC):
+        elif fact.number and not isinstance(question, NUMERIC):
             yield _error(
-                "proofs.write_back",
+                "questions.write_back",
                 f"{path}/write_back",
                 f"{named} is no number, and {fact.label} is one.",
             )
 
 
-def _measure_level(path: str, named: str, proof: Reading | Computed) -> Iterator[Problem]:
-    if not proof.unit.strip() and isinstance(proof, Reading):
-        yield _warning("proofs.unit", f"{path}/unit", f"{named}: “{proof.label}” has no unit.")
-    elif is_ambiguous(proof.unit):
+def _measure_level(path: str, named: str, question: Reading | Computed) -> Iterator[Problem]:
+    if not question.unit.strip() and isinstance(question, Reading):
+        yield _warning("questions.unit", f"{path}/unit", f"{named}: “{question.label}” has no unit.")
+    elif is_ambiguous(question.unit):
         yield _error(
             "units.ambiguous",
             f"{path}/unit",
-            f"{named}: “{proof.unit}” of “{proof.label}” can be read in two ways.",
+            f"{named}: “{question.unit}” of “{question.label}” can be read in two ways.",
             "Put what is below the stroke in brackets, such as W/(m2·K).",
         )
-    elif not known_unit(proof.unit):
+    elif not known_unit(question.unit):
         yield _warning(
             "units.unknown",
             f"{path}/unit",
-            f"{named}: “{proof.unit}” is no unit known here, so “{proof.label}” is kept as it is and "
+            f"{named}: “{question.unit}” is no unit known here, so “{question.label}” is kept as it is and "
             "never converted.",
         )
-    lim = proof.limits
+    lim = question.limits
     rising = [x for x in (lim.low_low, lim.low, lim.high, lim.high_high) if x is not None]
     if rising != sorted(rising):
         yield _error(
-            "proofs.limits",
+            "questions.limits",
             f"{path}/limits",
-            f"{named}: the limits of “{proof.label}” do not rise from low to high.",
+            f"{named}: the limits of “{question.label}” do not rise from low to high.",
         )
-    if isinstance(proof, Reading):
-        if proof.lowest is not None and proof.highest is not None and proof.lowest > proof.highest:
+    if isinstance(question, Reading):
+        if (
+            question.lowest is not None
+            and question.highest is not None
+            and question.lowest > question.highest
+        ):
             yield _error(
-                "proofs.range",
+                "questions.range",
                 f"{path}/lowest",
-                f"{named}: the instrument of “{proof.label}” shows at the least more than at the most.",
+                f"{named}: the instrument of “{question.label}” shows at the least more than at the most.",
             )
-        for other in proof.units:
-            if not convertible(other, proof.unit):
+        for other in question.units:
+            if not convertible(other, question.unit):
                 yield _error(
                     "units.dimension",
                     f"{path}/units",
-                    f"{named}: “{proof.label}” in {proof.unit or 'no unit'} cannot be entered in {other}.",
+                    f"{named}: “{question.label}” in {question.unit or 'no unit'} cannot be entered in {other}.",
                 )
 
 
-def _options_level(path: str, named: str, proof: OneOf | AnyOf) -> Iterator[Problem]:
-    least = 2 if isinstance(proof, OneOf) else 1
-    if len(proof.options) < least:
+def _options_level(path: str, named: str, question: OneOf | AnyOf) -> Iterator[Problem]:
+    least = 2 if isinstance(question, OneOf) else 1
+    if len(question.options) < least:
         words = "two answers" if least == 2 else "one answer"
-        yield _error("proofs.options", f"{path}/options", f"{named}: “{proof.label}” has fewer than {words}.")
-    for i, option in enumerate(proof.options):
+        yield _error(
+            "questions.options", f"{path}/options", f"{named}: “{question.label}” has fewer than {words}."
+        )
+    for i, option in enumerate(question.options):
         if not option.label.strip():
             yield _error(
-                "proofs.option_label",
+                "questions.option_label",
                 f"{path}/options/{i}/label",
-                f"{named}: answer {i + 1} of “{proof.label}” has no words.",
+                f"{named}: answer {i + 1} of “{question.label}” has no words.",
             )
 
 
@@ -401,28 +411,30 @@ def _fact_level(path: str, named: str, c: Comparison, fact: Fact) -> Iterator[Pr
 
 
 def _comparison_level(
-    reading: _Reading, path: str, named: str, c: Comparison, proof: Question
+    reading: _Reading, path: str, named: str, c: Comparison, question: Question
 ) -> Iterator[Problem]:
     if c.against is not None:
         other = reading.questions[c.against]
-        if not compare_with_each_other(proof, other):
+        if not compare_with_each_other(question, other):
             yield _error(
                 "conditions.against",
                 path,
-                f"{named}: “{proof.label}” and “{other.label}” are not in the same unit, or not of one kind, "
+                f"{named}: “{question.label}” and “{other.label}” are not in the same unit, or not of one kind, "
                 "so they do not compare.",
             )
     elif c.operator not in PRESENCE and (c.value is None or c.value == ()):
-        yield _error("conditions.value", path, f"{named}: its condition on “{proof.label}” has no value yet.")
-    elif c.operator not in operators_for(proof, offered_only=False):
+        yield _error(
+            "conditions.value", path, f"{named}: its condition on “{question.label}” has no value yet."
+        )
+    elif c.operator not in operators_for(question, offered_only=False):
         yield _error(
             "conditions.kind",
             path,
-            f"{named}: “{proof.label}” is {KIND_WORDS[proof.kind]}, so “{OPERATORS[c.operator].words}” "
+            f"{named}: “{question.label}” is {KIND_WORDS[question.kind]}, so “{OPERATORS[c.operator].words}” "
             "never holds of it.",
             "Choose another comparison.",
         )
-    elif problem := value_problem(proof, c):
+    elif problem := value_problem(question, c):
         yield _error(*problem[:1], path, f"{named}: {problem[1]}")
 
 
@@ -434,14 +446,14 @@ def _formulas(reading: _Reading) -> Iterator[Problem]:
     """Formulas that cannot be worked out, each with the place in it."""
     for i, step in enumerate(reading.plan.steps):
         group = reading.groups.get(f"step {step.id}", "")
-        for j, q in enumerate(step.proofs):
+        for j, q in enumerate(step.questions):
             if not isinstance(q, Computed) or not q.formula.strip():
                 continue
             twice = _named_twice(reading, q)
             if twice:
                 yield _error(
                     "formulas.twice",
-                    f"/steps/{i}/proofs/{j}/formula",
+                    f"/steps/{i}/questions/{j}/formula",
                     f"“{q.label}” of “{step.text}”: more than one question is called “{twice}”.",
                     "Give each a name of its own.",
                 )
@@ -451,7 +463,7 @@ def _formulas(reading: _Reading) -> Iterator[Problem]:
             except InvalidInput as error:
                 yield _error(
                     error.code,
-                    f"/steps/{i}/proofs/{j}/formula",
+                    f"/steps/{i}/questions/{j}/formula",
                     f"“{q.label}” of “{step.text}”: {error.where[:1].lower()}{error.where[1:]}: {error.message}",
                     error.hint,
                 )
@@ -489,7 +501,7 @@ def _cycles(reading: _Reading) -> Iterator[Problem]:
         )
     for step in reading.plan.steps:
         asked = {c.question for c in comparisons(step.condition) if c.question in reading.questions}
-        for q in step.proofs:
+        for q in step.questions:
             needs.setdefault(q.id, set()).update(asked)
     try:
         TopologicalSorter(needs).prepare()
@@ -497,9 +509,9 @@ def _cycles(reading: _Reading) -> Iterator[Problem]:
         ring = [reading.questions[q].label for q in reversed(error.args[1])]
         place = next(
             (
-                f"/steps/{i}/proofs/{j}"
+                f"/steps/{i}/questions/{j}"
                 for i, step in enumerate(reading.plan.steps)
-                for j, q in enumerate(step.proofs)
+                for j, q in enumerate(step.questions)
                 if q.id in error.args[1]
             ),
             "/steps",
@@ -512,10 +524,12 @@ def _identities(plan: Plan) -> Iterator[Problem]:
     for step_id, count in Counter(s.id for s in plan.steps).items():
         if count > 1:
             yield _error("plans.step_identity", "/steps", f"The identity {step_id} is used by {count} steps.")
-    for proof_id, count in Counter(p.id for _, p in proofs_of(plan)).items():
+    for question_id, count in Counter(p.id for _, p in steps_and_questions(plan)).items():
         if count > 1:
             yield _error(
-                "plans.proof_identity", "/steps", f"The identity {proof_id} is used by {count} questions."
+                "plans.question_identity",
+                "/steps",
+                f"The identity {question_id} is used by {count} questions.",
             )
 
 

@@ -13,7 +13,7 @@ def used_by(plan: Plan) -> tuple[frozenset[str], frozenset[str]]:
     """The questions that conditions of a plan ask about, finish rules and forms included; and the names in formulas."""
     conditions = [*all_conditions(plan), *(use.condition for use in plan.forms)]
     conditions += [c for rule in plan.finish for c in (rule.when, rule.needs)]
-    named = (formula_names(q.formula) for s in plan.steps for q in s.proofs if isinstance(q, Computed))
+    named = (formula_names(q.formula) for s in plan.steps for q in s.questions if isinstance(q, Computed))
     return (
         frozenset(question for condition in conditions for question in questions_of(condition)),
         frozenset(name for names in named for name in names),

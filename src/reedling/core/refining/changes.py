@@ -136,7 +136,7 @@ def changed(content: Content, change: DraftedChange) -> Content | None:
     if (step := step_by_id(content, change.step)) is None:
         return None
     if isinstance(change, RemoveStep):
-        return edit_plan(content, change, new_id="", new_proof_id="")
+        return edit_plan(content, change, new_id="", new_question_id="")
     if isinstance(change, SpareCheck):
         return _spared(content, step, change)
     if isinstance(change, MoveLimit):
@@ -195,7 +195,7 @@ def _with_step(plan: Plan, change: AddWholeStep) -> Plan | None:
     if step_by_id(plan, change.step) or any(step.text == change.text for step in plan.steps):
         return None
     added = edit_plan(
-        plan, AddStep(text=change.text, phase=change.phase), new_id=change.step, new_proof_id="done"
+        plan, AddStep(text=change.text, phase=change.phase), new_id=change.step, new_question_id="done"
     )
     new = step_by_id(added, change.step)
     assert new is not None
@@ -209,7 +209,7 @@ def _spared(plan: Plan, step: Step, change: SpareCheck) -> Plan | None:
         return None
     if plan.steps.index(first) > plan.steps.index(step):
         before = PlaceStep(step=first.id, phase=step.phase, before=step.id)
-        plan = edit_plan(plan, before, new_id="", new_proof_id="")
+        plan = edit_plan(plan, before, new_id="", new_question_id="")
     held = step_by_id(plan, change.step)
     assert held is not None
     return _with(plan, held, replace(held, condition=change.condition))
@@ -222,7 +222,7 @@ def goes_with_limit(asked: Comparison, question: str, side: LimitSide, limit: fl
 
 
 def _with_limit(plan: Plan, step: Step, change: MoveLimit) -> Plan | None:
-    held = next((q for q in step.proofs if q.id == change.question), None)
+    held = next((q for q in step.questions if q.id == change.question), None)
     if not isinstance(held, Reading | Computed):
         return None
     old = held.limits.low if change.side == "low" else held.limits.high
@@ -238,8 +238,8 @@ def _with_limit(plan: Plan, step: Step, change: MoveLimit) -> Plan | None:
         along = goes_with_limit(asked, held.id, change.side, old)
         return replace(asked, value=change.value) if along else asked
 
-    proofs = tuple(replace(held, limits=moved) if q is held else q for q in step.proofs)
-    plan = _with(plan, step, replace(step, proofs=proofs))
+    questions = tuple(replace(held, limits=moved) if q is held else q for q in step.questions)
+    plan = _with(plan, step, replace(step, questions=questions))
     return with_conditions(plan, lambda condition: with_comparisons(condition, goes_along))
 
 

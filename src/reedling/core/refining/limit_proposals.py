@@ -48,7 +48,7 @@ def proposals_of_limits(
     for step in evidence.plan.steps:
         if step.phase == "Make safe" or step.standard is not None or step.repeat is not None:
             continue
-        for question in step.proofs:
+        for question in step.questions:
             if isinstance(question, Reading | Computed):
                 for side in ("low", "high"):
                     yield from _moved(evidence, step, question, side, causes)

@@ -74,7 +74,7 @@ def misplaced_checks(evidence: PlanEvidence) -> Iterator[tuple[float, Proposal |
         if step.phase == "Diagnose" and step.under is None and step.condition is None and step.repeat is None
     ]
     needed = {s.id for s in checks if _is_needed_anyway(plan, s)}
-    for spared, first in permutations((s for s in checks if s.proofs), 2):
+    for spared, first in permutations((s for s in checks if s.questions), 2):
         if spared.id in needed:
             continue
         for branch, asked in _branches(plan, first):
@@ -186,7 +186,7 @@ def opposite(comparison: Comparison, question: Question) -> Condition:
 
 def _branches(plan: Plan, check: Step) -> Iterator[tuple[Step, Question]]:
     """Steps that are asked for by one answer of a check, with the question."""
-    asked = {q.id: q for q in check.proofs}
+    asked = {q.id: q for q in check.questions}
     for step in plan.steps:
         match step.condition:
             case Comparison(against=None, repeats="same", question=question) if question in asked:
@@ -195,7 +195,7 @@ def _branches(plan: Plan, check: Step) -> Iterator[tuple[Step, Question]]:
 
 def _hanging_on(plan: Plan, check: Step) -> frozenset[str]:
     """The steps that stand under a check or are asked for by what it asks, and those that hang on these in turn."""
-    asked = {q.id for q in check.proofs}
+    asked = {q.id for q in check.questions}
     held: set[str] = set()
     grown = True
     while grown:
@@ -208,7 +208,7 @@ def _hanging_on(plan: Plan, check: Step) -> frozenset[str]:
             )
             if step.id not in held and step.id != check.id and hangs:
                 held.add(step.id)
-                asked |= {q.id for q in step.proofs}
+                asked |= {q.id for q in step.questions}
                 grown = True
     return frozenset(held)
 
@@ -217,10 +217,10 @@ def _is_needed_anyway(plan: Plan, check: Step) -> bool:
     """Whether more rests on what a check asks than whether steps are asked for, or one waits for it to be left out."""
     others = (replace(s, condition=None) for s in plan.steps if s.id != check.id)
     asked, named = used_by(replace(plan, steps=tuple(others)))
-    own = {q.id for q in check.proofs}
+    own = {q.id for q in check.questions}
     return (
         bool(own & asked)
-        or any(formula_name(q) in named for q in check.proofs)
+        or any(formula_name(q) in named for q in check.questions)
         or any(rule.under == check.id for rule in plan.finish)
         or any(
             c.operator == "not answered" and c.question in own

@@ -27,7 +27,7 @@ import numpy as np
 from scipy.special import stdtrit
 
 from reedling.core.logic.conditions import Answer
-from reedling.core.runsheet.lines import Line, Runsheet
+from reedling.core.runsheet.lines import Runsheet, RunsheetLine
 from reedling.core.runsheet.progress import Run, progress_of, take_up, wanted_parts
 from reedling.core.statistics.resampling import N_DRAWS, Ranged
 
@@ -294,7 +294,7 @@ def _filled_in(sheet: Runsheet, job: PastWork, donors: Donors) -> tuple[Run, int
         missing = [
             q.id
             for line in run.lines
-            for q in line.proofs
+            for q in line.questions
             if q.id in run.rules.dependents
             and run.standing.wanted[q.id] is True
             and run.standing.known.get(q.id) is None
@@ -308,7 +308,7 @@ def _filled_in(sheet: Runsheet, job: PastWork, donors: Donors) -> tuple[Run, int
     return run, n_filled
 
 
-def _minutes(line: Line, job: PastWork, donors: Donors) -> float:
+def _minutes(line: RunsheetLine, job: PastWork, donors: Donors) -> float:
     found = donors.minutes(line.id, job)
     return line.minutes.likely if found is None else found
 

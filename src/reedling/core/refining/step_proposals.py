@@ -158,7 +158,7 @@ def _drop(evidence: PlanEvidence, step: Step, jobs: Sequence[StepJob]) -> Iterat
         step.phase not in ("Arrive", "Diagnose")
         or len(judged) < FEWEST_QUIET
         or any(j.out_of_limit for j in judged)
-        or not any(isinstance(q, Reading | Computed) for q in step.proofs)
+        or not any(isinstance(q, Reading | Computed) for q in step.questions)
         or any(s.under == step.id for s in evidence.plan.steps)
         or _is_asked_about(evidence.plan, step)
     ):
@@ -217,7 +217,7 @@ def _is_asked_about(plan: Plan, step: Step) -> bool:
     for other in plan.steps:
         if other.under in gone:
             gone.add(other.id)
-    lost = [q for s in plan.steps if s.id in gone for q in s.proofs]
+    lost = [q for s in plan.steps if s.id in gone for q in s.questions]
     left = replace(plan, steps=tuple(s for s in plan.steps if s.id not in gone))
     asked, named = used_by(left)
     return any(q.id in asked or formula_name(q) in named for q in lost) or any(

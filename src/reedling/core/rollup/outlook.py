@@ -44,7 +44,7 @@ from reedling.core.logic.conditions import (
     is_fact,
 )
 from reedling.core.runsheet.compiling import compile_runsheet
-from reedling.core.runsheet.lines import Line, Runsheet, Source
+from reedling.core.runsheet.lines import Runsheet, RunsheetLine, Source
 from reedling.core.runsheet.repeats import lay_out
 
 Truths = NDArray[np.bool_]
@@ -68,16 +68,16 @@ class Variable:
 class Outlook:
     """The lines of one plan or several, and the ways in which each thing left open can fall."""
 
-    lines: tuple[Line, ...]
-    by_id: Mapping[str, Line]
-    questions: Mapping[str, tuple[Line, Question]]
+    lines: tuple[RunsheetLine, ...]
+    by_id: Mapping[str, RunsheetLine]
+    questions: Mapping[str, tuple[RunsheetLine, Question]]
     ways: Mapping[str, tuple[Answer | None, ...]]
     options: Mapping[str, tuple[str, ...]]
 
 
 def outlook(plans: Sequence[Plan]) -> Outlook:
     """Lay out plans that are carried out together; a section whose repeats are not known stands once."""
-    lines: list[Line] = []
+    lines: list[RunsheetLine] = []
     for number, plan in enumerate(plans):
         source = Source(document=str(number), revision="", title=plan.title)
         lines += compile_runsheet([(source, plan)]).lines
@@ -87,7 +87,7 @@ def outlook(plans: Sequence[Plan]) -> Outlook:
     while waiting := [line.id for line in laid.lines if line.id.endswith("@") and line.id not in asking]:
         asking |= dict.fromkeys(waiting, ("one",))
         laid = lay_out(sheet, asking)
-    questions = {q.id: (line, q) for line in laid.lines for q in line.proofs}
+    questions = {q.id: (line, q) for line in laid.lines for q in line.questions}
     asked: dict[str, list[Comparison]] = {}
     for condition in _conditions(laid.lines):
         for c in comparisons(condition):
@@ -109,11 +109,11 @@ def outlook(plans: Sequence[Plan]) -> Outlook:
     )
 
 
-def _conditions(lines: Sequence[Line]) -> Iterator[Condition | None]:
+def _conditions(lines: Sequence[RunsheetLine]) -> Iterator[Condition | None]:
     for line in lines:
         yield line.condition
         yield from (p.condition for p in line.parts)
-        yield from (q.condition for q in line.proofs)
+        yield from (q.condition for q in line.questions)
 
 
 def shared_name(question: str) -> str:

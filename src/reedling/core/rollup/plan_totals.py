@@ -17,7 +17,7 @@ from reedling.core.rollup.answer_chances import Chances, Target, answer_chances
 from reedling.core.rollup.branches import UNKNOWN_CHANCE, BranchEvidence, chance_of
 from reedling.core.rollup.minutes import MinutesSpread, minutes_spread
 from reedling.core.rollup.outlook import Outlook, Unfolding, all_falls, n_ways, outlook
-from reedling.core.runsheet.lines import Line
+from reedling.core.runsheet.lines import RunsheetLine
 
 NO_EVIDENCE: Mapping[str, BranchEvidence] = {}
 
@@ -84,7 +84,7 @@ class _Weighed:
     line it hangs on has a condition.
     """
 
-    line: Line
+    line: RunsheetLine
     step: Step
     wanted: NDArray[np.bool_]
     parts: tuple[NDArray[np.bool_], ...]
@@ -113,7 +113,7 @@ def _without_words(plan: Plan) -> Plan:
 
     Labels stay where there are formulas, which know questions by them.
     """
-    named = any(isinstance(q, Computed) for s in plan.steps for q in s.proofs)
+    named = any(isinstance(q, Computed) for s in plan.steps for q in s.questions)
     return Plan(
         title="",
         steps=tuple(
@@ -124,9 +124,9 @@ def _without_words(plan: Plan) -> Plan:
                 safety="",
                 links=(),
                 pictures=(),
-                proofs=s.proofs
+                questions=s.questions
                 if named
-                else tuple(replace(q, label="", detail="", raises=()) for q in s.proofs),
+                else tuple(replace(q, label="", detail="", raises=()) for q in s.questions),
             )
             for s in plan.steps
         ),

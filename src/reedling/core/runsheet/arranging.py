@@ -9,20 +9,20 @@ from dataclasses import replace
 from reedling.core.guidance.phases import phase_rank
 from reedling.core.guidance.reuse import rename_question
 from reedling.core.logic.conditions import Condition, Conjunction, Disjunction, rename_questions
-from reedling.core.runsheet.lines import Line
+from reedling.core.runsheet.lines import RunsheetLine
 
 
-def standard_of(line: Line) -> str:
+def standard_of(line: RunsheetLine) -> str:
     """The standard step that a line reuses, without its revision; empty when it reuses none."""
     return line.standard.rpartition(" ")[0]
 
 
-def plan_of(line: Line) -> str:
+def plan_of(line: RunsheetLine) -> str:
     """The plan that brought a line, also where the line was written in a form."""
     return line.id.partition(":")[0]
 
 
-def merge_standard_steps(lines: Iterable[Line]) -> tuple[Line, ...]:
+def merge_standard_steps(lines: Iterable[RunsheetLine]) -> tuple[RunsheetLine, ...]:
     """The lines with each standard step done once where several plans want it: one use of one plan for
     one use of another (docs/decisions/022).
 
@@ -36,14 +36,14 @@ def merge_standard_steps(lines: Iterable[Line]) -> tuple[Line, ...]:
     """
     given = tuple(lines)
     reused = {standard_of(line) for line in given} - {""}
-    uses: dict[tuple[object, ...], list[Line]] = {}
+    uses: dict[tuple[object, ...], list[RunsheetLine]] = {}
     for line in given:
         # A standard step may also be on the order by itself, as a plan of one step.
         standard = standard_of(line) or (plan_of(line) if plan_of(line) in reused else "")
         if standard:
             uses.setdefault((standard, line.repeat, line.phase == "Prove"), []).append(line)
     by_id = {line.id: line for line in given}
-    stays: dict[str, Line] = {}
+    stays: dict[str, RunsheetLine] = {}
     moved: dict[str, str] = {}
     for together in (group for of_step in uses.values() for group in _one_for_one(of_step)):
         if len(together) < 2:
@@ -54,18 +54,20 @@ def merge_standard_steps(lines: Iterable[Line]) -> tuple[Line, ...]:
         for line in together:
             if line.id != kept.id:
                 moved[line.id] = kept.id
-                moved.update(zip((q.id for q in line.proofs), (q.id for q in kept.proofs), strict=False))
+                moved.update(
+                    zip((q.id for q in line.questions), (q.id for q in kept.questions), strict=False)
+                )
     if not moved:
         return given
     return tuple(_renamed(stays.get(line.id, line), moved) for line in given if line.id not in moved)
 
 
-def _one_for_one(uses: Sequence[Line]) -> list[list[Line]]:
+def _one_for_one(uses: Sequence[RunsheetLine]) -> list[list[RunsheetLine]]:
     """Uses of one standard step put together, at most one of each plan in a group."""
-    of_plan: dict[str, list[Line]] = {}
+    of_plan: dict[str, list[RunsheetLine]] = {}
     for line in uses:
         of_plan.setdefault(plan_of(line), []).append(line)
-    groups: list[list[Line]] = []
+    groups: list[list[RunsheetLine]] = []
     for own in of_plan.values():
         free = list(groups)
         left = []
@@ -82,10 +84,10 @@ def _one_for_one(uses: Sequence[Line]) -> list[list[Line]]:
     return groups
 
 
-def _effective(line: Line, by_id: Mapping[str, Line]) -> Condition | None:
+def _effective(line: RunsheetLine, by_id: Mapping[str, RunsheetLine]) -> Condition | None:
     """When a line is wanted, with all that it hangs under; nothing for always."""
     conditions: list[Condition] = []
-    at: Line | None = line
+    at: RunsheetLine | None = line
     while at is not None:
         if at.condition is not None:
             conditions.append(at.condition)
@@ -95,7 +97,7 @@ def _effective(line: Line, by_id: Mapping[str, Line]) -> Condition | None:
     return conditions[0] if conditions else None
 
 
-def _kept(line: Line, wanted: Sequence[Condition | None], asking: tuple[str, ...]) -> Line:
+def _kept(line: RunsheetLine, wanted: Sequence[Condition | None], asking: tuple[str, ...]) -> RunsheetLine:
     if any(w is None for w in wanted):
         return replace(line, under=None, condition=None, when="", asked_by=asking)
     either = tuple(dict.fromkeys(w for w in wanted if w is not None))
@@ -103,7 +105,7 @@ def _kept(line: Line, wanted: Sequence[Condition | None], asking: tuple[str, ...
     return replace(line, under=None, condition=condition, when="any who ask for it want it", asked_by=asking)
 
 
-def _renamed(line: Line, moved: Mapping[str, str]) -> Line:
+def _renamed(line: RunsheetLine, moved: Mapping[str, str]) -> RunsheetLine:
     def now(identity: str) -> str:
         return moved.get(identity, identity)
 
@@ -111,12 +113,14 @@ def _renamed(line: Line, moved: Mapping[str, str]) -> Line:
         line,
         under=now(line.under) if line.under else None,
         condition=rename_questions(line.condition, now),
-        proofs=tuple(replace(rename_question(q, now), name=q.name) for q in line.proofs),
+        questions=tuple(replace(rename_question(q, now), name=q.name) for q in line.questions),
         parts=tuple(replace(p, condition=rename_questions(p.condition, now)) for p in line.parts),
     )
 
 
-def arrange_lines(lines: Iterable[Line], after: Mapping[str, Sequence[str]]) -> tuple[Line, ...]:
+def arrange_lines(
+    lines: Iterable[RunsheetLine], after: Mapping[str, Sequence[str]]
+) -> tuple[RunsheetLine, ...]:
     """By phase, then so that each document's steps come after those it is declared after, then as given.
 
     A step keeps its branches behind it. A standard step that is itself named in a declaration goes by
@@ -124,14 +128,16 @@ def arrange_lines(lines: Iterable[Line], after: Mapping[str, Sequence[str]]) -> 
     (Kahn 1962, with a queue by place). Declarations that go round in a ring are an error when a table
     is written; should they get here, the first step of the ring goes first.
     """
-    phases: dict[int, list[Line]] = {}
+    phases: dict[int, list[RunsheetLine]] = {}
     for line in lines:
         phases.setdefault(phase_rank(line.phase), []).append(line)
     named = {*after, *(e for earlier in after.values() for e in earlier)}
     return tuple(line for rank in sorted(phases) for line in _in_phase(phases[rank], after, named))
 
 
-def _in_phase(lines: Sequence[Line], after: Mapping[str, Sequence[str]], named: set[str]) -> Iterator[Line]:
+def _in_phase(
+    lines: Sequence[RunsheetLine], after: Mapping[str, Sequence[str]], named: set[str]
+) -> Iterator[RunsheetLine]:
     blocks = _blocks(lines)
     kinds = [_kind(block[0], named) for block in blocks]
     members: dict[str, list[int]] = {}
@@ -174,14 +180,14 @@ def _earlier(kind: str, after: Mapping[str, Sequence[str]]) -> set[str]:
     return found
 
 
-def _kind(line: Line, named: set[str]) -> str:
+def _kind(line: RunsheetLine, named: set[str]) -> str:
     standard = standard_of(line)
     return standard if standard in named else plan_of(line)
 
 
-def _blocks(lines: Sequence[Line]) -> list[list[Line]]:
+def _blocks(lines: Sequence[RunsheetLine]) -> list[list[RunsheetLine]]:
     """Each step with what hangs under it right behind it, in the order given."""
-    blocks: list[list[Line]] = []
+    blocks: list[list[RunsheetLine]] = []
     inside: set[str | None] = set()
     for line in lines:
         if line.under not in inside:

@@ -9,16 +9,16 @@ from functools import partial
 from reedling.core.guidance.finish_rules import rename_rule
 from reedling.core.guidance.plans import Plan, Step, names_in
 from reedling.core.guidance.questions import Question, SafetyNote
-from reedling.core.guidance.reuse import FilledPlan, Library, fill_in, rename_question
+from reedling.core.guidance.reuse import FilledPlan, SharedPlans, fill_in, rename_question
 from reedling.core.logic.conditions import Answer, QuestionName, rename_questions, sentence
 from reedling.core.runsheet.arranging import arrange_lines, merge_standard_steps
-from reedling.core.runsheet.lines import Line, Runsheet, Source, within
+from reedling.core.runsheet.lines import Runsheet, RunsheetLine, Source, within
 
 
 def compile_runsheet(
     plans: Iterable[tuple[Source, Plan]],
     *,
-    library: Library | None = None,
+    shared: SharedPlans | None = None,
     facts: Mapping[str, Answer] | None = None,
     last: Mapping[str, Answer] | None = None,
     names: Mapping[str, QuestionName] | None = None,
@@ -30,11 +30,11 @@ def compile_runsheet(
     step from several plans is done once, in the earliest phase that wants it. Standard steps and forms are filled in from the ``library``, and become sources too. ``names``
     says how conditions speak of facts.
     """
-    shelf = library or Library()
+    shelf = shared or SharedPlans()
     pairs = tuple((source, fill_in(plan, shelf)) for source, plan in plans)
     lines = [line for source, filled in pairs for line in _lines(source, filled, names or {})]
     titles = {source.document: source.title for source, _ in pairs}
-    asked = {q.id for line in lines for q in line.proofs if q.prefill == "last"}
+    asked = {q.id for line in lines for q in line.questions if q.prefill == "last"}
     return Runsheet(
         sources=(*(source for source, _ in pairs), *_reused(pairs, shelf)),
         lines=tuple(
@@ -53,26 +53,26 @@ def compile_runsheet(
     )
 
 
-def _reused(pairs: tuple[tuple[Source, FilledPlan], ...], shelf: Library) -> Iterator[Source]:
+def _reused(pairs: tuple[tuple[Source, FilledPlan], ...], shelf: SharedPlans) -> Iterator[Source]:
     used = dict.fromkeys(d for _, filled in pairs for d in filled.reused)
     for document in used:
         shared = shelf.standards.get(document) or shelf.forms[document]
         yield Source(document=document, revision=shared.revision, title=shared.plan.title)
 
 
-def _lines(source: Source, filled: FilledPlan, facts: Mapping[str, QuestionName]) -> Iterator[Line]:
+def _lines(source: Source, filled: FilledPlan, facts: Mapping[str, QuestionName]) -> Iterator[RunsheetLine]:
     names = names_in(filled.plan, facts)
     for step in filled.plan.steps:
         yield _line(source, filled, step, sentence(step.condition, names(step.id)) if step.condition else "")
 
 
-def _line(source: Source, filled: FilledPlan, step: Step, when: str) -> Line:
+def _line(source: Source, filled: FilledPlan, step: Step, when: str) -> RunsheetLine:
     origin = filled.origins[step.id]
 
     def own(identity: str) -> str:
         return within(source.document, identity)
 
-    return Line(
+    return RunsheetLine(
         id=own(step.id),
         document=origin.document or source.document,
         revision=origin.revision or source.revision,
@@ -81,7 +81,7 @@ def _line(source: Source, filled: FilledPlan, step: Step, when: str) -> Line:
         text=step.text,
         detail=step.detail,
         minutes=step.minutes,
-        proofs=(*_safety(step, own), *(rename_question(proof, own) for proof in step.proofs)),
+        questions=(*_safety(step, own), *(rename_question(question, own) for question in step.questions)),
         skills=step.skills,
         parts=tuple(replace(p, condition=rename_questions(p.condition, own)) for p in step.parts),
         under=own(step.under) if step.under else None,

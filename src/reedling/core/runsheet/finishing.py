@@ -9,7 +9,7 @@ from reedling.core.guidance.finish_rules import FinishRule, Weight
 from reedling.core.guidance.questions import Photo
 from reedling.core.logic.conditions import Answer, Condition, evaluate, rename_questions, spread_over
 from reedling.core.runsheet.job_state import Job
-from reedling.core.runsheet.lines import Line
+from reedling.core.runsheet.lines import RunsheetLine
 from reedling.core.runsheet.progress import Run, progress_of
 
 
@@ -25,7 +25,7 @@ class OpenRule:
 
 def facts_of_job(run: Run, job: Job) -> dict[str, Answer]:
     """What is known of the job itself, by the names that finish rules use."""
-    photos = [q.id for line in run.lines for q in line.proofs if isinstance(q, Photo)]
+    photos = [q.id for line in run.lines for q in line.questions if isinstance(q, Photo)]
     known: dict[str, Answer] = {
         "job.parts": float(len({used.part for used in job.parts})),
         "job.notes": float(len(job.notes)),
@@ -61,7 +61,7 @@ def open_rules(run: Run, job: Job) -> tuple[OpenRule, ...]:
     )
 
 
-def _asked(run: Run) -> Iterator[tuple[FinishRule, Line | None]]:
+def _asked(run: Run) -> Iterator[tuple[FinishRule, RunsheetLine | None]]:
     """Every rule where it may be asked for, its conditions as they stand there."""
     repeats = run.rules.laid.repeats
     for rule in run.rules.runsheet.finish:

@@ -27,7 +27,7 @@ from reedling.core.runsheet.events import (
 from reedling.core.runsheet.finishing import open_rules
 from reedling.core.runsheet.job_state import HelpThread, HelpWords, Job, Note, StepTimes, Used
 from reedling.core.runsheet.job_visits import back_at_work, check_break, check_coming, leave, with_visit_event
-from reedling.core.runsheet.lines import Line, Runsheet, may_be_skipped
+from reedling.core.runsheet.lines import Runsheet, RunsheetLine, may_be_skipped
 from reedling.core.runsheet.past import (
     answered_again,
     answers_may_close,
@@ -229,21 +229,21 @@ def _need_on_site(job: Job, event: FieldEvent) -> None:
         )
 
 
-def _line(run: Run, line_id: str) -> Line:
+def _line(run: Run, line_id: str) -> RunsheetLine:
     line = next((line for line in run.lines_ever if line.id == line_id), None)
     if line is None:
         raise InvalidInput("jobs.line", f"there is no step {line_id} on this runsheet.")
     return line
 
 
-def _shown_line(runsheet: Runsheet, job: Job, line_id: str) -> tuple[Run, Line]:
+def _shown_line(runsheet: Runsheet, job: Job, line_id: str) -> tuple[Run, RunsheetLine]:
     run = job_run(runsheet, job)
     line = _line(run, line_id)
     _need_wanted(run, line, line_id, "step")
     return run, line
 
 
-def _need_wanted(run: Run, line: Line, key: str, what: str) -> None:
+def _need_wanted(run: Run, line: RunsheetLine, key: str, what: str) -> None:
     if run.standing.wanted.get(key) is not True:
         raise Conflict(
             "jobs.not_shown",
@@ -272,7 +272,7 @@ def _check_done(runsheet: Runsheet, job: Job, event: StepDone) -> None:
     if missing:
         raise InvalidInput(
             "jobs.proof_missing",
-            "still to answer: " + ", ".join(q.label for q in line.proofs if q.id in missing) + ".",
+            "still to answer: " + ", ".join(q.label for q in line.questions if q.id in missing) + ".",
             where=f"“{line.text}”",
         )
 

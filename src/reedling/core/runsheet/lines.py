@@ -24,10 +24,10 @@ class Source:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Line:
+class RunsheetLine:
     """One step as issued. ``(document, revision, step)`` says where it was written.
 
-    ``id`` and the identities of its proofs are unique within the runsheet: the document, a
+    ``id`` and the identities of its questions are unique within the runsheet: the document, a
     colon, and the identity within the document. ``when`` is the condition in words. ``standard``
     names the standard step, with its revision, that the step reuses. Formulas see the questions of
     their own ``scope`` by name. ``each`` is the pump, phase or door that a repeated line is for.
@@ -42,7 +42,7 @@ class Line:
     text: str
     detail: str
     minutes: Minutes
-    proofs: tuple[Question, ...]
+    questions: tuple[Question, ...]
     skills: tuple[SkillNeed, ...]
     parts: tuple[PartNeed, ...]
     under: str | None
@@ -68,7 +68,7 @@ class Runsheet:
     """
 
     sources: tuple[Source, ...]
-    lines: tuple[Line, ...]
+    lines: tuple[RunsheetLine, ...]
     facts: Mapping[str, Answer] = field(default_factory=dict)
     last: Mapping[str, Answer] = field(default_factory=dict)
     phrases: tuple[str, ...] = ()
@@ -86,15 +86,15 @@ def within(document: str, identity: str) -> str:
     return f"{document}:{identity}"
 
 
-def may_be_skipped(line: Line) -> bool:
+def may_be_skipped(line: RunsheetLine) -> bool:
     """Whether a technician may leave a line out, with a reason: never what makes the work safe."""
     return line.phase != "Make safe"
 
 
-def pictures_of(line: Line) -> frozenset[str]:
+def pictures_of(line: RunsheetLine) -> frozenset[str]:
     """The pictures that a line shows: its own, and those of its instructions."""
     return frozenset(line.pictures).union(
-        *(question.pictures for question in line.proofs if isinstance(question, Instruction))
+        *(question.pictures for question in line.questions if isinstance(question, Instruction))
     )
 
 

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field, replace
 from reedling.core.guidance.questions import Computed
 from reedling.core.logic.conditions import Answer, Answers, comparisons
 from reedling.core.logic.kleene import Truth
-from reedling.core.runsheet.lines import Line, Runsheet
+from reedling.core.runsheet.lines import Runsheet, RunsheetLine
 from reedling.core.runsheet.repeats import lay_out
 
 
@@ -75,7 +75,9 @@ def set_aside(
     )
 
 
-def lines_ever(runsheet: Runsheet, answers: Answers, past: Past, now: tuple[Line, ...]) -> tuple[Line, ...]:
+def lines_ever(
+    runsheet: Runsheet, answers: Answers, past: Past, now: tuple[RunsheetLine, ...]
+) -> tuple[RunsheetLine, ...]:
     """The lines as they stand now, and in their places those of repeats that are no longer named."""
     gone = {
         question: names
@@ -98,5 +100,5 @@ def answers_may_close(runsheet: Runsheet) -> bool:
         (isinstance(q, Computed) and "count" in q.formula)
         or any(c.operator == "not answered" for c in comparisons(q.condition))
         for line in runsheet.lines
-        for q in line.proofs
+        for q in line.questions
     ) or any(c.operator == "not answered" for line in runsheet.lines for c in comparisons(line.condition))

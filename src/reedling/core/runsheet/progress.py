@@ -32,7 +32,7 @@ from reedling.core.logic.conditions import (
     questions_of,
 )
 from reedling.core.logic.kleene import Truth
-from reedling.core.runsheet.lines import Line, Runsheet
+from reedling.core.runsheet.lines import Runsheet, RunsheetLine
 from reedling.core.runsheet.past import NOTHING, Past, lines_ever
 from reedling.core.runsheet.standing import Rules, Standing, rules_of, settle, without
 
@@ -125,7 +125,7 @@ class Run:
     skipped: Collection[str]
     reasons: Mapping[str, str]
     past: Past
-    lines_ever: tuple[Line, ...]
+    lines_ever: tuple[RunsheetLine, ...]
 
     def is_settled(self, question: str) -> bool:
         """Whether no answer to a question can come any more."""
@@ -133,7 +133,7 @@ class Run:
         return not self.standing.open.get(decides, False)
 
     @property
-    def lines(self) -> tuple[Line, ...]:
+    def lines(self) -> tuple[RunsheetLine, ...]:
         """The lines as they stand on the sheet, repeats laid out."""
         return self.rules.laid.lines
 
@@ -174,7 +174,7 @@ def progress_of(run: Run) -> Progress:
     return Progress(
         lines=lines,
         next_line=due[0].line if due else None,
-        findings=tuple(f for line in run.lines_ever for q in line.proofs for f in _findings(run, line, q)),
+        findings=tuple(f for line in run.lines_ever for q in line.questions for f in _findings(run, line, q)),
         n_done=sum(1 for p in lines if p.state in ("done", "skipped")),
         n_shown=sum(1 for p in lines if p.state in ("done", "skipped", "due")),
         minutes_left=sum(minutes[p.line] for p in due),
@@ -183,7 +183,7 @@ def progress_of(run: Run) -> Progress:
         computed={
             q.id: value
             for line in run.lines
-            for q in line.proofs
+            for q in line.questions
             if isinstance(q, Computed) and isinstance(value := run.standing.known.get(q.id), float)
         },
     )
@@ -197,7 +197,7 @@ def consequences_of(run: Run, *, only: str | None = None) -> dict[str, Consequen
     out: dict[str, Consequence] = {}
     by_id = {line.id: line for line in run.lines}
     for line in run.lines:
-        for question in line.proofs:
+        for question in line.questions:
             if only is not None and question.id != only:
                 continue
             if run.standing.known.get(question.id) is not None:
@@ -205,8 +205,10 @@ def consequences_of(run: Run, *, only: str | None = None) -> dict[str, Consequen
     return out
 
 
-def _consequence(run: Run, line: Line, question: Question, by_id: Mapping[str, Line]) -> Consequence:
-    opened: list[Line] = []
+def _consequence(
+    run: Run, line: RunsheetLine, question: Question, by_id: Mapping[str, RunsheetLine]
+) -> Consequence:
+    opened: list[RunsheetLine] = []
     if question.id in run.rules.dependents and question.id in run.answers:
         before = without(
             run.rules, run.answers, run.standing, question.id, done=run.done, skipped=run.skipped
@@ -236,13 +238,13 @@ def _consequence(run: Run, line: Line, question: Question, by_id: Mapping[str, L
     )
 
 
-def line_progress(run: Run, line: Line) -> LineProgress:
+def line_progress(run: Run, line: RunsheetLine) -> LineProgress:
     """Where one line stands."""
     wanted = run.standing.wanted
     shown: Truth = wanted.get(line.id, False)
-    asked = tuple(q for q in line.proofs if wanted.get(q.id) is True)
+    asked = tuple(q for q in line.questions if wanted.get(q.id) is True)
     missing = tuple(q.id for q in asked if _is_missing(run, q))
-    past = tuple(q.id for q in line.proofs if is_past(run, q))
+    past = tuple(q.id for q in line.questions if is_past(run, q))
     state: LineState
     if shown is not True and (past or line.id in run.past.done or line.id in run.past.skipped):
         state = "no longer asked"
@@ -304,7 +306,7 @@ def was_judged(run: Run, question: Question) -> bool:
     return is_past(run, question) or run.standing.known.get(question.id) is not None
 
 
-def _findings(run: Run, line: Line, question: Question) -> Iterator[Finding]:
+def _findings(run: Run, line: RunsheetLine, question: Question) -> Iterator[Finding]:
     known: Mapping[str, Answer | None] = run.standing.known
     past = is_past(run, question)
     if past:
@@ -342,7 +344,7 @@ def _as_it_was(run: Run) -> Mapping[str, Answer | None]:
     past = {
         q.id: in_own_unit(q, run.past.answers[q.id])
         for line in run.lines_ever
-        for q in line.proofs
+        for q in line.questions
         if is_past(run, q)
     }
     return {**run.standing.known, **past}
@@ -359,11 +361,11 @@ def _words(raised: Raise) -> str:
     return words[:1].upper() + words[1:] + ("" if words[-1] in ".?" else ".")
 
 
-def _named(question: Question, line: Line) -> str:
+def _named(question: Question, line: RunsheetLine) -> str:
     return f"{question.label}, {line.each}" if line.each else question.label
 
 
-def wanted_parts(run: Run, line: Line) -> tuple[PartNeed, ...]:
+def wanted_parts(run: Run, line: RunsheetLine) -> tuple[PartNeed, ...]:
     """The parts of a line that are wanted with the answers so far."""
     return tuple(p for p in line.parts if part_wanted(run, p) is True)
 
@@ -394,7 +396,7 @@ def offered_answers(run: Run) -> dict[str, Answer]:
     out: dict[str, Answer] = {}
     sheet = run.rules.runsheet
     for line in run.lines:
-        for q in line.proofs:
+        for q in line.questions:
             if run.standing.wanted[q.id] is not True or q.id in run.answers:
                 continue
             found = run.past.answers.get(q.id)
@@ -420,7 +422,7 @@ def write_backs(run: Run) -> tuple[WriteBack, ...]:
     out = []
     facts = run.rules.runsheet.facts
     for line in run.lines:
-        for q in line.proofs:
+        for q in line.questions:
             after = run.standing.known.get(q.id)
             field = f"meter.{q.meter}" if isinstance(q, MeterReading) else q.write_back
             if field and after is not None and facts.get(field) != after:
@@ -428,10 +430,10 @@ def write_backs(run: Run) -> tuple[WriteBack, ...]:
     return tuple(out)
 
 
-def laid_question(run: Run, question: str) -> tuple[Line, Question] | None:
+def laid_question(run: Run, question: str) -> tuple[RunsheetLine, Question] | None:
     """The line and question of this identity as the sheet stands, repeats laid out."""
     for line in run.lines:
-        for q in line.proofs:
+        for q in line.questions:
             if q.id == question:
                 return line, q
     return None
@@ -439,7 +441,7 @@ def laid_question(run: Run, question: str) -> tuple[Line, Question] | None:
 
 def refused_answers(runsheet: Runsheet, answers: Answers) -> tuple[str, ...]:
     """A sentence for each answer that does not fit its question or asks of none."""
-    asked = {q.id: q for line in rules_of(runsheet, answers).laid.lines for q in line.proofs}
+    asked = {q.id: q for line in rules_of(runsheet, answers).laid.lines for q in line.questions}
     out = []
     for question, answer in answers.items():
         found = asked.get(question)

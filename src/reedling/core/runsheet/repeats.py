@@ -25,7 +25,7 @@ from reedling.core.logic.conditions import (
     rename_questions,
     spread_over,
 )
-from reedling.core.runsheet.lines import Line, Runsheet
+from reedling.core.runsheet.lines import Runsheet, RunsheetLine
 
 MOST_REPEATS = 50
 """Repeats of one section; an asset field that counts more is taken as this many."""
@@ -40,20 +40,20 @@ class Laid:
     decides; ``folded`` are the lines of such groups.
     """
 
-    lines: tuple[Line, ...]
+    lines: tuple[RunsheetLine, ...]
     repeats: Mapping[str, Repeated]
     waiting: Mapping[str, str]
-    folded: tuple[Line, ...]
+    folded: tuple[RunsheetLine, ...]
 
 
 def lay_out(runsheet: Runsheet, answers: Answers) -> Laid:
     """The lines of a runsheet as they stand with the answers so far."""
     if all(line.repeat is None for line in runsheet.lines):
         return Laid(lines=runsheet.lines, repeats={}, waiting={}, folded=())
-    lines: list[Line] = []
+    lines: list[RunsheetLine] = []
     repeats: dict[str, Repeated] = {}
     waiting: dict[str, str] = {}
-    folded: list[Line] = []
+    folded: list[RunsheetLine] = []
     for group in _groups(runsheet.lines):
         repeat = group[0].repeat
         if repeat is None:
@@ -63,15 +63,15 @@ def lay_out(runsheet: Runsheet, answers: Answers) -> Laid:
         if _found_on_site(repeat, runsheet.facts):
             asking = _asking(head, repeat)
             lines.append(asking)
-            found = answers.get(asking.proofs[0].id)
+            found = answers.get(asking.questions[0].id)
             if not isinstance(found, tuple):
-                waiting.update((q.id, asking.proofs[0].id) for line in group for q in line.proofs)
+                waiting.update((q.id, asking.questions[0].id) for line in group for q in line.questions)
                 folded.extend(group)
                 continue
             names: tuple[str, ...] = found
         else:
             names = repeat_names(repeat, runsheet.facts)
-        inside = {q.id for line in group for q in line.proofs}
+        inside = {q.id for line in group for q in line.questions}
         repeats.update((q, Repeated(group[0].id, tuple(f"{q}@{name}" for name in names))) for q in inside)
         others = {q: r for q, r in repeats.items() if q not in inside}
         for name in names:
@@ -108,9 +108,9 @@ def repeat_names(repeat: Repeat, facts: Mapping[str, Answer]) -> tuple[str, ...]
     return ()
 
 
-def _groups(lines: tuple[Line, ...]) -> Iterator[list[Line]]:
+def _groups(lines: tuple[RunsheetLine, ...]) -> Iterator[list[RunsheetLine]]:
     """The lines in order, those of a group together; a repeat inside a repeat counts with it."""
-    group: list[Line] = []
+    group: list[RunsheetLine] = []
     for line in lines:
         if group and group[0].repeat is not None and line.under in {g.id for g in group}:
             group.append(line)
@@ -122,7 +122,7 @@ def _groups(lines: tuple[Line, ...]) -> Iterator[list[Line]]:
         yield group
 
 
-def _asking(head: Line, repeat: Repeat) -> Line:
+def _asking(head: RunsheetLine, repeat: Repeat) -> RunsheetLine:
     question = Names(id=f"{head.id}@", label=f"Each {repeat.per} found on site")
     return replace(
         head,
@@ -130,7 +130,7 @@ def _asking(head: Line, repeat: Repeat) -> Line:
         text=f"List each {repeat.per}",
         detail="Give each one a short name, as it is marked on site.",
         minutes=Minutes(likely=0),
-        proofs=(question,),
+        questions=(question,),
         skills=(),
         parts=(),
         safety="",
@@ -140,7 +140,7 @@ def _asking(head: Line, repeat: Repeat) -> Line:
     )
 
 
-def _outside(line: Line, repeats: Mapping[str, Repeated]) -> Line:
+def _outside(line: RunsheetLine, repeats: Mapping[str, Repeated]) -> RunsheetLine:
     """A line asking of every repeat what it asks of a section that it is not part of."""
     if not repeats:
         return line
@@ -151,7 +151,7 @@ def _outside(line: Line, repeats: Mapping[str, Repeated]) -> Line:
     return replace(
         line,
         condition=spread(line.condition),
-        proofs=tuple(_spread_question(q, spread) for q in line.proofs),
+        questions=tuple(_spread_question(q, spread) for q in line.questions),
         parts=tuple(replace(p, condition=spread(p.condition)) for p in line.parts),
     )
 
@@ -166,12 +166,12 @@ def _spread_question(question: Question, spread: Callable[[Condition | None], Co
 
 
 def _repeated(
-    line: Line,
-    group: list[Line],
+    line: RunsheetLine,
+    group: list[RunsheetLine],
     inside: set[str],
     others: Mapping[str, Repeated],
     name: str,
-) -> Line:
+) -> RunsheetLine:
     ids = {g.id for g in group}
 
     def rename(question: str) -> str:
@@ -184,7 +184,7 @@ def _repeated(
         text=f"{line.text}: {name}",
         under=f"{line.under}@{name}" if line.under in ids else line.under,
         condition=rename_questions(outside.condition, rename),
-        proofs=tuple(rename_question(q, rename) for q in outside.proofs),
+        questions=tuple(rename_question(q, rename) for q in outside.questions),
         parts=tuple(replace(p, condition=rename_questions(p.condition, rename)) for p in outside.parts),
         repeat=None,
         each=name,

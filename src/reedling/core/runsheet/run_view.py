@@ -66,7 +66,7 @@ def run_view(run: Run, job: Job) -> RunView:
         replace(line, parts=wanted_parts(run, line)) if any(p.condition for p in line.parts) else line
         for line in run.lines_ever
     )
-    questions = {q.id: q for line in lines for q in line.proofs}
+    questions = {q.id: q for line in lines for q in line.questions}
     progress = progress_of(run)
     return RunView(
         runsheet=replace(sheet, lines=lines),

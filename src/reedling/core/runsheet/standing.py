@@ -28,7 +28,7 @@ from reedling.core.guidance.questions import (
 from reedling.core.logic.conditions import Answer, Answers, Condition, evaluate, is_fact, questions_of
 from reedling.core.logic.formulas import Named, Value, compute, formula_names
 from reedling.core.logic.kleene import Truth, conjoin
-from reedling.core.runsheet.lines import Line, Runsheet
+from reedling.core.runsheet.lines import Runsheet, RunsheetLine
 from reedling.core.runsheet.repeats import Laid, lay_out
 
 
@@ -36,7 +36,7 @@ from reedling.core.runsheet.repeats import Laid, lay_out
 class Item:
     """A line, or one of its questions; ``formula`` maps its names to questions of the sheet."""
 
-    line: Line
+    line: RunsheetLine
     question: Question | None
     formula: Mapping[str, str | tuple[str, ...]] = field(default_factory=dict)
 
@@ -234,18 +234,18 @@ def _items(laid: Laid) -> Iterator[Item]:
     collections: dict[str, dict[str, list[str]]] = {}
     for line in laid.lines:
         own = scopes.setdefault((line.scope, line.each), {})
-        for question in line.proofs:
+        for question in line.questions:
             own[formula_name(question)] = question.id
             if line.each:
                 collections.setdefault(line.scope, {}).setdefault(formula_name(question), []).append(
                     question.id
                 )
     for line in laid.folded:
-        for question in line.proofs:
+        for question in line.questions:
             collections.setdefault(line.scope, {}).setdefault(formula_name(question), [])
     for line in laid.lines:
         yield Item(line=line, question=None)
-        for question in line.proofs:
+        for question in line.questions:
             yield Item(
                 line=line,
                 question=question,
@@ -257,7 +257,7 @@ def _items(laid: Laid) -> Iterator[Item]:
 
 def _names_of(
     question: Computed,
-    line: Line,
+    line: RunsheetLine,
     scopes: Mapping[tuple[str, str], Mapping[str, str]],
     collections: Mapping[str, Mapping[str, list[str]]],
 ) -> dict[str, str | tuple[str, ...]]:

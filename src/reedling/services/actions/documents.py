@@ -72,7 +72,7 @@ def create_document(context: Context, person: Person, kind: DocumentKind, title:
         phase="Diagnose",
         text=title.strip() if kind == "standard step" else "First section",
         minutes=Minutes(likely=5),
-        proofs=(Tick(id=f"q-{context.new_id()}"),) if kind == "standard step" else (),
+        questions=(Tick(id=f"q-{context.new_id()}"),) if kind == "standard step" else (),
     )
     steps = () if kind == "plan" else (first,)
     with context.writing() as unit:

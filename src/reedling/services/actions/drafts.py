@@ -183,7 +183,7 @@ def edit_draft(
             old,
             edit,
             new_id=f"s-{context.new_id()}",
-            new_proof_id=f"q-{context.new_id()}",
+            new_question_id=f"q-{context.new_id()}",
             source=source,
             kind=revision.kind,
         )
@@ -321,7 +321,7 @@ def _check_size(document: str, new: Content) -> None:
         return
     counts = {
         "steps": (len(new.steps), MAX_STEPS),
-        "questions": (sum(len(s.proofs) for s in new.steps), MAX_QUESTIONS),
+        "questions": (sum(len(s.questions) for s in new.steps), MAX_QUESTIONS),
     }
     for what, (count, most) in counts.items():
         if count > most:

@@ -19,7 +19,7 @@ from reedling.core.guidance.incident_type_soundness import incident_type_problem
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.references import ListName
-from reedling.core.guidance.reuse import Library
+from reedling.core.guidance.reuse import SharedPlans
 from reedling.core.guidance.revisions import DocumentKind
 from reedling.core.guidance.written_guides import WrittenGuide
 from reedling.core.matching.table_soundness import Known, table_problems
@@ -33,13 +33,13 @@ from reedling.services.shared.inspecting import describe_illustration
 from reedling.services.shared.kept_changes import keep_change
 from reedling.services.shared.known_documents import known_to_tables
 from reedling.services.shared.lists import keep_list_changes
-from reedling.services.shared.uses import library_in_force
+from reedling.services.shared.uses import shared_in_force
 from reedling.services.views.pack_checks import (
     IN_FORCE,
     known_guides_in_pack,
     known_in_pack,
-    library_of,
     released_in,
+    shared_in_pack,
 )
 from reedling.store.unit import Unit
 
@@ -106,10 +106,10 @@ def import_library(context: Context, pack: LibraryPack) -> ImportReport:
 
 def _problems(unit: Unit, pack: LibraryPack, merged: Catalogue, today: date) -> list[Problem]:
     """Everything that stands in the way of a pack whose lists are merged already."""
-    library = library_of(pack.revisions, IN_FORCE)
-    held = library_in_force(unit)
-    library = Library(
-        standards={**held.standards, **library.standards}, forms={**held.forms, **library.forms}
+    shared = shared_in_pack(pack.revisions, IN_FORCE)
+    held = shared_in_force(unit)
+    shared = SharedPlans(
+        standards={**held.standards, **shared.standards}, forms={**held.forms, **shared.forms}
     )
     here, brought = known_to_tables(unit), known_in_pack(pack)
     known = Known(
@@ -120,7 +120,7 @@ def _problems(unit: Unit, pack: LibraryPack, merged: Catalogue, today: date) -> 
     problems = [
         p
         for head, content in pack.revisions
-        for p in _refusals(unit, merged, library, known, today, head, content, in_force, pack)
+        for p in _refusals(unit, merged, shared, known, today, head, content, in_force, pack)
     ]
     problems += _left_without(unit, pack, in_force)
     # What the pack's own lists contradict is told too: merging would only hide it.
@@ -154,7 +154,7 @@ def _merge(held: Catalogue, brought: Catalogue) -> Catalogue:
 def _refusals(
     unit: Unit,
     catalogue: Catalogue,
-    library: Library,
+    shared: SharedPlans,
     known: Known,
     today: date,
     head: PackedRevision,
@@ -221,7 +221,7 @@ def _refusals(
             )
         ]
     if head.state == "Released" and isinstance(content, Plan):
-        errors = errors_of(draft_defects(content, catalogue, kind=head.kind, library=library, today=today))
+        errors = errors_of(draft_defects(content, catalogue, kind=head.kind, shared=shared, today=today))
         return [replace(d.problem, path=f"{path}#/content{d.problem.path}") for d in errors]
     if head.state == "Released" and isinstance(content, DecisionTable):
         found = table_problems(content, catalogue, known)

@@ -8,7 +8,7 @@ from typing import Literal
 from reedling.core.evidence.steps import StepRecord, step_records
 from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.plans import Plan
-from reedling.core.guidance.reuse import Library, Shared
+from reedling.core.guidance.reuse import Shared, SharedPlans
 from reedling.core.guidance.revisions import PLAN_KINDS
 from reedling.core.matching.applicability import never_together_on
 from reedling.core.orders.orders import Order, OrderChange
@@ -21,7 +21,7 @@ from reedling.services.context import Context
 from reedling.services.shared.composing import compose, issued_documents
 from reedling.services.shared.guidance_in_force import guidance_in_force
 from reedling.services.shared.needed import need_order
-from reedling.services.shared.uses import library_in_force
+from reedling.services.shared.uses import shared_in_force
 from reedling.store.unit import Unit
 
 HandAct = Literal["added", "removed"]
@@ -74,7 +74,7 @@ def change_order(
             order.asset,
             order.runsheet.facts,
             after=guidance.after,
-            library=_library(unit, order.runsheet),
+            shared=_library(unit, order.runsheet),
         )
         change = OrderChange(
             order=order_id,
@@ -133,9 +133,9 @@ def _check_pairs(unit: Unit, order: Order, document: str) -> None:
         )
 
 
-def _library(unit: Unit, sheet: Runsheet) -> Library:
+def _library(unit: Unit, sheet: Runsheet) -> SharedPlans:
     """Standard steps and forms as they were issued; as in force where the order had none of them."""
-    now = library_in_force(unit)
+    now = shared_in_force(unit)
     standards, forms = dict(now.standards), dict(now.forms)
     for source in sheet.sources:
         found = unit.documents.revision(source.document, source.revision)
@@ -145,4 +145,4 @@ def _library(unit: Unit, sheet: Runsheet) -> Library:
                 standards[found.document] = shared
             elif found.kind == "form":
                 forms[found.document] = shared
-    return Library(standards=standards, forms=forms)
+    return SharedPlans(standards=standards, forms=forms)

@@ -10,13 +10,13 @@ from reedling.core.guidance.decision_tables import After, earlier_of
 from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.plans import Link, Plan
-from reedling.core.guidance.reuse import Library
+from reedling.core.guidance.reuse import SharedPlans
 from reedling.core.logic.conditions import Answer
 from reedling.core.register.assets import Asset
 from reedling.core.runsheet.arranging import plan_of
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Runsheet, Source
-from reedling.services.shared.uses import library_in_force
+from reedling.services.shared.uses import shared_in_force
 from reedling.store.unit import Unit
 
 
@@ -27,7 +27,7 @@ def compose(
     facts: Mapping[str, Answer],
     *,
     after: Sequence[After],
-    library: Library | None = None,
+    shared: SharedPlans | None = None,
 ) -> Runsheet:
     """The runsheet of these documents for an asset; standard steps and forms as in force unless given."""
     lists = unit.catalogues.get()
@@ -37,7 +37,7 @@ def compose(
             for r in taken
             if isinstance(r.content, Plan)
         ),
-        library=library or library_in_force(unit),
+        shared=shared or shared_in_force(unit),
         facts=facts,
         last=unit.job_figures.last_answers(asset.code),
         names=fact_names(lists),

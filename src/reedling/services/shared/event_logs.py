@@ -14,7 +14,7 @@ from reedling.core.runsheet.events import (
     StepSkipped,
     StepStarted,
 )
-from reedling.core.runsheet.lines import Line
+from reedling.core.runsheet.lines import RunsheetLine
 from reedling.exchange.event_log import LoggedEvent, LoggedJob
 
 
@@ -34,7 +34,7 @@ def logged_job(order: Order, events: Iterable[FieldEvent]) -> LoggedJob:
     )
 
 
-def _logged(events: Iterable[FieldEvent], lines: Mapping[str, Line]) -> Iterator[LoggedEvent]:
+def _logged(events: Iterable[FieldEvent], lines: Mapping[str, RunsheetLine]) -> Iterator[LoggedEvent]:
     def of_step(line_id: str) -> tuple[str, str]:
         line = lines.get(line_id)
         return (line.text if line else line_id), line_id

@@ -20,7 +20,7 @@ from reedling.core.matching.table_soundness import table_problems
 from reedling.errors import Conflict, Problem
 from reedling.services.shared.guides import known_to_guides
 from reedling.services.shared.known_documents import known_to_tables
-from reedling.services.shared.uses import library_being_written
+from reedling.services.shared.uses import shared_being_written
 from reedling.store.unit import Unit
 
 
@@ -43,7 +43,7 @@ def incident_type_findings(unit: Unit, incident: IncidentType, today: date) -> t
         need
         for plan in plans
         if isinstance(plan, Plan)
-        for need in always_needed(fill_in(plan, library_being_written(unit, plan)).plan)
+        for need in always_needed(fill_in(plan, shared_being_written(unit, plan)).plan)
     ]
     crew = crew_defects((*needs, *incident.skills), lists, today, path="/skills")
     return (*found, *(d.problem for d in crew))
@@ -58,7 +58,7 @@ def release_problems(unit: Unit, revision: Revision, today: date, going: set[str
             content,
             unit.catalogues.get(),
             kind=revision.kind,
-            library=library_being_written(unit, content),
+            shared=shared_being_written(unit, content),
             today=today,
         )
         found = [*(d.problem for d in defects), *_not_in_force(unit, content, going)]

@@ -11,14 +11,14 @@ from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
-from reedling.core.guidance.reuse import Library, references
+from reedling.core.guidance.reuse import SharedPlans, references
 from reedling.core.guidance.revisions import PLAN_KINDS
 from reedling.core.matching.applicability import Guidance, guidance_of
 from reedling.core.matching.domain import Surroundings
 from reedling.core.matching.order_facts import OrderFacts, facts_of
 from reedling.core.orders.orders import OrderInShort
 from reedling.core.register.assets import PlacedAsset, day_on_site, meters_at
-from reedling.services.shared.uses import library_among
+from reedling.services.shared.uses import shared_among
 from reedling.store.unit import Unit
 
 
@@ -28,7 +28,7 @@ class Readied:
 
     guidance: Guidance
     revisions: Mapping[str, Revision]
-    library: Library
+    shared: SharedPlans
     lists: Catalogue
 
 
@@ -52,9 +52,7 @@ def guidance_in_force(unit: Unit, *, instead: Iterable[Revision] = ()) -> Readie
         incident_types=types,
         parts_of={d: tuple(references(plan)) for d, plan in plans.items()},
     )
-    return Readied(
-        guidance=guidance, revisions=released, library=library_among(released.values()), lists=lists
-    )
+    return Readied(guidance=guidance, revisions=released, shared=shared_among(released.values()), lists=lists)
 
 
 def facts_now(

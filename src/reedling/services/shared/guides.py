@@ -18,7 +18,7 @@ from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import fill_in
 from reedling.core.guidance.written_guides import WrittenGuide
-from reedling.services.shared.uses import library_being_written, library_in_force
+from reedling.services.shared.uses import shared_being_written, shared_in_force
 from reedling.store.unit import Unit
 
 NOT_CAUSES = ("unknown", "nothing-found")
@@ -74,7 +74,7 @@ def links_being_written(unit: Unit, incident_type: str) -> GuideLinks:
     plans = incident.plans if isinstance(incident, IncidentType) else ()
     contents = ((plan, unit.documents.content_of(plan)) for plan in plans)
     return links_in(
-        (document, fill_in(plan, library_being_written(unit, plan)).plan)
+        (document, fill_in(plan, shared_being_written(unit, plan)).plan)
         for document, plan in contents
         if isinstance(plan, Plan)
     )
@@ -89,11 +89,11 @@ def plans_in_force(unit: Unit, incident_type: str) -> Iterator[tuple[str, Plan]]
     """The plans of an incident type that are in force, with their standard steps and forms filled in."""
     revision = unit.documents.released(incident_type)
     incident = revision.content if revision is not None else None
-    library = library_in_force(unit)
+    shared = shared_in_force(unit)
     for document in incident.plans if isinstance(incident, IncidentType) else ():
         plan = unit.documents.released(document)
         if plan is not None and isinstance(plan.content, Plan):
-            yield document, fill_in(plan.content, library).plan
+            yield document, fill_in(plan.content, shared).plan
 
 
 def closed_jobs_of(unit: Unit, incident_type: str, links: GuideLinks) -> list[ClosedJob]:

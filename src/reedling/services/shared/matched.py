@@ -104,7 +104,7 @@ def match_asked(
         placed.asset,
         facts_by_name(as_now, placed, report=report),
         after=ready.guidance.after,
-        library=ready.library,
+        shared=ready.shared,
     )
     guide = order_guide(unit, match.incident_type, now.date()) if match.incident_type else None
     traced = facts if facts.incident_type else replace(facts, incident_type=match.incident_type or "")

@@ -12,7 +12,7 @@ from reedling.errors import NotFound
 from reedling.services.context import Context
 from reedling.services.shared.comparing import differences_between
 from reedling.services.shared.current import document_at_hand
-from reedling.services.shared.uses import library_being_written
+from reedling.services.shared.uses import shared_being_written
 from reedling.services.views.documents import (
     StepView,
     step_views,
@@ -71,7 +71,7 @@ def compare_revisions(
                 state=r.state,
                 note=r.note,
                 content=r.content,
-                steps=step_views(r.content, library_being_written(unit, r.content), facts),
+                steps=step_views(r.content, shared_being_written(unit, r.content), facts),
             )
             for r in (first, second)
             if isinstance(r.content, Plan)

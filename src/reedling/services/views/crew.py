@@ -9,12 +9,12 @@ from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import fill_in
 from reedling.core.guidance.skills import SkillNeed
-from reedling.core.rollup.cover import RosterCover, roster_cover
 from reedling.core.rollup.plan_totals import total_plans
+from reedling.core.rollup.roster_crew import RosterCrew, roster_crew
 from reedling.errors import NotFound
 from reedling.services.context import Context
 from reedling.services.shared.current import current_revision
-from reedling.services.shared.uses import library_being_written
+from reedling.services.shared.uses import shared_being_written
 from reedling.store.unit import Unit
 
 LATER_DAYS = 120
@@ -30,7 +30,7 @@ class SometimesNeeded:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class CoverPage:
+class CrewPage:
     """Who can carry out a document as it is being written, now and later, by district.
 
     ``sometimes`` are the needs of branches; with ``with_branches`` they are asked for as well.
@@ -39,15 +39,15 @@ class CoverPage:
     document: str
     title: str
     letter: str
-    cover: RosterCover
+    crew: RosterCrew
     sometimes: tuple[SometimesNeeded, ...]
     with_branches: bool
 
 
-def cover_page(
+def crew_page(
     context: Context, document: str, *, on: date | None = None, with_branches: bool = False
-) -> CoverPage:
-    """The cover of an incident type, plan, form or standard step, as it is being written or in force."""
+) -> CrewPage:
+    """The crew of an incident type, plan, form or standard step, as it is being written or in force."""
     today = context.clock().date()
     with context.reading() as unit:
         revision = current_revision(unit, document)
@@ -58,9 +58,7 @@ def cover_page(
             plans, extra = [revision.content], ()
         else:
             raise NotFound("documents.unknown", f"{document} is a table, and asks for no skill.")
-        totals = total_plans(
-            [fill_in(p, library_being_written(unit, p)).plan for p in plans if p is not None]
-        )
+        totals = total_plans([fill_in(p, shared_being_written(unit, p)).plan for p in plans if p is not None])
         needs = [SkillNeed(skill=s.skill, level=s.level) for s in totals.skills if s.always]
         sometimes = [
             SometimesNeeded(need=SkillNeed(skill=s.skill, level=s.level), share=s.share)
@@ -69,11 +67,11 @@ def cover_page(
         ]
         asked = (*needs, *extra, *((s.need for s in sometimes) if with_branches else ()))
         technicians = {p.name: p.district for p in unit.people.all() if p.role == "technician"}
-        return CoverPage(
+        return CrewPage(
             document=document,
             title=revision.content.title,
             letter=revision.letter,
-            cover=roster_cover(
+            crew=roster_crew(
                 unit.catalogues.get().roster,
                 asked,
                 today,

@@ -14,8 +14,8 @@ from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan, Step, depth_of, names_in, sections_of
 from reedling.core.guidance.question_editing import TextPlace, find_text, question_depths
-from reedling.core.guidance.questions import formula_name, proof_line
-from reedling.core.guidance.reuse import Library, Shared, fill_in, references
+from reedling.core.guidance.questions import formula_name, question_line
+from reedling.core.guidance.reuse import Shared, SharedPlans, fill_in, references
 from reedling.core.guidance.revisions import PLAN_KINDS, DocumentKind, RevisionState, next_letter
 from reedling.core.logic.conditions import Comparison, QuestionName, fact_label, sentence
 from reedling.core.rollup.plan_totals import PlanTotals, total_plans
@@ -25,7 +25,7 @@ from reedling.services.shared.branch_evidence import branch_chances
 from reedling.services.shared.current import current_revision, document_at_hand, etag_of
 from reedling.services.shared.findings import incident_type_findings
 from reedling.services.shared.links import DocumentLink, link_by
-from reedling.services.shared.uses import library_of
+from reedling.services.shared.uses import shared_of
 from reedling.store.unit import Unit
 
 
@@ -102,9 +102,9 @@ def letter_in_force(history: tuple[RevisionStanding, ...]) -> str | None:
     return next((line.letter for line in history if line.state == "Released"), None)
 
 
-def step_views(plan: Plan, library: Library, facts: Mapping[str, QuestionName]) -> tuple[StepView, ...]:
+def step_views(plan: Plan, shared: SharedPlans, facts: Mapping[str, QuestionName]) -> tuple[StepView, ...]:
     """What follows from each step of a plan."""
-    filled = fill_in(plan, library)
+    filled = fill_in(plan, shared)
     own = {s.id: s for s in filled.plan.steps if not filled.origins[s.id].document}
     names = names_in(filled.plan, facts)
     heads = sections_of(filled.plan)
@@ -118,16 +118,16 @@ def step_views(plan: Plan, library: Library, facts: Mapping[str, QuestionName]) 
             step=step.id,
             depth=depth_of(plan, step),
             when=sentence(step.condition, names(step.id)) if step.condition else "",
-            proof=proof_line(own[step.id].proofs),
+            proof=question_line(own[step.id].questions),
             text=own[step.id].text,
             minutes=own[step.id].minutes.likely + added.get(index, 0),
-            reuses=_shared_words(library.standards, step.standard, "standard step"),
-            fills_in=_shared_words(library.forms, step.form, "form"),
+            reuses=_shared_words(shared.standards, step.standard, "standard step"),
+            fills_in=_shared_words(shared.forms, step.form, "form"),
             repeats=_repeat_words(own[step.id]),
-            questions={q.id: sentence(q.condition, names(step.id)) for q in step.proofs if q.condition},
+            questions={q.id: sentence(q.condition, names(step.id)) for q in step.questions if q.condition},
             depths=question_depths(step),
-            first_clauses={q.id: first_clause(q) for q in step.proofs},
-            formula_names={q.id: formula_name(q) for q in own[step.id].proofs},
+            first_clauses={q.id: first_clause(q) for q in step.questions},
+            formula_names={q.id: formula_name(q) for q in own[step.id].questions},
             section=heads[step.id].id if step.id in heads else "",
             per=_per(heads.get(step.id)),
         )
@@ -169,7 +169,7 @@ def plan_view(
     plan = revision.content
     assert isinstance(plan, Plan)
     named, users = unit.documents.with_users(revision.document, tuple(references(plan)))
-    library, lists = library_of(named), unit.catalogues.get()
+    shared, lists = shared_of(named), unit.catalogues.get()
     return PlanView(
         document=revision.document,
         kind=revision.kind,
@@ -179,9 +179,9 @@ def plan_view(
         changed_at=revision.changed_at,
         note=revision.note,
         content=plan,
-        steps=step_views(plan, library, fact_names(lists)),
-        totals=total_plans([fill_in(plan, library).plan], branch_chances(unit, revision.document)),
-        defects=draft_defects(plan, lists, kind=revision.kind, library=library, today=today),
+        steps=step_views(plan, shared, fact_names(lists)),
+        totals=total_plans([fill_in(plan, shared).plan], branch_chances(unit, revision.document)),
+        defects=draft_defects(plan, lists, kind=revision.kind, shared=shared, today=today),
         in_force=letter_in_force(at_hand.standings),
         next_letter=next_letter(at_hand.standings[-1].letter),
         history=history_with(at_hand.standings, revision),

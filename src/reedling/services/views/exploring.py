@@ -17,7 +17,7 @@ from reedling.core.evidence.kept_views import Choices
 from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, lasted, settled_by
 from reedling.core.evidence.readings import KeptReading, TrustQuestion, trust_questions
 from reedling.core.guidance.incident_types import IncidentType
-from reedling.core.guidance.plans import Plan, proofs_of
+from reedling.core.guidance.plans import Plan, steps_and_questions
 from reedling.core.guidance.questions import Computed, Reading
 from reedling.core.guidance.reuse import fill_in
 from reedling.core.people import Person
@@ -32,7 +32,7 @@ from reedling.services.shared.event_logs import logged_job
 from reedling.services.shared.first_time import related_symptoms
 from reedling.services.shared.job_columns import job_columns
 from reedling.services.shared.needed import need_order
-from reedling.services.shared.uses import library_being_written
+from reedling.services.shared.uses import shared_being_written
 from reedling.services.views.evidence import JobDot, job_dots
 from reedling.store.unit import Unit
 
@@ -342,16 +342,16 @@ def _asked(unit: Unit, incident: IncidentType, held: Sequence[KeptReading]) -> t
         plan = unit.documents.content_of(document)
         if not isinstance(plan, Plan):
             continue
-        for _, proof in proofs_of(fill_in(plan, library_being_written(unit, plan)).plan):
-            own = n.get(f"{document}:{proof.id}")
-            if own and isinstance(proof, Reading | Computed):
+        for _, question in steps_and_questions(fill_in(plan, shared_being_written(unit, plan)).plan):
+            own = n.get(f"{document}:{question.id}")
+            if own and isinstance(question, Reading | Computed):
                 out.append(
                     AskedReading(
-                        question=f"{document}:{proof.id}",
-                        label=proof.label,
-                        unit=proof.unit,
-                        low=proof.limits.low,
-                        high=proof.limits.high,
+                        question=f"{document}:{question.id}",
+                        label=question.label,
+                        unit=question.unit,
+                        low=question.limits.low,
+                        high=question.limits.high,
                         n=len(own),
                         n_out=sum(r.out for r in own),
                     )

@@ -86,7 +86,7 @@ def about_place(revision: Revision, place: str) -> str:
         for step in content.steps:
             if step.id == place:
                 return f"“{step.text}”"
-            for q in step.proofs:
+            for q in step.questions:
                 if q.id == place:
                     return f"“{q.label}” of “{step.text}”"
     return ""

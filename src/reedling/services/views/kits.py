@@ -16,7 +16,7 @@ from reedling.core.rollup.plan_totals import total_plans
 from reedling.core.statistics.intervals import Share, wilson_interval
 from reedling.services.context import Context
 from reedling.services.shared.current import current_revision
-from reedling.services.shared.uses import library_being_written
+from reedling.services.shared.uses import shared_being_written
 from reedling.store.unit import Unit
 
 MIN_JOBS = 5
@@ -104,7 +104,7 @@ def _used(unit: Unit, *, document: str) -> _Used:
 def _said(unit: Unit, incident: IncidentType) -> dict[str, KitPart]:
     """What the author's figures say of each part; parts of the type itself are always wanted."""
     plans = [
-        fill_in(p, library_being_written(unit, p)).plan
+        fill_in(p, shared_being_written(unit, p)).plan
         for d in (*incident.plans, *incident.forms)
         if isinstance(p := unit.documents.content_of(d), Plan)
     ]

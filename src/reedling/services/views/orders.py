@@ -229,7 +229,7 @@ def bounds_of(unit: Unit, order: Order) -> Bounds:
 
 def answers_in_words(run: Run) -> dict[str, str]:
     """Each answer and computed value as a person would write it down, and each that is no longer asked."""
-    questions = {q.id: q for line in run.lines_ever for q in line.proofs}
+    questions = {q.id: q for line in run.lines_ever for q in line.questions}
     given = {q: a for q, a in run.answers.items() if q in questions and run.standing.wanted[q] is True}
     past = {q: a for q, a in run.past.answers.items() if q in questions and is_past(run, questions[q])}
     computed = progress_of(run).computed
@@ -241,7 +241,7 @@ def answers_in_words(run: Run) -> dict[str, str]:
 def written_back(unit: Unit, run: Run) -> tuple[WrittenBack, ...]:
     """What the job wrote to the asset and the order, in words."""
     labels = {f.name: f.label for f in known_facts(unit.catalogues.get())}
-    questions = {q.id: q for line in run.lines for q in line.proofs}
+    questions = {q.id: q for line in run.lines for q in line.questions}
     out = []
     for back in write_backs(run):
         question = questions[back.question]

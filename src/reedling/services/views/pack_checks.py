@@ -15,7 +15,7 @@ from reedling.core.guidance.documents import UNRELEASED_STATES, Content
 from reedling.core.guidance.incident_type_soundness import incident_type_problems
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
-from reedling.core.guidance.reuse import Library, Shared, fill_in
+from reedling.core.guidance.reuse import Shared, SharedPlans, fill_in
 from reedling.core.guidance.revisions import RevisionState
 from reedling.core.guidance.written_guides import WrittenGuide
 from reedling.core.matching.table_soundness import Known, table_problems
@@ -34,17 +34,17 @@ def check_library(pack: LibraryPack, today: date) -> tuple[Problem, ...]:
     plans = frozenset(head.document for head, _ in pack.revisions if head.kind == "plan")
     forms = frozenset(head.document for head, _ in pack.revisions if head.kind == "form")
     in_force_plans, in_force_forms = (frozenset(released_in(pack, kind)) for kind in ("plan", "form"))
-    written = library_of(pack.revisions, BEING_WRITTEN)
-    in_force = library_of(pack.revisions, IN_FORCE)
+    written = shared_in_pack(pack.revisions, BEING_WRITTEN)
+    in_force = shared_in_pack(pack.revisions, IN_FORCE)
     out = [replace(p, path=f"catalogue{p.path}") for p in catalogue_problems(pack.catalogue)]
     for head, content in pack.revisions:
         if head.state not in CHECKED:
             continue
         if isinstance(content, Plan):
-            library = in_force if head.state == "Released" else written
+            shared = in_force if head.state == "Released" else written
             found = [
                 d.problem
-                for d in draft_defects(content, pack.catalogue, kind=head.kind, library=library, today=today)
+                for d in draft_defects(content, pack.catalogue, kind=head.kind, shared=shared, today=today)
             ]
         elif isinstance(content, DecisionTable):
             found = list(table_problems(content, pack.catalogue, known_in_pack(pack, but=head.document)))
@@ -67,13 +67,13 @@ def known_guides_in_pack(
     contents = best_of(pack.revisions, states)
     incident = contents[guide.incident_type][1] if guide.incident_type in contents else None
     plans = incident.plans if isinstance(incident, IncidentType) else ()
-    library = library_of(pack.revisions, states)
+    shared = shared_in_pack(pack.revisions, states)
     return KnownToGuides(
         causes={c.code: c.label for c in pack.catalogue.causes},
         remedies={r.code: r.label for r in pack.catalogue.remedies},
         incident_types=frozenset(d for d, (head, _) in contents.items() if head.kind == "incident type"),
         links=links_in(
-            (document, fill_in(plan, library).plan)
+            (document, fill_in(plan, shared).plan)
             for document in plans
             if document in contents and isinstance(plan := contents[document][1], Plan)
         ),
@@ -121,9 +121,9 @@ def known_in_pack(pack: LibraryPack, *, but: str = "") -> Known:
     )
 
 
-def library_of(
+def shared_in_pack(
     revisions: Iterable[tuple[PackedRevision, Content]], states: Sequence[RevisionState]
-) -> Library:
+) -> SharedPlans:
     """The standard steps and forms of a pack, each at the first of these states that it has."""
     best = best_of(revisions, states)
 
@@ -134,4 +134,4 @@ def library_of(
             if head.kind == kind and isinstance(content, Plan)
         }
 
-    return Library(standards=of_kind("standard step"), forms=of_kind("form"))
+    return SharedPlans(standards=of_kind("standard step"), forms=of_kind("form"))

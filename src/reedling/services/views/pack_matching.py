@@ -25,7 +25,7 @@ from reedling.core.runsheet.lines import Source
 from reedling.errors import InvalidInput, Problem
 from reedling.exchange.content import ORDER_FACTS, load_value
 from reedling.exchange.library_pack import LibraryPack
-from reedling.services.views.pack_checks import IN_FORCE, library_of
+from reedling.services.views.pack_checks import IN_FORCE, shared_in_pack
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -115,7 +115,7 @@ def match_in_library(ready: ReadyLibrary, facts: OrderFacts) -> LibraryMatch:
     taken = [(t.document, *ready.plans[t.document]) for t in match.taken]
     sheet = compile_runsheet(
         ((Source(document=d, revision=letter, title=plan.title), plan) for d, letter, plan in taken),
-        library=library_of(ready.pack.revisions, IN_FORCE),
+        shared=shared_in_pack(ready.pack.revisions, IN_FORCE),
         after=earlier_of(ready.guidance.after),
     )
     return LibraryMatch(

@@ -8,7 +8,7 @@ from reedling.core.checking.tours import Tour, tours
 from reedling.core.checking.witnesses import run_answers
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.plans import Plan
-from reedling.core.guidance.reuse import Library, fill_in
+from reedling.core.guidance.reuse import SharedPlans, fill_in
 from reedling.core.guidance.revisions import PLAN_KINDS
 from reedling.core.logic.conditions import Answer, Answers, is_fact
 from reedling.core.matching.order_facts import facts_by_name
@@ -23,7 +23,7 @@ from reedling.services.context import Context
 from reedling.services.shared.current import current_revision
 from reedling.services.shared.guidance_in_force import facts_now
 from reedling.services.shared.needed import need_asset
-from reedling.services.shared.uses import library_being_written
+from reedling.services.shared.uses import shared_being_written
 from reedling.store.unit import Unit
 
 
@@ -69,23 +69,23 @@ def preview(
     """
     facts = {name: value for name, value in answers.items() if is_fact(name)}
     with context.reading() as unit:
-        plans, library = [], Library()
+        plans, shared = [], SharedPlans()
         for document in documents:
             revision = current_revision(unit, document, PLAN_KINDS)
             assert isinstance(revision.content, Plan)
             source = Source(document=document, revision=revision.letter, title=revision.content.title)
             plans.append((source, revision.content))
-            own = library_being_written(unit, revision.content)
-            library = Library(
-                standards={**library.standards, **own.standards}, forms={**library.forms, **own.forms}
+            own = shared_being_written(unit, revision.content)
+            shared = SharedPlans(
+                standards={**shared.standards, **own.standards}, forms={**shared.forms, **own.forms}
             )
         last: Mapping[str, Answer] = {}
         if asset is not None:
             facts = {**_facts_of_asset(context, unit, asset), **facts}
             last = unit.job_figures.last_answers(asset)
         names = fact_names(unit.catalogues.get())
-    runsheet = compile_runsheet(plans, library=library, facts=facts, last=last, names=names)
-    asked = {q.id for line in rules_of(runsheet, answers).laid.lines for q in line.proofs}
+    runsheet = compile_runsheet(plans, shared=shared, facts=facts, last=last, names=names)
+    asked = {q.id for line in rules_of(runsheet, answers).laid.lines for q in line.questions}
     kept = {question: answer for question, answer in answers.items() if question in asked}
     refused = refused_answers(runsheet, kept)
     if refused:
@@ -102,4 +102,4 @@ def _facts_of_asset(context: Context, unit: Unit, asset: str) -> dict[str, Answe
 def _filled(unit: Unit, document: str) -> Plan:
     content = current_revision(unit, document, PLAN_KINDS).content
     assert isinstance(content, Plan)
-    return fill_in(content, library_being_written(unit, content)).plan
+    return fill_in(content, shared_being_written(unit, content)).plan

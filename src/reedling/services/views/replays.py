@@ -9,7 +9,7 @@ from reedling.core.evidence.doubtful_times import step_doubt
 from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.plans import Plan
-from reedling.core.guidance.reuse import Library, references
+from reedling.core.guidance.reuse import SharedPlans, references
 from reedling.core.orders.orders import Order
 from reedling.core.refining.part_proposals import FOR_A_PART
 from reedling.core.refining.replay import PastWork, Replayed, replay_jobs
@@ -19,7 +19,7 @@ from reedling.core.runsheet.lines import Runsheet, Source, within
 from reedling.errors import InvalidInput, NotFound
 from reedling.services.context import Context
 from reedling.services.shared.needed import need_order
-from reedling.services.shared.uses import library_being_written, library_in_force
+from reedling.services.shared.uses import shared_being_written, shared_in_force
 from reedling.store.unit import Unit
 
 FEWEST_JOBS = 10
@@ -109,18 +109,18 @@ def _replayed(unit: Unit, *, draft: Revision) -> Replayed | None:
         if step.chance is not None
     }
     return replay_jobs(
-        _sheet(unit, before, library_in_force(unit)),
-        _sheet(unit, draft, library_being_written(unit, draft.content)),
+        _sheet(unit, before, shared_in_force(unit)),
+        _sheet(unit, draft, shared_being_written(unit, draft.content)),
         jobs,
         chances=chances,
     )
 
 
-def _sheet(unit: Unit, revision: Revision, library: Library) -> Runsheet:
+def _sheet(unit: Unit, revision: Revision, shared: SharedPlans) -> Runsheet:
     assert isinstance(revision.content, Plan)
     source = Source(document=revision.document, revision=revision.letter, title=revision.content.title)
     return compile_runsheet(
-        [(source, revision.content)], library=library, names=fact_names(unit.catalogues.get())
+        [(source, revision.content)], shared=shared, names=fact_names(unit.catalogues.get())
     )
 
 

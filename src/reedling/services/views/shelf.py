@@ -16,7 +16,7 @@ from reedling.services.context import Context
 from reedling.services.shared.bundles import bundle
 from reedling.services.shared.current import current_revision, document_at_hand
 from reedling.services.shared.links import DocumentLink, link_of
-from reedling.services.shared.uses import library_being_written
+from reedling.services.shared.uses import shared_being_written
 from reedling.services.views.documents import (
     IncidentTypeView,
     PlanView,
@@ -98,7 +98,7 @@ def incident_type_page(context: Context, document: str) -> IncidentTypePage:
             incident_type=incident_type_view(unit, at_hand, context.clock().date()),
             plans=plans,
             totals=total_plans(
-                [fill_in(p.content, library_being_written(unit, p.content)).plan for p in plans]
+                [fill_in(p.content, shared_being_written(unit, p.content)).plan for p in plans]
             ),
             open_states=_open_states(unit, document),
         )
@@ -118,7 +118,7 @@ def shared_documents(context: Context) -> tuple[SharedRow, ...]:
                     SharedRow(
                         link=link_of(revision),
                         n_used=len(users.get(document, ())),
-                        n_questions=sum(len(s.proofs) for s in content.steps),
+                        n_questions=sum(len(s.questions) for s in content.steps),
                         in_force=revision.state == "Released"
                         or unit.documents.released(document) is not None,
                     )

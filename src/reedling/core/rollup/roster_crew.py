@@ -35,7 +35,7 @@ class CrewMember:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class DistrictCover:
+class DistrictCrew:
     """One district on two days: who can do it on the first, and who of them is left on the second.
 
     ``lost`` can on the first day and no longer on the second, ``nearly`` lack one thing on the first.
@@ -61,13 +61,13 @@ class Expiry:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class RosterCover:
+class RosterCrew:
     """Who can meet the needs on ``today`` and on ``later``, by district; and what runs out when."""
 
     needs: tuple[SkillNeed, ...]
     today: date
     later: date
-    districts: tuple[DistrictCover, ...]
+    districts: tuple[DistrictCrew, ...]
     expiries: tuple[Expiry, ...]
 
 
@@ -81,14 +81,14 @@ def highest_needs(needs: Iterable[SkillNeed]) -> tuple[SkillNeed, ...]:
     return tuple(SkillNeed(skill=s, level=level) for s, level in best.items())
 
 
-def roster_cover(
+def roster_crew(
     roster: Sequence[Holding],
     needs: Iterable[SkillNeed],
     today: date,
     later: date,
     *,
     technicians: Mapping[str, str] | None = None,
-) -> RosterCover:
+) -> RosterCrew:
     """Who on the roster meets all the needs, on two days, by district.
 
     ``technicians`` gives districts by name for those who may hold nothing at all.
@@ -105,7 +105,7 @@ def roster_cover(
         here = [t for t in first if districts[t] == district]
         able = [t for t in here if first[t].meets]
         out.append(
-            DistrictCover(
+            DistrictCrew(
                 district=district,
                 today=tuple(able),
                 later=tuple(t for t in here if second[t].meets),
@@ -114,7 +114,7 @@ def roster_cover(
                 n_technicians=len(here),
             )
         )
-    return RosterCover(
+    return RosterCrew(
         needs=wanted,
         today=today,
         later=later,

@@ -1,6 +1,6 @@
 import { Select, Switch, TextInput } from "@mantine/core";
-import { useCatalogue, useCover, useSharedDocuments, useShelf } from "../api/queries";
-import type { CoverPage as Cover, Person } from "../api/types";
+import { useCatalogue, useCrew, useSharedDocuments, useShelf } from "../api/queries";
+import type { CrewPage as Crew, Person } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { count, dayYear, percent } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
@@ -10,14 +10,14 @@ import { MatchNav } from "./MatchNav";
 import "./match.css";
 
 /** Who can do it: today, and on a day to come, in each district. */
-export function CoverPage({ person }: { person: Person }) {
+export function CrewPage({ person }: { person: Person }) {
   const [search, put] = useAddress();
   const shelf = useShelf().data ?? [];
   const shared = useSharedDocuments().data ?? [];
   const skills = useCatalogue().data?.skills ?? [];
   const document = search.get("document") ?? shelf[0]?.document ?? null;
   const branches = search.get("branches") === "yes";
-  const page = useCover(document, search.get("on"), branches);
+  const page = useCrew(document, search.get("on"), branches);
   const skill = (code: string) => skills.find((s) => s.code === code)?.name.toLowerCase() ?? code;
   return (
     <div className="bench only-sheet">
@@ -49,7 +49,7 @@ export function CoverPage({ person }: { person: Person }) {
             <TextInput
               type="date"
               label="And on"
-              value={search.get("on") ?? page.data?.cover.later ?? ""}
+              value={search.get("on") ?? page.data?.crew.later ?? ""}
               onChange={(e) => put("on", e.currentTarget.value || null)}
             />
             <Switch
@@ -72,12 +72,12 @@ export function CoverPage({ person }: { person: Person }) {
   );
 }
 
-function Sheet({ page, skill }: { page: Cover; skill: (code: string) => string }) {
-  const { cover } = page;
-  const needs = cover.needs.map((n) => `${skill(n.skill)} ${n.level}`).join(", ");
-  const today = cover.districts.flatMap((d) => d.today);
-  const later = cover.districts.flatMap((d) => d.later);
-  const all = cover.districts.reduce((n, d) => n + d.n_technicians, 0);
+function Sheet({ page, skill }: { page: Crew; skill: (code: string) => string }) {
+  const { crew } = page;
+  const needs = crew.needs.map((n) => `${skill(n.skill)} ${n.level}`).join(", ");
+  const today = crew.districts.flatMap((d) => d.today);
+  const later = crew.districts.flatMap((d) => d.later);
+  const all = crew.districts.reduce((n, d) => n + d.n_technicians, 0);
   return (
     <>
       <p style={{ margin: "0 0 4px" }}>
@@ -86,7 +86,7 @@ function Sheet({ page, skill }: { page: Cover; skill: (code: string) => string }
           !page.with_branches &&
           `, and in some jobs ${page.sometimes.map((s) => `${skill(s.need.skill)} ${s.need.level} (${percent(s.share)} % of jobs)`).join(", ")}`}
         . <b>{today.length}</b> of {count(all, "technician")} can do it today, <b>{later.length}</b> on{" "}
-        {dayYear(cover.later)}.
+        {dayYear(crew.later)}.
       </p>
       {today.length < 2 && (
         <p className="note bad" role="alert">
@@ -95,13 +95,13 @@ function Sheet({ page, skill }: { page: Cover; skill: (code: string) => string }
             : `Only ${today[0]} can do it today.`}
         </p>
       )}
-      <LeftPlot cover={cover} />
+      <LeftPlot crew={crew} />
       <div className="who">
-        {cover.districts.map((d) => (
+        {crew.districts.map((d) => (
           <section key={d.district} aria-label={d.district}>
             <h2>{d.district || "No district"}</h2>
             <p className="soft" style={{ margin: 0 }}>
-              {d.today.length} of {d.n_technicians} today, {d.later.length} on {dayYear(cover.later)}
+              {d.today.length} of {d.n_technicians} today, {d.later.length} on {dayYear(crew.later)}
             </p>
             <ul>
               {d.today
@@ -151,7 +151,7 @@ function Sheet({ page, skill }: { page: Cover; skill: (code: string) => string }
   );
 }
 
-type Lack = Cover["cover"]["districts"][number]["lost"][number]["lacking"][number];
+type Lack = Crew["crew"]["districts"][number]["lost"][number]["lacking"][number];
 
 function lackWords(lack: Lack, skill: (code: string) => string): string {
   if (lack.expired_on) return `${skill(lack.skill)} ran out on ${dayYear(lack.expired_on)}`;
