@@ -52,6 +52,7 @@ from reedling.api.examples import add_examples
 from reedling.api.front_door import FrontDoor
 from reedling.api.guarded import SMALL_BODY, GuardedRoute, guarded_router
 from reedling.api.observing import Metrics, ObservedRequests
+from reedling.api.page_version import rules_shipped
 from reedling.errors import NotAllowed
 from reedling.services.actions.sessions import SignInLimits
 from reedling.services.context import Context
@@ -108,6 +109,7 @@ def create_app(context: Context, settings: Settings) -> FastAPI:
     app.include_router(_unknown_addresses())
     if (settings.web_dir / "index.html").is_file():
         _serve_interface(app, settings)
+        app.state.rules = rules_shipped(settings.web_dir)
     _document_refusals(app)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     app.add_middleware(RequestBodyLimitMiddleware, max_body_size=SMALL_BODY)

@@ -205,3 +205,26 @@ def test_a_setting_is_not_written_over_what_somebody_else_set_meanwhile(sign_in:
 
 def planned_in(days: int) -> str:
     return (datetime.now(UTC) + timedelta(days=days)).isoformat()
+
+
+def test_a_page_of_another_version_gets_no_order_and_still_sends_what_it_has(
+    sign_in: SignIn, order: str
+) -> None:
+    runa = sign_in("runa")
+    app: Any = runa.app
+    before, app.state.rules = getattr(app.state, "rules", None), "/rules/new/"
+    try:
+        address = f"/api/v1/pocket/orders/{order}"
+        assert runa.get(address).status_code == 200  # A program has no rules of its own.
+        assert runa.get(address, headers={"X-Reedling-Rules": "/rules/new/"}).status_code == 200
+        of_page = {"X-Reedling-Rules": "/rules/old/"}
+        told = runa.get(address, headers=of_page)
+        assert (told.status_code, told.json()["code"]) == (409, "pocket.outdated")
+        sent = runa.post(
+            f"{address}/submissions",
+            headers=of_page,
+            json={"id": str(uuid4()), "events": [{"kind": "headed out", "at": "2026-06-01T08:00:00Z"}]},
+        )
+        assert sent.status_code == 200
+    finally:
+        app.state.rules = before

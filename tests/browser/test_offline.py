@@ -100,9 +100,7 @@ def carry_out(page: Page, *, until: int = 40, low: bool = False) -> int:
 
 
 def job_at_the_server(page: Page, order: str) -> dict[str, Any]:
-    answer: dict[str, Any] = page.evaluate(
-        "async (o) => (await fetch(`/api/v1/pocket/orders/${o}`)).json()", order
-    )
+    answer: dict[str, Any] = page.request.get(f"/api/v1/pocket/orders/{order}").json()
     return answer
 
 
@@ -295,3 +293,23 @@ def test_an_engineer_sets_what_the_orders_card_shows_and_the_phone_shows_it(sign
     expect(first.locator(".card-line")).to_contain_text("Customer")
     first.click()
     expect(runa.locator(".card-line").filter(has_text="Serial")).to_be_visible()
+
+
+def test_a_page_of_another_version_is_opened_anew_by_itself(sign_in_as: SignInAs) -> None:
+    """The server refuses it an order as it would after an update, until the page has been opened anew."""
+    page = sign_in_as("Runa Ashdown", phone=True)
+    orders = page.get_by_role("button", name="Stalls")
+    expect(orders.first).to_be_visible()
+    refusal = {"status": 409, "title": "Outdated", "detail": "Another version.", "code": "pocket.outdated"}
+    order = re.compile(r"/api/v1/pocket/orders/[^/]+$")
+    page.route(order, lambda route: route.fulfill(status=409, json=refusal))
+    page.evaluate("window.isOld = true")
+    orders.first.click()
+    notice = page.get_by_role("region", name="New version")
+    expect(notice).to_contain_text("Reedling has a new version.")
+    assert page.evaluate("window.isOld")  # On an order something may be half typed: it waits for a press.
+    page.unroute(order)
+    notice.get_by_role("button", name="Open Pocket anew").click()
+    comes_true(page, "!window.isOld")
+    expect(page.get_by_role("heading", name="Stalls: Rake 1")).to_be_visible()
+    expect(notice).to_have_count(0)

@@ -11,6 +11,7 @@ from pydantic import AwareDatetime, BaseModel, Field
 from reedling.api.access import Anyone, Ctx, Technician
 from reedling.api.error_mapping import ProblemAnswer, problem_of
 from reedling.api.guarded import DOCUMENT_BODY, PICTURE_BODY, guarded_router
+from reedling.api.page_version import SameVersion
 from reedling.core.guidance.catalogue import Cause, Part, Remedy
 from reedling.core.orders.receipts import Picture, Receipt, Upload
 from reedling.core.orders.time_sheets import TimeSheetDay
@@ -162,7 +163,7 @@ def lists(_person: Technician, context: Ctx) -> PocketLists:
     return PocketLists(parts=list(found.parts), causes=list(found.causes), remedies=list(found.remedies))
 
 
-@router.get("/pocket/orders/{order_id}")
+@router.get("/pocket/orders/{order_id}", dependencies=[SameVersion])
 def own_order(order_id: str, person: Technician, context: Ctx) -> PocketOrder:
     """One of the technician's orders, with all that is needed to carry it out."""
     return pocket_views.own_order(context, order_id, person)

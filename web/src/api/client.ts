@@ -26,6 +26,8 @@ export const SIGNED_IN_AGAIN = "reedling-signed-in-again";
 
 let watching = false;
 
+/** The page is of another version than the server: it is to be opened anew. */
+export const OUTDATED = "reedling-outdated";
 /** Whether somebody is signed in, so that an answer of "sign in" means that their session has ended. */
 export function watchSession(signedIn: boolean) {
   watching = signedIn;
@@ -42,6 +44,8 @@ export const client = createClient<paths>({
     let response: Response;
     const then = nSignIns;
     try {
+      // So that a page never gets an order that its own rules cannot read.
+      if (request.url.includes("/api/v1/pocket/")) request.headers.set("X-Reedling-Rules", __RULES__);
       response = await fetch(request);
     } catch {
       throw new Unreachable();
@@ -67,6 +71,7 @@ export async function need<T>(
   const { data, error, response } = await answer;
   if (response.ok) return data as T;
   const problem = error as Partial<ProblemAnswer> | undefined;
+  if (problem?.code === "pocket.outdated") window.dispatchEvent(new Event(OUTDATED));
   throw new Refused({
     type: "about:blank",
     title: problem?.title ?? response.statusText,

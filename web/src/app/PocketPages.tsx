@@ -2,6 +2,7 @@ import { useEffect } from "react";
 import { Navigate, Route, Routes } from "react-router";
 import type { Person } from "../api/types";
 import { installPocket } from "../pocket/install";
+import { NewVersion } from "../pocket/NewVersion";
 import { PocketHome } from "../pocket/PocketHome";
 import { opened } from "../ui/opened";
 
@@ -19,6 +20,7 @@ export function PocketPages({ person }: { person: Person }) {
   useEffect(() => void loadJob().catch(() => undefined), []);
   return (
     <>
+      <NewVersion />
       <Routes>
         <Route path="/pocket" element={<PocketHome person={person} />} />
         <Route path="/pocket/times" element={<TimeSheet person={person.id} />} />
