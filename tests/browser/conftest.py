@@ -83,7 +83,8 @@ def comes_true(page: Page, expression: str, *, seconds: float = 60) -> None:
 
 SignInAs = Callable[..., Page]
 USERNAMES = {
-    name: name.split()[0].lower() for name in ("Ines Varga", "Oda Fennimore", "Marek Tilse", "Runa Ashdown")
+    name: name.split()[0].lower()
+    for name in ("Ines Varga", "Oda Fennimore", "Marek Tilse", "Runa Ashdown", "Teo Larkin")
 }
 
 

@@ -204,10 +204,11 @@ def test_a_name_that_is_not_known_takes_as_long_as_one_that_is(context: Context)
     add_person(context, ANN, GOOD)
 
     def seconds(name: str) -> float:
-        began = time.perf_counter()
+        """Of the processor, since what else the machine does is no part of it."""
+        began = time.process_time()
         with pytest.raises(NotSignedIn):
             sign_in(context, name, "wrong wrong wrong")
-        return time.perf_counter() - began
+        return time.process_time() - began
 
     seconds("nobody")
     pairs = [(seconds("ann"), seconds("nobody")) for _ in range(9)]

@@ -66,6 +66,11 @@ EXAMPLES: Mapping[str, Any] = {
         "target": "P-1001",
         "remember": True,
     },
+    "POST /api/v1/orders/{order_id}/part-supplies": {
+        "part": "RV-SEAT",
+        "quantity": 1,
+        "text": "With the keeper, in the blue box.",
+    },
     "POST /api/v1/loose-records/decisions": {
         "submissions": ["6d1f3b52-0c1e-4a5e-9b0e-2f1f6a1d7c11"],
         "decision": "set aside",
@@ -90,6 +95,10 @@ EXAMPLES: Mapping[str, Any] = {
         "order": "WO-0042",
         "size": 2_400_000,
         "sha256": "9f86d081884c7d659a2feaa0c55ad015a3bf4f1b2b0b822cd15d6c15b0f00a08",
+    },
+    "PUT /api/v1/pocket/part-asks/{order_id}/{record}": {
+        "granted": True,
+        "text": "At the depot until four.",
     },
     "PUT /api/v1/pocket/questions/{question}/answer": {"text": "With the gate shut, as the plan says."},
     "POST /api/v1/help-threads/{thread}/replies": {

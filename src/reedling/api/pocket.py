@@ -18,18 +18,21 @@ from reedling.core.orders.time_sheets import TimeSheetDay
 from reedling.core.runsheet.events import FieldEvent
 from reedling.errors import ReedlingError
 from reedling.services.actions import asking_back
+from reedling.services.actions import part_supplies as supply_actions
 from reedling.services.actions import pictures as pictures_actions
 from reedling.services.actions.submissions import MAX_EVENTS, Sent, submit_events, submit_several
 from reedling.services.shared.inspecting import MAX_PICTURE_BYTES
 from reedling.services.views import asked_back as asked_back_views
 from reedling.services.views import help as help_views
 from reedling.services.views import lists as lists_views
+from reedling.services.views import part_supplies as supply_views
 from reedling.services.views import pictures as pictures_views
 from reedling.services.views import pocket as pocket_views
 from reedling.services.views import time_sheets as time_sheet_views
 from reedling.services.views.asked_back import AskedView
 from reedling.services.views.help import HelpView
-from reedling.services.views.pocket import PlateFound, PocketDay, PocketOrder
+from reedling.services.views.part_supplies import AskedPart, PartHolder
+from reedling.services.views.pocket import PlateFound, PocketDay, PocketOrder, StandardStep
 
 router = guarded_router("/api/v1", "pocket")
 
@@ -44,6 +47,13 @@ class Submission(BaseModel):
     checked: bool = True
     """Whether the device held the events against the rules; else what can be mended is refused, to be mended."""
     events: list[FieldEvent] = Field(max_length=MAX_EVENTS)
+
+
+class PartAskAnswer(BaseModel):
+    """Whether a part is let go; where and when to meet, or why not."""
+
+    granted: bool
+    text: str = Field(default="", max_length=500)
 
 
 class AnswerBack(BaseModel):
@@ -101,6 +111,8 @@ class PocketLists(BaseModel):
     parts: list[Part]
     causes: list[Cause]
     remedies: list[Remedy]
+    standard_steps: list[StandardStep]
+    holders: list[PartHolder]
 
 
 @router.get("/pocket/orders")
@@ -144,6 +156,20 @@ def own_time_sheet(
     return list(time_sheet_views.own_time_sheet(context, person, days))
 
 
+@router.get("/pocket/part-asks")
+def part_asks(person: Technician, context: Ctx) -> list[AskedPart]:
+    """What colleagues ask the technician for out of the van, and is not answered yet; the oldest first."""
+    return list(supply_views.asked_parts(context, person))
+
+
+@router.put("/pocket/part-asks/{order_id}/{record}", status_code=204)
+def answer_part_ask(
+    order_id: str, record: str, body: PartAskAnswer, person: Technician, context: Ctx
+) -> None:
+    """Let the part go that a colleague asks for, or not."""
+    supply_actions.answer_part_ask(context, person, order_id, record, granted=body.granted, text=body.text)
+
+
 @router.get("/pocket/questions")
 def own_questions(person: Technician, context: Ctx) -> list[AskedView]:
     """What the office asks about jobs that are over, and is not answered yet; the oldest first."""
@@ -157,10 +183,16 @@ def answer_office(question: str, body: AnswerBack, person: Technician, context: 
 
 
 @router.get("/pocket/lists")
-def lists(_person: Technician, context: Ctx) -> PocketLists:
-    """Parts, causes and remedies to choose from."""
+def lists(person: Technician, context: Ctx) -> PocketLists:
+    """Parts, causes, remedies and standard steps to choose from, and who else carries which parts."""
     found = lists_views.catalogue(context)
-    return PocketLists(parts=list(found.parts), causes=list(found.causes), remedies=list(found.remedies))
+    return PocketLists(
+        parts=list(found.parts),
+        causes=list(found.causes),
+        remedies=list(found.remedies),
+        standard_steps=list(pocket_views.standard_steps(context)),
+        holders=list(supply_views.part_holders(context, person)),
+    )
 
 
 @router.get("/pocket/orders/{order_id}", dependencies=[SameVersion])

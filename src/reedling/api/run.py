@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Annotated
 
 from fastapi import Query, Response
@@ -19,6 +20,7 @@ from reedling.core.runsheet.job_state import OrderState
 from reedling.core.runsheet.site_events import Settling
 from reedling.services.actions import loose_records as loose_actions
 from reedling.services.actions import orders as orders_actions
+from reedling.services.actions import part_supplies as supply_actions
 from reedling.services.actions import settings as settings_actions
 from reedling.services.actions import site_records as site_record_actions
 from reedling.services.actions.orders_by_hand import HandAct, change_order
@@ -30,11 +32,13 @@ from reedling.services.views import orders as orders_views
 from reedling.services.views import past_fixes as past_fix_views
 from reedling.services.views import pocket as pocket_views
 from reedling.services.views import site_records as site_record_views
+from reedling.services.views import time_sheets as time_sheet_views
 from reedling.services.views.loose_records import LooseLine
 from reedling.services.views.orders import OrderPage, OrdersPage
 from reedling.services.views.past_fixes import PastFixView
 from reedling.services.views.pocket import Loads
 from reedling.services.views.site_records import SiteRecordLine
+from reedling.services.views.time_sheets import TechnicianSheet
 
 router = guarded_router("/api/v1", "run")
 
@@ -100,6 +104,14 @@ class SiteRecordSettling(BaseModel):
     entry: dict[str, JsonValue] | None = None
 
 
+class PartToSend(BaseModel):
+    """A part to send ahead, in its own unit, and where it is to be found."""
+
+    part: str = Field(max_length=100)
+    quantity: float = Field(gt=0, allow_inf_nan=False)
+    text: str = Field(default="", max_length=500)
+
+
 class CardPreviewed(BaseModel):
     """A card, and the order on which it is tried."""
 
@@ -128,6 +140,30 @@ def orders(
     return orders_views.orders_page(
         context, states=state, incident_type=incident_type, words=words, offset=offset, limit=limit
     )
+
+
+@router.get("/time-sheets")
+def time_sheets(_person: OfficePerson, context: Ctx, first: date, last: date) -> list[TechnicianSheet]:
+    """The time sheets of all technicians from a day to another, by name."""
+    return list(time_sheet_views.time_sheets(context, first, last))
+
+
+@router.get(
+    "/time-sheets.csv",
+    response_class=Response,
+    responses={200: {"content": {"text/csv": {"schema": {"type": "string"}}}}},
+)
+def time_sheets_csv(_person: OfficePerson, context: Ctx, first: date, last: date) -> Response:
+    """Their visits as a sheet."""
+    text = time_sheet_views.time_sheets_csv(context, first, last)
+    disposition = f'attachment; filename="time-sheets-{first}-{last}.csv"'
+    return Response(text, media_type="text/csv", headers={"Content-Disposition": disposition})
+
+
+@router.post("/orders/{order_id}/part-supplies", status_code=204)
+def send_part(order_id: str, sent: PartToSend, person: Planner, context: Ctx) -> None:
+    """Send a part ahead of the visit; the technician confirms that it is there before it is used."""
+    supply_actions.send_part(context, person, order_id, sent.part, sent.quantity, sent.text)
 
 
 @router.post("/orders", status_code=201)

@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from dataclasses import field as field_of
 from datetime import datetime, timedelta
+from math import ceil
 
 from reedling.core.guidance.questions import Photo, Reading, Signature
 from reedling.core.orders.orders import Order
@@ -36,7 +37,7 @@ from reedling.core.runsheet.job import job_run, record
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import RunsheetLine
 from reedling.core.runsheet.progress import line_progress, progress_of
-from reedling.core.runsheet.site_events import CustomerSaid, StepAdded
+from reedling.core.runsheet.site_events import CostRecorded, CustomerSaid, StepAdded
 from reedling.demo.loader import load_start, release_fault_guides, release_later_revisions
 from reedling.errors import Conflict
 from reedling.services.actions.orders import log_order, plan_visit
@@ -347,10 +348,31 @@ def _beside_the_steps(
             text=dice.choice((trouble.also_done, f"{trouble.also_done} as well", trouble.also_done.lower())),
             minutes=float(dice.randint(6, 14)),
         )
+    yield from _costs(order, now)
     if dice.random() < 0.4:
         rating = dice.choices((1, 2, 3, 4, 5), (3, 6, 14, 40, 37) if is_late else (1, 2, 10, 42, 45))[0]
         words = SAID_BY_CUSTOMERS[rating] if dice.random() < 0.5 else ("",)
         yield CustomerSaid(at=now, comment=dice.choice(words), rating=rating)
+
+
+def _costs(order: Order, now: datetime) -> Iterator[FieldEvent]:
+    """What one job in eight costs besides its parts; of the weed taken away half a load is charged as a whole one."""
+    dice = random.Random(f"{order.id} costs")
+    if not order.runsheet.cost_kinds or dice.random() >= 0.125:
+        return
+    record = f"{order.id} cost"
+    match dice.randrange(4):
+        case 0:
+            loads = dice.choice((0.5, 1.0, 1.5))
+            yield CostRecorded(
+                at=now, record=record, cost="WEED-TIP", quantity=loads, charged=float(ceil(loads))
+            )
+        case 1:
+            yield CostRecorded(at=now, record=record, cost="FERRY", quantity=2, rate=dice.choice((4.5, 6.0)))
+        case 2:
+            yield CostRecorded(at=now, record=record, cost="DRIVING", quantity=float(dice.randint(12, 60)))
+        case 3:
+            yield CostRecorded(at=now, record=record, cost="LABOUR-NIGHT", quantity=dice.choice((1.0, 1.5)))
 
 
 def _quiet(field: Field, kind: Kind, at: datetime) -> list[Asset]:

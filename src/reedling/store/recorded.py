@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from reedling.core.evidence.steps import StepRecord
 from reedling.core.orders.receipts import HeldReceipt, Receipt
 from reedling.core.runsheet.events import CLOCK_TOLERANCE_S, FieldEvent, by_right_clock
+from reedling.core.runsheet.part_supplies import SUPPLY_KINDS
 from reedling.exchange.content import EVENTS, dump_value
 from reedling.store.job_tables import StepRecordRow
 from reedling.store.tables import EventRow, OrderRow, SubmissionRow
@@ -130,6 +131,11 @@ class Recorded:
         if but is not None:
             query = query.where(EventRow.person_id != but)
         return self.session.scalar(query) or 0
+
+    def has_begun(self, order_id: str) -> bool:
+        """Whether anything was recorded of the work on an order; parts on their way to it are none."""
+        query = select(EventRow.id).where(EventRow.order_id == order_id, EventRow.kind.not_in(SUPPLY_KINDS))
+        return self.session.scalar(query.limit(1)) is not None
 
     def received_at(self, order_id: str) -> datetime | None:
         """When the latest of what was recorded against an order was received."""

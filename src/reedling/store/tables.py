@@ -406,6 +406,21 @@ class SiteRecordRow(Base):
     waits: Mapped[bool]
 
 
+class PartAskRow(Base):
+    """A part that a technician asked a colleague for, so that the colleague finds it; it stands in the events."""
+
+    __tablename__ = "part_asks"
+    __table_args__ = (Index("part_asks_of", "of_id", "state"),)
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
+    id: Mapped[str] = mapped_column(String, primary_key=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    of_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    part: Mapped[str]
+    quantity: Mapped[float]
+    at: Mapped[datetime] = mapped_column(Instant)
+    state: Mapped[str]
+
+
 class HelpReplyRow(Base):
     """What the office said or marked on a help thread."""
 

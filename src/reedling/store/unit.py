@@ -34,6 +34,7 @@ from reedling.store.kept import Kept, Mark, Worked, only_reads, timed
 from reedling.store.kept_views import KeptViews
 from reedling.store.loose_records import LooseRecords
 from reedling.store.orders import Orders
+from reedling.store.part_asks import KeptPartAsks
 from reedling.store.people import People
 from reedling.store.pictures import Pictures
 from reedling.store.proposals import DecidedProposals
@@ -82,6 +83,7 @@ class Unit:
     loose_records: LooseRecords
     help: HelpThreads
     site_records: KeptSiteRecords
+    part_asks: KeptPartAsks
     proposals: DecidedProposals
     evidence_reads: EvidenceReads
     kept_views: KeptViews
@@ -290,6 +292,7 @@ class Store:
                 loose_records=LooseRecords(session),
                 help=HelpThreads(session),
                 site_records=KeptSiteRecords(session),
+                part_asks=KeptPartAsks(session),
                 proposals=DecidedProposals(session),
                 evidence_reads=EvidenceReads(session),
                 kept_views=KeptViews(session),

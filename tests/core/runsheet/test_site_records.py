@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from reedling.core.guidance.plans import Plan, Step
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.events import Arrived, FieldEvent, HeadedOut, LeftSite, StepDone, StepStarted
-from reedling.core.runsheet.job import record, record_late, replay, settle_record
+from reedling.core.runsheet.job import record, record_from_office, record_late, replay
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.site_events import (
@@ -264,7 +264,7 @@ def test_a_record_is_settled_once_and_only_as_its_kind_allows(wanted: list[Recor
         fits = fits and event.decision in (kinds[event.record], "set aside")
         fits = fits and (event.decision != "set aside" or bool(event.reason))
         try:
-            job = settle_record(SHEET, job, event)
+            job = record_from_office(SHEET, job, event)
         except (Conflict, InvalidInput):
             assert not fits
             continue

@@ -125,3 +125,6 @@ export type ListName = ListPage["name"];
 export type IncidentTypeView = Schemas["IncidentTypeView"];
 export type IncidentType = Schemas["IncidentType"];
 export type Level = Schemas["SkillNeed"]["level"];
+export type PartSupply = Schemas["PartSupply"];
+export type AskedPart = Schemas["AskedPart"];
+export type SiteAsset = Schemas["SiteAsset"];

@@ -14,6 +14,7 @@ const CrewPage = opened(() => import("../match/CrewPage").then((m) => m.CrewPage
 const KitsPage = opened(() => import("../match/KitsPage").then((m) => m.KitsPage));
 const ListsPage = opened(() => import("../match/ListsPage").then((m) => m.ListsPage));
 const OrdersPage = opened(() => import("../run/OrdersPage").then((m) => m.OrdersPage));
+const TimeSheetsPage = opened(() => import("../run/TimeSheetsPage").then((m) => m.TimeSheetsPage));
 const OrderCardPage = opened(() => import("../run/OrderCardPage").then((m) => m.OrderCardPage));
 const TakenAlong = opened(() => import("../run/TakenAlong").then((m) => m.TakenAlong));
 const OrderSheet = opened(() => import("../run/OrderSheet").then((m) => m.OrderSheet));
@@ -48,6 +49,7 @@ export function DeskPages({ person }: { person: Person }) {
           <Route path="/match/kits" element={<KitsPage person={person} />} />
           <Route path="/match/lists/:list?" element={<ListsPage person={person} />} />
           <Route path="/run" element={<OrdersPage person={person} />} />
+          <Route path="/run/time-sheets" element={<TimeSheetsPage />} />
           <Route path="/run/taking-along" element={<TakenAlong person={person} />} />
           <Route path="/run/order-card" element={<OrderCardPage person={person} />} />
           <Route path="/run/:order" element={<OrderSheet person={person} />} />

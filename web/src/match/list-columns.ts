@@ -77,6 +77,7 @@ export const LISTS: { name: ListName; title: string; about: string; fields: List
       { key: "unit", label: "Unit", width: 80 },
       { key: "stocked", label: "Stocked at", as: "many" },
       { key: "substitutes", label: "Will do instead", as: "many", of: "parts" },
+      { key: "price", label: "Price of one", as: "number" },
     ],
   },
   {
@@ -87,6 +88,17 @@ export const LISTS: { name: ListName; title: string; about: string; fields: List
       { key: "technician", label: "Technician" },
       { key: "part", label: "Part", of: "parts" },
       { key: "quantity", label: "Quantity", as: "number" },
+    ],
+  },
+  {
+    name: "cost_kinds",
+    title: "Costs",
+    about: "What a job may cost besides parts. Without a rate it is left open to the technician.",
+    fields: [
+      { key: "code", label: "Code" },
+      { key: "name", label: "Name", width: 240 },
+      { key: "unit", label: "Unit", width: 80 },
+      { key: "rate", label: "Rate", as: "number" },
     ],
   },
   {

@@ -3,16 +3,20 @@ import { useState } from "react";
 import { MarkOnScale } from "../ui/MarkOnScale";
 import { SignaturePad } from "../ui/SignaturePad";
 import type { BesideProps } from "./beside-props";
+import { Costs } from "./Costs";
 import type { CarriedOrder } from "./carried-order";
 import { FoundEquipment } from "./FoundEquipment";
 import { FurtherWork } from "./FurtherWork";
 import { MissingStep } from "./MissingStep";
 import { now } from "./outbox";
 import { PartByWords } from "./PartByWords";
+import { PartSupplies } from "./PartSupplies";
 import { VisitTimes } from "./VisitTimes";
 
 const PANELS = {
   part: { label: "A part that is not in the list", Panel: PartByWords },
+  supply: { label: "Parts sent ahead, or from a colleague", Panel: PartSupplies },
+  cost: { label: "Other costs", Panel: Costs },
   step: { label: "Something done that no step asks for", Panel: MissingStep },
   work: { label: "Further work to recommend", Panel: FurtherWork },
   equipment: { label: "Equipment the register lacks", Panel: FoundEquipment },
@@ -62,6 +66,8 @@ function howMany({ job }: CarriedOrder): Record<PanelName, number> {
   const { beside } = job;
   return {
     part: Object.keys(beside.parts).length,
+    supply: Object.keys(job.supplies).length,
+    cost: Object.keys(job.costs).length,
     step: Object.keys(beside.steps).length,
     work: Object.keys(beside.work).length,
     equipment: Object.keys(beside.equipment).length,

@@ -4,8 +4,10 @@ import type { FieldEvent, PastFixView } from "../api/types";
 import { count, number } from "../ui/format";
 import { Look } from "../ui/Look";
 import type { CarriedOrder } from "./carried-order";
+import { Dictate } from "./Dictate";
 import { now } from "./outbox";
 import { PocketPastFixes } from "./PocketPastFixes";
+import { usePartNames } from "./part-names";
 import { StillOpen } from "./StillOpen";
 import { usePocketLists } from "./use-lists";
 
@@ -95,6 +97,7 @@ function CloseOutFields({ page, record }: CloseOutProps) {
         value={note}
         onChange={(e) => setNote(e.currentTarget.value)}
       />
+      <Dictate onWords={(words) => setNote((held) => [held, words].filter(Boolean).join(" "))} />
       {note.trim() && (
         <button type="button" className="pocket-other" style={{ marginTop: 8 }} onClick={keepNote}>
           Keep note
@@ -130,6 +133,9 @@ function CloseOutFields({ page, record }: CloseOutProps) {
 /** All that goes to the office, to be read over once before it is finished. */
 function Summary({ page }: { page: CarriedOrder }) {
   const { job, run } = page;
+  const names = usePartNames();
+  const costs = Object.values(job.costs);
+  const costName = (code: string) => run.runsheet.cost_kinds.find((kind) => kind.code === code)?.name ?? code;
   const texts = new Map(run.runsheet.lines.map((line) => [line.id, line.text]));
   const leftOut = run.progress.lines.filter((line) => line.state === "skipped");
   const findings = run.progress.findings.length;
@@ -146,7 +152,16 @@ function Summary({ page }: { page: CarriedOrder }) {
         </p>
       ))}
       {job.parts.length > 0 && (
-        <p>Parts used: {job.parts.map((p) => `${number(p.quantity)} × ${p.part}`).join(", ")}.</p>
+        <p>Parts used: {job.parts.map((p) => names.amount(p.part, p.quantity)).join(", ")}.</p>
+      )}
+      {costs.length > 0 && (
+        <p>
+          Other costs:{" "}
+          {costs.map((cost) => `${costName(cost.cost)} ${number(cost.quantity * cost.rate)}`).join(", ")}.
+        </p>
+      )}
+      {job.beside.signed.length > 0 && (
+        <p>Signed by {job.beside.signed.map((signed) => `${signed.name}, ${signed.role}`).join("; ")}.</p>
       )}
       {job.notes.map((note) => (
         <p key={`${note.at} ${note.text}`}>“{note.text}”</p>

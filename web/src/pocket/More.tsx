@@ -1,4 +1,4 @@
-import { Drawer, NumberInput, Select, Textarea } from "@mantine/core";
+import { Drawer, Select, Textarea } from "@mantine/core";
 import { useState } from "react";
 import type { FieldEvent, ReturnReason } from "../api/types";
 import { dayTime } from "../ui/format";
@@ -6,10 +6,12 @@ import { Look } from "../ui/Look";
 import { Links } from "../ui/PocketStep";
 import { BesideSteps } from "./BesideSteps";
 import type { CarriedOrder } from "./carried-order";
+import { Dictate } from "./Dictate";
 import { now } from "./outbox";
+import { PartUsed } from "./PartUsed";
 import { PocketPastFixes } from "./PocketPastFixes";
 import { StillOpen } from "./StillOpen";
-import { useKeptChoices, usePocketLists } from "./use-lists";
+import { useKeptChoices } from "./use-lists";
 
 export interface MoreProps {
   shown: boolean;
@@ -32,10 +34,7 @@ export function More(props: MoreProps) {
 }
 
 function MoreDrawer({ shown, page, current, record, keepPicture, standIns, onJump, onClose }: MoreProps) {
-  const lists = usePocketLists();
   const choices = useKeptChoices();
-  const [part, setPart] = useState<string | null>(null);
-  const [quantity, setQuantity] = useState<number | string>(1);
   const [note, setNote] = useState("");
   const [why, setWhy] = useState("");
   const [reason, setReason] = useState<ReturnReason | null>(null);
@@ -56,31 +55,7 @@ function MoreDrawer({ shown, page, current, record, keepPicture, standIns, onJum
       classNames={{ content: "pocket-drawer" }}
     >
       <StillOpen rules={page.run.still_open} />
-      <section>
-        <h2>Part used</h2>
-        <Select
-          aria-label="Part"
-          placeholder="Which part"
-          size="md"
-          searchable
-          data={(lists.data?.parts ?? []).map((p) => ({ value: p.code, label: `${p.name} (${p.unit})` }))}
-          value={part}
-          onChange={setPart}
-        />
-        <div className="pocket-two">
-          <NumberInput aria-label="Quantity" size="md" min={0} value={quantity} onChange={setQuantity} />
-          <button
-            type="button"
-            className="pocket-other"
-            disabled={!part || !(Number(quantity) > 0)}
-            onClick={() =>
-              part && send({ kind: "part used", at: now(), part, quantity: Number(quantity), line: current })
-            }
-          >
-            Record part
-          </button>
-        </div>
-      </section>
+      <PartUsed page={page} current={current} record={record} onDone={onClose} />
       <section>
         <h2>Note</h2>
         <Textarea
@@ -91,6 +66,7 @@ function MoreDrawer({ shown, page, current, record, keepPicture, standIns, onJum
           value={note}
           onChange={(e) => setNote(e.currentTarget.value)}
         />
+        <Dictate onWords={(words) => setNote((held) => [held, words].filter(Boolean).join(" "))} />
         {page.run.runsheet.phrases.length > 0 && (
           <div className="pready">
             {page.run.runsheet.phrases.map((phrase) => (

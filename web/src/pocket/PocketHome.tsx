@@ -17,6 +17,7 @@ import { Folded, Loose, Unsent } from "./Unsent";
 import "./pocket.css";
 
 const AskedByOffice = opened(() => import("./AskedByOffice").then((m) => m.AskedByOffice), null);
+const AskedForParts = opened(() => import("./AskedForParts").then((m) => m.AskedForParts), null);
 const ToCarry = opened(() => import("./ToCarry").then((m) => m.ToCarry), null);
 
 /** A technician's orders, in the order they are planned. */
@@ -118,6 +119,7 @@ export function PocketHome({ person }: { person: Person }) {
           </p>
         )}
         <AskedByOffice />
+        <AskedForParts />
         <ToCarry person={person.id} />
         {orders?.length === 0 && <p>Nothing is planned for you. New orders appear here.</p>}
         <ul className="pocket-orders">

@@ -30,6 +30,7 @@ const loadHelp = () => import("./Help").then((m) => m.Help);
 const Help = opened(loadHelp, null);
 const loadGuide = () => import("./PocketGuide").then((m) => m.PocketGuide);
 const PocketGuide = opened(loadGuide, null);
+const ComingParts = opened(() => import("./PartSupplies").then((m) => m.ComingParts), null);
 const PastFixes = opened(() => import("./PocketPastFixes").then((m) => m.PocketPastFixes), null);
 
 /** One job on the phone: head out, arrive, one step after another, close out. */
@@ -248,6 +249,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
           }}
         />
         {!onSite && <Before page={order} />}
+        {!onSite && Object.keys(job.supplies).length > 0 && <ComingParts page={order} record={record} />}
         {!onSite && <PastFixes page={order} record={record} />}
         {line.state === "Heading out" && !standIns && !window.isSecureContext && (
           <p className="pconsequence">

@@ -9,6 +9,7 @@ import type {
   PastFixView,
   PocketOrder,
   RunView,
+  SiteAsset,
 } from "../api/types";
 import { keepOrder, keepView, type Parcel, parcelsOf, takenOrder } from "./device-store";
 import { SENT, type Sent, useOutbox } from "./outbox";
@@ -30,6 +31,8 @@ export interface CarriedOrder {
   pastFixes: PastFixView[];
   /** What its page shows of it first. */
   card: CardLine[];
+  /** The equipment at its site. */
+  siteAssets: SiteAsset[];
 }
 
 export interface Carrying {
@@ -250,6 +253,7 @@ export function useCarriedOrder(person: string, id: string): Carrying {
           // Orders taken along before there were past fixes have none.
           pastFixes: base.past_fixes ?? [],
           card: base.card ?? [],
+          siteAssets: base.site_assets ?? [],
         }
       : null;
   return { order, error: order ? null : error, news, refused, isReady, record };
@@ -293,5 +297,12 @@ function newsOf(before: PocketOrder, now: PocketOrder): string {
     (l) => l.decision && !before.loose.some((b) => b.submission === l.submission && b.decision),
   );
   if (decided) return `The office decided on what you recorded: ${decided.decision}.`;
+  const supplies = Object.entries(now.job.supplies).filter(
+    ([id, supply]) => supply.state !== before.job.supplies[id]?.state,
+  );
+  const latest = supplies.at(-1)?.[1];
+  if (latest?.state === "sent") return "The office sent a part ahead. Confirm it here once you have it.";
+  if (latest?.state === "granted") return "Your colleague lets you have the part.";
+  if (latest?.state === "not granted") return "Your colleague cannot let you have the part.";
   return "Somebody else recorded something on this order.";
 }

@@ -21,6 +21,8 @@ import { Trouble } from "../ui/Trouble";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { ByHand } from "./ByHand";
 import { LooseRecords } from "./LooseRecords";
+import { OrderCosts } from "./OrderCosts";
+import { PartsSentAhead } from "./PartsSentAhead";
 import { PastFixes } from "./PastFixes";
 import { SiteRecords } from "./SiteRecords";
 
@@ -142,12 +144,14 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
           )}
           <LooseRecords lines={page.loose} names={namesOf(page)} />
           <SiteRecords order={page.line.id} />
+          <PartsSentAhead page={page} plans={plans} />
           {page.doubts.map((doubt) => (
             <p key={doubt.line + doubt.sentence} className="note bad">
               {doubt.sentence}
             </p>
           ))}
           <ByHand page={page} />
+          <OrderCosts page={page} />
           <h2 style={{ marginTop: 16 }}>
             Runsheet, frozen when the order was {page.by_hand.length ? "last changed by hand" : "logged"}
           </h2>

@@ -73,6 +73,9 @@ export function OrdersPage({ person }: { person: Person }) {
                 value={state}
                 onChange={(value) => put("state", value)}
               />
+              <Button variant="default" component={Link} to="/run/time-sheets">
+                Time sheets
+              </Button>
               <Button variant="default" component={Link} to="/run/taking-along">
                 What phones take
               </Button>

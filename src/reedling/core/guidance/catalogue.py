@@ -72,7 +72,7 @@ class Part:
     """A thing consumed; quantities are counted in ``unit``.
 
     ``stocked`` names where it is kept, ``substitutes`` the parts that will do instead, best first,
-    ``spellings`` what technicians typed for it and the office confirmed.
+    ``spellings`` what technicians typed for it and the office confirmed, ``price`` what one ``unit`` costs.
     """
 
     code: str
@@ -82,6 +82,7 @@ class Part:
     substitutes: tuple[str, ...] = ()
     links: tuple[Link, ...] = ()
     spellings: tuple[str, ...] = ()
+    price: float | None = None
 
     def amount(self, quantity: float) -> str:
         """So much of it, in words.
@@ -121,6 +122,19 @@ class Category:
 
     code: str
     name: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CostKind:
+    """What a job costs besides parts: an hour of labour, a ferry, a hired pump.
+
+    ``rate`` is the price of one ``unit``; without one the rate is left open to the technician.
+    """
+
+    code: str
+    name: str
+    unit: str = "each"
+    rate: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -185,6 +199,7 @@ class Catalogue:
     contracts: tuple[Contract, ...] = ()
     categories: tuple[Category, ...] = ()
     van_stock: tuple[VanStock, ...] = ()
+    cost_kinds: tuple[CostKind, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -29,6 +29,7 @@ ListName = Literal[
     "contracts",
     "categories",
     "van_stock",
+    "cost_kinds",
 ]
 
 _IN_CELLS: Mapping[ColumnKind, ListName] = {

@@ -36,9 +36,9 @@ def can_be_cancelled(state: OrderState) -> bool:
     return state in WAITING
 
 
-def can_be_reissued(state: OrderState, n_events: int) -> bool:
-    """Whether its runsheet may be put together anew: nobody is on the way, and nothing was recorded."""
-    return state in ("Logged", "Planned") and n_events == 0
+def can_be_reissued(state: OrderState, *, has_begun: bool) -> bool:
+    """Whether its runsheet may be put together anew: nobody is on the way, and no work was recorded."""
+    return state in ("Logged", "Planned") and not has_begun
 
 
 def takes_records(state: OrderState) -> bool:

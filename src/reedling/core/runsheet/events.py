@@ -81,12 +81,18 @@ class StepSkipped:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PartUsed:
-    """A part was consumed, in its own unit, at a line or for the job."""
+    """A part was consumed, in its own unit, at a line or for the job.
+
+    ``supply`` names the part supply it was taken from; without one it came from the technician's own van.
+    ``charged`` is the quantity that the customer is charged for, where it is another one.
+    """
 
     at: datetime
     part: str
     quantity: float
     line: str | None = None
+    supply: str | None = None
+    charged: float | None = None
     kind: Literal["part used"] = "part used"
 
 

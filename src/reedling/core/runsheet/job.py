@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from reedling.core.guidance.questions import answer_problem
+from reedling.core.runsheet.costs import check_cost, with_cost
 from reedling.core.runsheet.events import (
     Answered,
     Arrived,
@@ -28,6 +29,7 @@ from reedling.core.runsheet.finishing import open_rules
 from reedling.core.runsheet.job_state import HelpThread, HelpWords, Job, Note, StepTimes, Used
 from reedling.core.runsheet.job_visits import back_at_work, check_break, check_coming, leave, with_visit_event
 from reedling.core.runsheet.lines import Runsheet, RunsheetLine, may_be_skipped
+from reedling.core.runsheet.part_supplies import check_supply, check_taken_from, with_supply
 from reedling.core.runsheet.past import (
     answered_again,
     answers_may_close,
@@ -46,10 +48,16 @@ from reedling.core.runsheet.site_events import (
     BreakBegan,
     BreakEnded,
     CheckSeen,
+    CostRecorded,
     CustomerSaid,
     EquipmentFound,
     FixMarked,
     NoCauseFits,
+    PartAskAnswered,
+    PartAsked,
+    PartPickedUp,
+    PartReceived,
+    PartSent,
     PartTyped,
     RecordSettled,
     RemedyTried,
@@ -77,6 +85,10 @@ _RECORDS = (
     NoCauseFits,
     RecordSettled,
 )
+_BESIDE = (*_RECORDS, CostRecorded)
+_SUPPLIES = (PartAsked, PartAskAnswered, PartPickedUp, PartSent, PartReceived)
+OfficeEvent = RecordSettled | PartSent | PartAskAnswered
+"""What is recorded on a job by others than whoever carries it out."""
 _ENDS_A_BREAK = (StepStarted, Answered, StepDone, StepSkipped, PartUsed, LeftSite)
 """What is recorded at work, so that a break that was not ended is over by then."""
 
@@ -136,9 +148,15 @@ def record(runsheet: Runsheet, job: Job, event: FieldEvent) -> Job:
     return _apply(runsheet, job, event)
 
 
-def settle_record(runsheet: Runsheet, job: Job, event: RecordSettled) -> Job:
-    """The job after the office settled one of its site records. Raises what :func:`check_site_record` raises."""
-    check_site_record(job.beside, event)
+def record_from_office(runsheet: Runsheet, job: Job, event: OfficeEvent) -> Job:
+    """The job after the office, or a colleague, did something about it that the field does not record itself.
+
+    Raises what :func:`check_site_record` and :func:`check_supply` raise.
+    """
+    if isinstance(event, RecordSettled):
+        check_site_record(job.beside, event)
+    else:
+        check_supply(job.supplies, event)
     return _apply(runsheet, job, event)
 
 
@@ -156,14 +174,18 @@ def record_late(runsheet: Runsheet, job: Job, events: Sequence[FieldEvent]) -> J
 
 
 def _check(runsheet: Runsheet, job: Job, event: FieldEvent, *, late: bool = False) -> None:
-    if isinstance(event, RecordSettled):
-        raise Conflict("jobs.office_only", "the office settles this, not the field.", where="Site record")
-    if isinstance(event, HeadedOut | Arrived | TimeCorrected):
-        return check_coming(job, event)
+    if isinstance(event, OfficeEvent):
+        raise Conflict(
+            "jobs.office_only",
+            "others than the technician record this.",
+            where=event.kind.capitalize(),
+        )
+    if isinstance(event, HeadedOut | Arrived | TimeCorrected | PartAsked | PartPickedUp | PartReceived):
+        return _check_anywhere(job, event, late=late)
     if not late or isinstance(event, LeftSite):
         _need_on_site(job, event)
-    if isinstance(event, _RECORDS):
-        return _check_record(runsheet, job, event)
+    if isinstance(event, _BESIDE):
+        return _check_beside(runsheet, job, event)
     match event:
         case BreakBegan() | BreakEnded():
             check_break(job, event)
@@ -191,8 +213,10 @@ def _check(runsheet: Runsheet, job: Job, event: FieldEvent, *, late: bool = Fals
 def _apply(runsheet: Runsheet, job: Job, event: FieldEvent) -> Job:
     if isinstance(event, HeadedOut | Arrived | TimeCorrected | BreakBegan | BreakEnded):
         return with_visit_event(job, event)
-    if isinstance(event, _RECORDS):
-        return _with_record(job, event)
+    if isinstance(event, _SUPPLIES):
+        return replace(job, supplies=with_supply(job.supplies, event))
+    if isinstance(event, _BESIDE):
+        return _with_beside(runsheet, job, event)
     if isinstance(event, _ENDS_A_BREAK):
         job = back_at_work(job, event.at)
     match event:
@@ -205,7 +229,13 @@ def _apply(runsheet: Runsheet, job: Job, event: FieldEvent) -> Job:
         case StepSkipped():
             return _skip(runsheet, job, event)
         case PartUsed():
-            used = Used(part=event.part, quantity=event.quantity, line=event.line)
+            used = Used(
+                part=event.part,
+                quantity=event.quantity,
+                line=event.line,
+                supply=event.supply,
+                charged=event.charged,
+            )
             return replace(job, parts=(*job.parts, used))
         case NoteWritten():
             return replace(job, notes=(*job.notes, Note(at=event.at, text=event.text, line=event.line)))
@@ -295,14 +325,37 @@ def _check_part(runsheet: Runsheet, job: Job, event: PartUsed) -> None:
         _line(job_run(runsheet, job), event.line)
     if not 0 < event.quantity < float("inf"):
         raise InvalidInput("jobs.quantity", "the quantity must be above 0.", where=f"Part {event.part}")
+    if event.charged is not None and not 0 <= event.charged < float("inf"):
+        raise InvalidInput(
+            "jobs.quantity", "the quantity charged must be 0 or more.", where=f"Part {event.part}"
+        )
+    if event.supply is not None:
+        used = ((u.supply, u.quantity) for u in job.parts)
+        check_taken_from(job.supplies, used, event.supply, event.part, event.quantity)
 
 
-def _check_record(runsheet: Runsheet, job: Job, event: SiteRecordEvent) -> None:
+def _check_anywhere(
+    job: Job,
+    event: HeadedOut | Arrived | TimeCorrected | PartAsked | PartPickedUp | PartReceived,
+    *,
+    late: bool,
+) -> None:
+    """Coming and going; and parts on their way, which may be before anybody sets off, but not after the job."""
+    if isinstance(event, HeadedOut | Arrived | TimeCorrected):
+        return check_coming(job, event)
+    if job.finished_at is not None and not late:
+        raise Conflict("jobs.order_of_events", "this job is finished already.", where=event.kind.capitalize())
+    return check_supply(job.supplies, event)
+
+
+def _check_beside(runsheet: Runsheet, job: Job, event: SiteRecordEvent | CostRecorded) -> None:
+    if isinstance(event, CostRecorded):
+        return check_cost(runsheet.cost_kinds, event)
     if isinstance(event, PartTyped) and event.line is not None:
         _line(job_run(runsheet, job), event.line)
     if isinstance(event, CheckSeen | RemedyTried | NoCauseFits):
         _check_guided(runsheet, event)
-    check_site_record(job.beside, event)
+    return check_site_record(job.beside, event)
 
 
 def _check_guided(runsheet: Runsheet, event: CheckSeen | RemedyTried | NoCauseFits) -> None:
@@ -320,7 +373,9 @@ def _check_guided(runsheet: Runsheet, event: CheckSeen | RemedyTried | NoCauseFi
         )
 
 
-def _with_record(job: Job, event: SiteRecordEvent) -> Job:
+def _with_beside(runsheet: Runsheet, job: Job, event: SiteRecordEvent | CostRecorded) -> Job:
+    if isinstance(event, CostRecorded):
+        return replace(job, costs=with_cost(job.costs, runsheet.cost_kinds, event))
     job = replace(job, beside=with_site_record(job.beside, event))
     typed = job.beside.parts.get(event.record) if isinstance(event, RecordSettled) else None
     if typed is None or event.kind != "record settled" or event.decision != "matched":

@@ -7,7 +7,9 @@ from datetime import datetime
 from typing import Literal
 
 from reedling.core.logic.conditions import Answer
+from reedling.core.runsheet.costs import RecordedCost
 from reedling.core.runsheet.events import PictureMark, ReturnReason
+from reedling.core.runsheet.part_supplies import PartSupply
 from reedling.core.runsheet.past import NOTHING, Past
 from reedling.core.runsheet.site_events import TimeOfVisit
 from reedling.core.runsheet.site_records import SiteRecords
@@ -88,11 +90,13 @@ class StepTimes:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Used:
-    """A part consumed."""
+    """A part consumed, from a part supply or the technician's own van; ``charged`` as in :class:`PartUsed`."""
 
     part: str
     quantity: float
     line: str | None
+    supply: str | None = None
+    charged: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -133,7 +137,8 @@ class Job:
     """The state of an order's work, made by :func:`record`. ``reasons`` stand beside answers.
 
     ``past`` is what was recorded and a later answer closed; it is not among ``answers`` or ``done``. ``marks``
-    is what was drawn on pictures, by the picture; ``help`` are the help threads, by their identity, ``beside`` is what was recorded beside the steps.
+    is what was drawn on pictures, by the picture; ``help`` are the help threads, ``supplies`` the parts that come from
+    elsewhere and ``costs`` what was spent besides parts, each by its identity; ``beside`` is what was recorded beside the steps.
     """
 
     answers: dict[str, Answer] = field(default_factory=dict)
@@ -148,6 +153,8 @@ class Job:
     marks: dict[str, tuple[PictureMark, ...]] = field(default_factory=dict)
     help: dict[str, HelpThread] = field(default_factory=dict)
     beside: SiteRecords = field(default_factory=SiteRecords)
+    supplies: dict[str, PartSupply] = field(default_factory=dict)
+    costs: dict[str, RecordedCost] = field(default_factory=dict)
     cause: str | None = None
     remedy: str | None = None
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from reedling.core.faultguide.order_guides import OrderGuide
+from reedling.core.guidance.catalogue import CostKind
 from reedling.core.guidance.finish_rules import FinishRule
 from reedling.core.guidance.phases import Phase
 from reedling.core.guidance.plans import Link, Minutes, Repeat
@@ -65,6 +66,7 @@ class Runsheet:
     ``facts`` are what is known of the order, its asset, site and customer when it is issued;
     ``last`` are the answers of the asset's last visit, by question. ``phrases`` are ready for notes,
     ``finish`` are the rules for finishing, ``guide`` is the fault guide of its incident type, if there is one.
+    ``cost_kinds`` are the costs that may be recorded, at the rates of the day it was issued.
     """
 
     sources: tuple[Source, ...]
@@ -75,6 +77,7 @@ class Runsheet:
     finish: tuple[FinishRule, ...] = ()
     links: tuple[Link, ...] = ()
     guide: OrderGuide | None = None
+    cost_kinds: tuple[CostKind, ...] = ()
 
 
 def within(document: str, identity: str) -> str:

@@ -11,6 +11,8 @@ from typing import Literal
 
 from reedling.core.guidance.phases import Phase
 
+LONGEST_WORDS = 500
+"""Characters of what is typed about one thing beside the steps."""
 TimeOfVisit = Literal["headed out", "arrived", "left"]
 """A time of a visit that may be put right."""
 Settling = Literal["matched", "entered", "ordered", "set aside"]
@@ -72,13 +74,19 @@ class EquipmentFound:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StepAdded:
-    """Something was done that no step asked for, with the minutes it took."""
+    """Something was done that no step asked for, with the minutes it took.
+
+    ``standard`` is the standard step that it was, ``asset`` the equipment at the site that it was done on, where it is
+    another than the order's.
+    """
 
     at: datetime
     record: str
     phase: Phase
     text: str
     minutes: float
+    standard: str = ""
+    asset: str = ""
     kind: Literal["step added"] = "step added"
 
 
@@ -176,6 +184,79 @@ class RecordSettled:
     kind: Literal["record settled"] = "record settled"
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CostRecorded:
+    """Something besides parts was spent: so many units of a kind of cost. The same ``record`` again replaces it.
+
+    ``rate`` is what one unit was, where the office left that open. ``charged`` is the quantity that the customer is
+    charged for, where it is another one. A quantity of 0 takes it back.
+    """
+
+    at: datetime
+    record: str
+    cost: str
+    quantity: float
+    rate: float | None = None
+    charged: float | None = None
+    text: str = ""
+    kind: Literal["cost recorded"] = "cost recorded"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartAsked:
+    """A colleague was asked for a part out of their van; ``of`` is the colleague."""
+
+    at: datetime
+    record: str
+    part: str
+    quantity: float
+    of: str
+    kind: Literal["part asked"] = "part asked"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartAskAnswered:
+    """The colleague lets the part go or not, and may say where and when to meet, or why not."""
+
+    at: datetime
+    record: str
+    granted: bool
+    text: str = ""
+    kind: Literal["part ask answered"] = "part ask answered"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartPickedUp:
+    """A part that a colleague let go is with the technician now."""
+
+    at: datetime
+    record: str
+    kind: Literal["part picked up"] = "part picked up"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartSent:
+    """The office sent a part ahead of the visit; ``text`` says where it is to be found."""
+
+    at: datetime
+    record: str
+    part: str
+    quantity: float
+    text: str = ""
+    kind: Literal["part sent"] = "part sent"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartReceived:
+    """What was sent ahead is there: so many of them, 0 when none came; with words where it is another number."""
+
+    at: datetime
+    record: str
+    quantity: float
+    text: str = ""
+    kind: Literal["part received"] = "part received"
+
+
 SiteEvent = (
     BreakBegan
     | BreakEnded
@@ -192,5 +273,11 @@ SiteEvent = (
     | RemedyTried
     | NoCauseFits
     | RecordSettled
+    | CostRecorded
+    | PartAsked
+    | PartAskAnswered
+    | PartPickedUp
+    | PartSent
+    | PartReceived
 )
 """What is recorded beside the steps."""

@@ -7,6 +7,7 @@ from datetime import datetime
 
 from reedling.core.guidance.phases import Phase
 from reedling.core.runsheet.site_events import (
+    LONGEST_WORDS,
     CheckSeen,
     CustomerSaid,
     EquipmentFound,
@@ -22,9 +23,6 @@ from reedling.core.runsheet.site_events import (
     WorkRecommended,
 )
 from reedling.errors import Conflict, InvalidInput
-
-LONGEST_WORDS = 500
-"""Characters of what is typed about one site record."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,12 +60,17 @@ class FoundEquipment:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class AddedStep:
-    """Something done that no step asked for; ``minutes`` as the technician gave them."""
+    """Something done that no step asked for; ``minutes`` as the technician gave them.
+
+    ``standard`` and ``asset`` are as in :class:`StepAdded`.
+    """
 
     phase: Phase
     text: str
     minutes: float
     at: datetime
+    standard: str = ""
+    asset: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -199,7 +202,14 @@ def with_site_record(records: SiteRecords, event: SiteRecordEvent) -> SiteRecord
             )
             return replace(records, equipment={**records.equipment, event.record: found})
         case StepAdded():
-            added = AddedStep(phase=event.phase, text=event.text.strip(), minutes=event.minutes, at=event.at)
+            added = AddedStep(
+                phase=event.phase,
+                text=event.text.strip(),
+                minutes=event.minutes,
+                at=event.at,
+                standard=event.standard,
+                asset=event.asset,
+            )
             return replace(records, steps={**records.steps, event.record: added})
         case WorkRecommended():
             work = FurtherWork(text=event.text.strip(), price=event.price, at=event.at)

@@ -48,7 +48,7 @@ def change_order(
 
     def prepare(unit: Unit) -> tuple[Order, OrderChange, tuple[StepRecord, ...]]:
         order = need_order(unit, order_id)
-        if not can_be_reissued(order.state, unit.recorded.n_events(order_id)):
+        if not can_be_reissued(order.state, has_begun=unit.recorded.has_begun(order_id)):
             raise Conflict(
                 "orders.begun",
                 f"it is {order.state.lower()}, and a runsheet does not change once work has begun.",

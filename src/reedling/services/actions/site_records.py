@@ -7,9 +7,8 @@ from typing import Any
 
 from reedling.core.guidance.likeness import words_of
 from reedling.core.orders.orders import Order
-from reedling.core.orders.receipts import Receipt
 from reedling.core.people import Person
-from reedling.core.runsheet.job import replay, settle_record
+from reedling.core.runsheet.job import record_from_office, replay
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.site_events import RecordSettled, Settling
 from reedling.errors import InvalidInput
@@ -17,7 +16,7 @@ from reedling.services.actions.catalogue import rewrite_list
 from reedling.services.actions.orders import log_order
 from reedling.services.actions.register import Rewritten, rewrite_register
 from reedling.services.context import Context
-from reedling.services.shared.late_records import keep_late
+from reedling.services.shared.late_records import record_on_job
 from reedling.services.shared.lists import ListPage
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.shared.needed import need_asset, need_order
@@ -124,7 +123,7 @@ def _try(context: Context, order_id: str, event: RecordSettled) -> None:
     """Refuse what could not be settled, before anything else is done for it."""
     with context.reading() as unit:
         order = need_order(unit, order_id)
-        settle_record(order.runsheet, _job(unit, order), event)
+        record_from_office(order.runsheet, _job(unit, order), event)
 
 
 def _settle(
@@ -137,25 +136,9 @@ def _settle(
     target: str = "",
     reason: str = "",
 ) -> None:
-    now = context.clock()
-    event = RecordSettled(at=now, record=record, decision=decision, target=target, reason=reason)
+    event = RecordSettled(at=context.clock(), record=record, decision=decision, target=target, reason=reason)
     with context.writing() as unit:
-        order = need_order(unit, order_id)
-        before = _job(unit, order)
-        after = settle_record(order.runsheet, before, event)
-        received_at = unit.recorded.received_at(order_id) or now
-        receipt = Receipt(
-            submission=context.new_id(),
-            order=order_id,
-            n_events=1,
-            state=order.state,
-            received_at=now,
-            loose="",
-            n_recorded=unit.recorded.n_events(order_id) + 1,
-        )
-        unit.recorded.add_submission(receipt, person.id, digest="")
-        unit.recorded.add_events(order_id, receipt.submission, person.id, [event])
-        keep_late(context, unit, person, order, before, after, [event], received_at)
+        record_on_job(context, unit, person, need_order(unit, order_id), event)
 
 
 def _remember(context: Context, person: Person, part: str, text: str, order_id: str) -> None:

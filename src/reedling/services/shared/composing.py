@@ -43,7 +43,8 @@ def compose(
         names=fact_names(lists),
         after=earlier_of(after),
     )
-    return replace(sheet, links=tuple(dict.fromkeys((*sheet.links, *_links_at_hand(lists, sheet, asset)))))
+    links = tuple(dict.fromkeys((*sheet.links, *_links_at_hand(lists, sheet, asset))))
+    return replace(sheet, links=links, cost_kinds=lists.cost_kinds)
 
 
 def _links_at_hand(lists: Catalogue, sheet: Runsheet, asset: Asset) -> Iterator[Link]:

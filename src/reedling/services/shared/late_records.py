@@ -7,9 +7,10 @@ from datetime import datetime
 
 from reedling.core.evidence.steps import step_records
 from reedling.core.orders.orders import Order
+from reedling.core.orders.receipts import Receipt
 from reedling.core.people import Person
 from reedling.core.runsheet.events import FieldEvent
-from reedling.core.runsheet.job import replay
+from reedling.core.runsheet.job import OfficeEvent, record_from_office, replay
 from reedling.core.runsheet.job_state import Job
 from reedling.services.context import Context
 from reedling.services.shared.first_time import summary_of
@@ -33,6 +34,25 @@ def keep_late(
     if counted.summary is not None:
         _uncount(unit, order, counted)
     keep_job(context, unit, person, work_out(unit, order, after, received_at), events)
+
+
+def record_on_job(context: Context, unit: Unit, person: Person, order: Order, event: OfficeEvent) -> None:
+    """Record on a job what the office or a colleague did about it; raises what :func:`record_from_office` raises."""
+    before = replay(order.runsheet, unit.recorded.events(order.id))
+    after = record_from_office(order.runsheet, before, event)
+    received_at = unit.recorded.received_at(order.id) or event.at
+    receipt = Receipt(
+        submission=context.new_id(),
+        order=order.id,
+        n_events=1,
+        state=order.state,
+        received_at=event.at,
+        loose="",
+        n_recorded=unit.recorded.n_events(order.id) + 1,
+    )
+    unit.recorded.add_submission(receipt, person.id, digest="")
+    unit.recorded.add_events(order.id, receipt.submission, person.id, [event])
+    keep_late(context, unit, person, order, before, after, [event], received_at)
 
 
 def _uncount(unit: Unit, order: Order, counted: WorkedOut) -> None:

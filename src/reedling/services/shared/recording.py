@@ -20,7 +20,7 @@ from reedling.core.runsheet.events import Answered, Coded, FieldEvent, HelpAsked
 from reedling.core.runsheet.job import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.progress import laid_question, write_backs
-from reedling.core.runsheet.site_events import EquipmentFound, FixMarked, SignedOff
+from reedling.core.runsheet.site_events import EquipmentFound, FixMarked, PartAsked, SignedOff, StepAdded
 from reedling.errors import InvalidInput
 from reedling.exchange.content import dump_value
 from reedling.services.context import Context
@@ -71,6 +71,7 @@ def keep_job(
     unit.orders.save(order)
     unit.help.keep(order.id, person.id, job)
     unit.site_records.keep(order.id, person.id, job)
+    unit.part_asks.keep(order.id, person.id, job)
     unit.recorded.replace_step_records(
         order.id, found.records, incident_type=order.incident_type, closed=found.summary is not None
     )
@@ -92,8 +93,14 @@ def check_references(unit: Unit, order: Order, lists: Catalogue, job: Job, event
     """
     known = True
     named = ""
-    if isinstance(event, PartUsed):
+    if isinstance(event, PartUsed | PartAsked):
         known, named = event.part in {p.code for p in lists.parts}, f"part {event.part}"
+        if known and isinstance(event, PartAsked):
+            asked = unit.people.get(event.of)
+            known = asked is not None and asked.role == "technician"
+            named = "technician of that name to ask"
+    elif isinstance(event, StepAdded) and (event.standard or event.asset):
+        known, named = _may_be_added(unit, order, event)
     elif isinstance(event, Coded | FixMarked):
         if event.cause not in {c.code for c in lists.causes}:
             known, named = False, f"cause {event.cause}"
@@ -119,6 +126,15 @@ def _may_be(unit: Unit, order: Order, picture: str) -> bool:
     """Whether a picture is one of the order's, or may be on its way."""
     found = unit.pictures.get(picture)
     return found.order == order.id if found else _is_identity(picture)
+
+
+def _may_be_added(unit: Unit, order: Order, event: StepAdded) -> tuple[bool, str]:
+    """Whether a step added names a standard step and an asset of the order's site; else what it names."""
+    if event.standard and unit.documents.kind(event.standard) != "standard step":
+        return False, f"standard step {event.standard}"
+    found = unit.register.assets_of({event.asset}).get(event.asset) if event.asset else None
+    is_here = not event.asset or (found is not None and found.site.code == order.site.code)
+    return is_here, f"asset {event.asset} at {order.site.name}"
 
 
 def _is_identity(text: str) -> bool:

@@ -13,6 +13,7 @@ from reedling.core.guidance.incident_types import OrderTerms
 from reedling.core.guidance.questions import answer_text
 from reedling.core.logic.conditions import fact_label
 from reedling.core.matching.applicability import MatchTrace
+from reedling.core.orders.order_costs import OrderCosts, order_costs
 from reedling.core.orders.orders import Order, OrderHeading, WantedOrders, heading_of, is_overdue
 from reedling.core.orders.photo_looks import doubts_in_words
 from reedling.core.orders.receipts import Upload
@@ -27,6 +28,7 @@ from reedling.services.context import Context
 from reedling.services.shared.composing import issued_documents
 from reedling.services.shared.needed import need_order
 from reedling.services.views.loose_records import LooseLine, loose_lines
+from reedling.services.views.part_supplies import SupplyView, supply_views
 from reedling.store.unit import Unit
 
 
@@ -103,7 +105,8 @@ class OrderPage:
     ``documents`` are those put on it, without the forms and standard steps inside them; ``doubts`` say
     which of its times cannot be, ``clock_errors`` by how many seconds devices' clocks ran ahead whose times
     were put right. ``loose`` is what the job could not take in, ``coming`` the pictures still on their way,
-    ``photo_doubts`` what is to be doubted of photos, in words by picture.
+    ``photo_doubts`` what is to be doubted of photos, in words by picture. ``supplies`` are the parts that come from
+    elsewhere, ``costs`` what the job comes to so far.
     """
 
     line: OrderLine
@@ -124,6 +127,8 @@ class OrderPage:
     coming: tuple[Upload, ...]
     photo_doubts: Mapping[str, str]
     on_trial: tuple[OrderOnTrial, ...]
+    supplies: tuple[SupplyView, ...]
+    costs: OrderCosts
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -210,6 +215,13 @@ def page_of(unit: Unit, order: Order, now: datetime) -> OrderPage:
             for picture in unit.pictures.of_order(order.id)
             if picture.doubts
         },
+        supplies=supply_views(unit, job),
+        costs=order_costs(
+            order.terms.charges,
+            job,
+            {part.code: part for part in unit.catalogues.get().parts},
+            order.runsheet.cost_kinds,
+        ),
         on_trial=tuple(
             OrderOnTrial(
                 trial=trial.id,

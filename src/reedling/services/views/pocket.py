@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
+from reedling.core.guidance.phases import Phase
 from reedling.core.orders.order_card import CardLine
 from reedling.core.orders.orders import OrderHeading, heading_of
 from reedling.core.orders.states import FOR_THE_FIELD
@@ -21,6 +22,7 @@ from reedling.exchange.content import dump_json
 from reedling.services.context import Context
 from reedling.services.shared.needed import need_field_order, need_order
 from reedling.services.shared.order_cards import card_shown, facts_for_cards
+from reedling.services.shared.uses import shared_in_force
 from reedling.services.views.loose_records import LooseLine, loose_lines
 from reedling.services.views.orders import OrderLine, order_line
 from reedling.services.views.past_fixes import PastFixView, past_fixes_of
@@ -50,12 +52,31 @@ class PocketDay:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SiteAsset:
+    """Equipment at an order's site."""
+
+    code: str
+    name: str
+    equipment: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StandardStep:
+    """A standard step in force, as it may be added on site; ``phase`` and ``minutes`` as it is written."""
+
+    document: str
+    title: str
+    phase: Phase
+    minutes: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PocketOrder:
     """One order to carry out: the runsheet as issued, the job so far, and where it stands on it.
 
     With ``runsheet`` and ``job`` a device carries the job on by itself; ``run`` is for showing it before it can.
     ``n_recorded`` counts the events recorded so far, ``past_fixes`` are what solved jobs like it, ``pictures`` are those of its
-    instructions that go along, ``card`` is what its page shows of it.
+    instructions that go along, ``card`` is what its page shows of it. ``site_assets`` is the equipment at its site.
     """
 
     line: OrderLine
@@ -68,6 +89,7 @@ class PocketOrder:
     loose: tuple[LooseLine, ...]
     past_fixes: tuple[PastFixView, ...]
     card: tuple[CardLine, ...]
+    site_assets: tuple[SiteAsset, ...]
 
 
 def own_day(context: Context, person: Person) -> PocketDay:
@@ -188,6 +210,22 @@ def plate(context: Context, code: str) -> PlateFound:
     return PlateFound(assets=tuple(p.asset.code for p in found), words=plate_words(code, found))
 
 
+def standard_steps(context: Context) -> tuple[StandardStep, ...]:
+    """The standard steps in force, by title."""
+    with context.reading() as unit:
+        found = [
+            StandardStep(
+                document=document,
+                title=shared.plan.title,
+                phase=shared.plan.steps[0].phase,
+                minutes=sum(step.minutes.likely for step in shared.plan.steps),
+            )
+            for document, shared in shared_in_force(unit).standards.items()
+            if shared.plan.steps
+        ]
+    return tuple(sorted(found, key=lambda step: (step.title, step.document)))
+
+
 def own_order(context: Context, order_id: str, person: Person) -> PocketOrder:
     """One order of a technician's, also one that was theirs while they may have recorded something.
 
@@ -213,6 +251,11 @@ def own_order(context: Context, order_id: str, person: Person) -> PocketOrder:
             loose=loose_lines(unit.loose_records.find(order=order_id, person=person.id), names),
             past_fixes=past_fixes_of(unit, order),
             card=card_shown(unit, card, heading, facts_for_cards(unit), context.clock()).further,
+            site_assets=tuple(
+                SiteAsset(code=placed.asset.code, name=placed.asset.name, equipment=placed.asset.equipment)
+                for placed in unit.register.assets()
+                if placed.site.code == order.site.code
+            ),
         )
 
 

@@ -1,0 +1,29 @@
+import type { PartSupply } from "../api/types";
+import { number } from "../ui/format";
+import { usePocketLists } from "./use-lists";
+
+export interface PartNames {
+  /** So much of a part, in words. */
+  amount: (part: string, quantity: number) => string;
+  /** Where a part comes from, in words. */
+  source: (supply: PartSupply | undefined) => string;
+  /** A colleague by name. */
+  person: (id: string) => string;
+}
+
+/** How parts and those they come from are spoken of on the phone. */
+export function usePartNames(): PartNames {
+  const lists = usePocketLists();
+  const parts = new Map(lists.data?.parts.map((part) => [part.code, part]));
+  const people = new Map(lists.data?.holders.map((holder) => [holder.person, holder.name]));
+  const person = (id: string) => people.get(id) ?? "a colleague";
+  return {
+    amount: (code, quantity) => {
+      const part = parts.get(code);
+      const unit = part && part.unit !== "each" ? part.unit : "×";
+      return `${number(quantity)} ${unit} ${part?.name ?? code}`;
+    },
+    source: (supply) => (supply?.of ? `from ${person(supply.of)}` : "sent ahead"),
+    person,
+  };
+}
