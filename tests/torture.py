@@ -31,6 +31,7 @@ from tests.conftest import FakeClock, fresh_context
 from tests.served import Server
 from tests.services.test_drafts_and_release import drafted, released
 from tests.services.test_loose_records import run_field_and_office
+from tests.torture_phone import phone
 
 WHO = ("", "ines", "oda", "marek", "runa")
 
@@ -328,6 +329,9 @@ def main() -> int:
     asked.add_argument("--mixed", type=float, default=60, help="seconds")
     asked.add_argument("--fuzz", type=float, default=60, help="seconds")
     asked.add_argument("--walks", type=int, default=1000, help="rounds of field against office")
+    asked.add_argument("--notes", type=int, default=500, help="sent by a phone over a line that fails")
+    asked.add_argument("--photos", type=int, default=40, help="of 4 MB, with them")
+    asked.add_argument("--closings", type=int, default=30, help="of the phone's page while it writes")
     asked.add_argument("--seed", type=int, default=8)
     options = asked.parse_args()
     scratch = Path(tempfile.mkdtemp())
@@ -338,6 +342,11 @@ def main() -> int:
         ("mixed", options.mixed, lambda s: mixed(s, options.clients, options.mixed, options.seed)),
         ("identities", 1, identities),
         ("fuzz", options.fuzz, lambda s: fuzz(s, options.fuzz, options.seed)),
+        (
+            "phone",
+            options.notes,
+            lambda s: phone(s, options.notes, options.photos, options.closings, options.seed),
+        ),
     )
     if options.walks:
         faults += walks(scratch / "walks", options.walks)

@@ -144,6 +144,21 @@ def test_where_the_device_is_full_nothing_is_said_to_be_kept(on_site: Page) -> N
     expect(on_site.get_by_label("Note")).to_have_value("No room for this")
 
 
+def test_photos_stop_before_the_device_is_full_and_answers_are_still_kept(
+    on_site: Page, address: str
+) -> None:
+    on_site.evaluate(
+        "() => { navigator.storage.estimate = async () => ({ usage: 91_000_000, quota: 100_000_000 }) }"
+    )
+    on_site.get_by_role("button", name="Ask for help").click()
+    on_site.get_by_role("button", name="Take photo", exact=True).click()
+    expect(on_site.get_by_role("alert").first).to_contain_text("This picture is not recorded")
+    on_site.reload()
+    note(on_site, "Nearly full")
+    expect(status(on_site)).to_have_text("all sent")
+    assert notes_of(on_site, address) == ["Nearly full"]
+
+
 def edit_summary(page: Page, text: str) -> None:
     page.get_by_role("button", name=re.compile("^Summary of the plan")).click()
     page.get_by_label("Summary of the plan", exact=True).fill(text)

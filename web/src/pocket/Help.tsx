@@ -51,7 +51,7 @@ function HelpDrawer({ page, line, standIns, record, keepPicture, addressOf, onCl
         setPicture(kept);
         setMarks([]);
         setDrawing(true);
-      }
+      } else setTrouble("This picture is not recorded: there is no room left for it on this device.");
     } catch (error) {
       setTrouble(`The picture is not kept. ${(error as Error).message}`);
     }

@@ -13,6 +13,7 @@ import {
   parcelsOf,
   picturesOf,
 } from "./device-store";
+import { fits } from "./room";
 
 /** What sends pictures is loaded after the first page is drawn, and with it what hashes them. */
 export const loadPieces = () => import("./picture-pieces");
@@ -54,6 +55,8 @@ export interface Sent {
   loose: boolean;
 }
 
+const NEARLY_FULL =
+  "This picture is not recorded: what room is left on this device is kept for answers. Send what waits, or free some room, then take it again.";
 const NO_ROOM =
   "This is not recorded: the browser has no room left for it on this device. Send what waits, or free some room, then record it again.";
 
@@ -140,6 +143,10 @@ export class Outbox {
     picture: Omit<KeptPicture, "id" | "person" | "at" | "sha256">,
   ): Promise<string | null> => {
     const id = newId();
+    if (!(await fits(picture.blob.size))) {
+      this.set({ lost: NEARLY_FULL });
+      return null;
+    }
     try {
       const { hashOf } = await loadPieces();
       const sha256 = await hashOf(picture.blob);

@@ -1,12 +1,17 @@
 import { sha256 } from "@noble/hashes/sha2.js";
 import { bytesToHex } from "@noble/hashes/utils.js";
-import { client, mayPass, need, Refused } from "../api/client";
+import { client, mayPass, need, Refused, Unreachable } from "../api/client";
 import { dropPicture, type KeptPicture, notePicture } from "./device-store";
 
 /** Bytes of one piece: small enough to get through a line that fails often. */
 const PIECE = 256_000;
 /** How often a picture begins anew after a damaged piece before it waits for the next time. */
 const TRIES = 5;
+
+/** How often a piece that did not get through is sent again at once, before the picture waits for the next time. */
+const TRIES_OF_PIECE = 4;
+/** Before it is sent again the first time, in milliseconds; each time after that twice as long. */
+const PAUSE_MS = 300;
 
 /** The hash of a picture's bytes, in hexadecimal. Also where the page is not served over HTTPS. */
 export async function hashOf(blob: Blob): Promise<string> {
@@ -20,7 +25,7 @@ export async function hashOf(blob: Blob): Promise<string> {
 export async function sendPicture(picture: KeptPicture): Promise<"sent" | "held" | "refused"> {
   for (let n = 0; n < TRIES; n++) {
     try {
-      await sendFromWhereItIs(picture);
+      await overAPoorLine(picture);
       await dropPicture(picture.id);
       return "sent";
     } catch (error) {
@@ -34,7 +39,24 @@ export async function sendPicture(picture: KeptPicture): Promise<"sent" | "held"
   return "held";
 }
 
-async function sendFromWhereItIs(picture: KeptPicture): Promise<void> {
+/** As {@link sendFromWhereItIs}, begun again after a request that did not get through, as long as pieces do. */
+async function overAPoorLine(picture: KeptPicture): Promise<void> {
+  let failed = 0;
+  const gotThrough = () => {
+    failed = 0;
+  };
+  for (;;) {
+    try {
+      return await sendFromWhereItIs(picture, gotThrough);
+    } catch (error) {
+      if (!(error instanceof Unreachable) || failed >= TRIES_OF_PIECE) throw error;
+      await new Promise((later) => setTimeout(later, PAUSE_MS * 2 ** failed));
+      failed += 1;
+    }
+  }
+}
+
+async function sendFromWhereItIs(picture: KeptPicture, gotThrough: () => void): Promise<void> {
   const size = picture.blob.size;
   let told = await need(
     client.PUT("/api/v1/pocket/pictures/{picture_id}", {
@@ -56,5 +78,6 @@ async function sendFromWhereItIs(picture: KeptPicture): Promise<void> {
         bodySerializer: (body) => body as unknown as FormData,
       }),
     );
+    gotThrough();
   }
 }

@@ -3,6 +3,9 @@ import { useEffect, useState } from "react";
 /** Bytes below which the device is said to be nearly full: some twenty photos. */
 const LOW = 60_000_000;
 
+/** Bytes that photos leave free, so that answers can always be kept: some thousand of them. */
+const FOR_ANSWERS = 10_000_000;
+
 export interface Room {
   free: number;
   quota: number;
@@ -24,6 +27,12 @@ export function useRoom(): Room | null {
     return () => window.clearInterval(later);
   }, []);
   return room;
+}
+
+/** Whether a picture of so many bytes still fits, with room left for answers; so too where the browser does not say. */
+export async function fits(bytes: number): Promise<boolean> {
+  const { usage = 0, quota = 0 } = (await navigator.storage?.estimate?.()) ?? {};
+  return quota === 0 || quota - usage - bytes >= FOR_ANSWERS;
 }
 
 export const megabytes = (bytes: number) =>

@@ -25,7 +25,7 @@ def upgrade() -> None:
         sa.Column("person_id", sa.String(), nullable=False),
         sa.Column("of_id", sa.String(), nullable=False),
         sa.Column("part", sa.String(), nullable=False),
-        sa.Column("quantity", sa.Float(), nullable=False),
+        sa.Column("quantity", sa.Double(), nullable=False),
         sa.Column("at", Instant(), nullable=False),
         sa.Column("state", sa.String(), nullable=False),
         sa.ForeignKeyConstraint(["order_id"], ["orders.id"]),
