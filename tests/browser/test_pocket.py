@@ -12,6 +12,7 @@ from PIL import Image, ImageFilter
 from playwright.sync_api import FilePayload, Page, expect
 
 from tests.browser.conftest import SignInAs, comes_true
+from tests.browser.test_views import serious
 
 
 @pytest.fixture
@@ -253,3 +254,25 @@ def test_a_blurred_or_dark_photo_is_told_at_once_also_without_a_network(on_site:
     expect(doubt).to_have_count(0)
     expect(on_site.get_by_role("button", name="Next")).to_be_enabled()
     on_site.context.set_offline(False)
+
+
+@pytest.mark.parametrize("screen", [(360, 640), (820, 1180)])
+def test_every_text_can_be_read_in_the_sun_and_none_is_cut_off(
+    on_site: Page, screen: tuple[int, int]
+) -> None:
+    """Contrast of 7 to 1 and more (WCAG 2.2, success criterion 1.4.6), and nothing wider than the screen."""
+    on_site.set_viewport_size({"width": screen[0], "height": screen[1]})
+
+    def look() -> None:
+        assert serious(on_site, only="color-contrast-enhanced") == []
+        assert not on_site.evaluate("document.documentElement.scrollWidth > innerWidth")
+
+    look()
+    on_site.get_by_role("button", name="More", exact=True).click()
+    beside = on_site.get_by_role("region", name="Beside the steps").get_by_role("button", expanded=False)
+    for label in beside.all_inner_texts():
+        on_site.get_by_role("button", name=label.splitlines()[0]).click()
+        look()
+    on_site.goto("/pocket")
+    expect(on_site.get_by_role("heading", name="Your orders")).to_be_visible()
+    look()

@@ -43,7 +43,7 @@ export function Costs({ page, record }: BesideProps) {
       {Object.entries(page.job.costs).map(([id, cost]) => {
         const of = kinds.find((one) => one.code === cost.cost);
         return (
-          <div key={id} className="beside-entry pocket-two">
+          <div key={id} className="beside-entry cost-entry">
             <p>
               {of?.name ?? cost.cost}: {number(cost.quantity)} {of && of.unit !== "each" ? of.unit : "×"}{" "}
               {number(cost.rate)} = <b>{number(cost.quantity * cost.rate)}</b>
