@@ -1,10 +1,10 @@
 import { Menu, useComputedColorScheme, useMantineColorScheme } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { IconKey, IconLogout, IconMoon, IconSun, IconUsers } from "@tabler/icons-react";
 import { Link, useNavigate } from "react-router";
 import { useSignOut } from "../api/queries";
 import type { Person } from "../api/types";
 import { initials } from "../ui/format";
+import { tellRefusal } from "../ui/use-act";
 
 /** Who is signed in, and what belongs to them: paper, keys, password, signing out. */
 export function PersonMenu({ person, onKeys }: { person: Person; onKeys: () => void }) {
@@ -17,7 +17,7 @@ export function PersonMenu({ person, onKeys }: { person: Person; onKeys: () => v
       await leave();
       void navigate("/");
     } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
+      tellRefusal(error);
     }
   }
 

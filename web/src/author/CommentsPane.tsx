@@ -1,10 +1,10 @@
 import { Button, Textarea } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { useState } from "react";
 import { client, need } from "../api/client";
-import { keys, useCache, useComments } from "../api/queries";
+import { keys, useComments } from "../api/queries";
 import type { PlanView } from "../api/types";
 import { dayTime } from "../ui/format";
+import { useAct } from "../ui/use-act";
 
 /** What was said of the document, beside its places; the chosen step is what a new comment is about. */
 export function CommentsPane({
@@ -19,21 +19,12 @@ export function CommentsPane({
   onOpen: (step: string) => void;
 }) {
   const comments = useComments(plan.document);
-  const cache = useCache();
+  const { act } = useAct((cache) => cache.invalidateQueries({ queryKey: keys.comments(plan.document) }));
   const [text, setText] = useState("");
   const [all, setAll] = useState(false);
   const open = (comments.data ?? []).filter((c) => all || !c.settled_at);
   const settled = (comments.data ?? []).filter((c) => c.settled_at).length;
   const step = plan.content.steps.find((s) => s.id === chosen);
-
-  async function act(going: Promise<unknown>) {
-    try {
-      await going;
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-    }
-    void cache.invalidateQueries({ queryKey: keys.comments(plan.document) });
-  }
 
   return (
     <section aria-label="Comments" className="comments">
@@ -63,7 +54,7 @@ export function CommentsPane({
                 type="button"
                 className="linklike"
                 onClick={() =>
-                  act(
+                  act(() =>
                     need(
                       client.POST("/api/v1/comments/{comment_id}/settle", {
                         params: { path: { comment_id: comment.id } },
@@ -90,7 +81,7 @@ export function CommentsPane({
             e.preventDefault();
             const words = text.trim();
             if (!words) return;
-            void act(
+            void act(() =>
               need(
                 client.POST("/api/v1/documents/{document}/comments", {
                   params: { path: { document: plan.document } },

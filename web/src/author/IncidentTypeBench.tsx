@@ -1,6 +1,5 @@
 import { Button, Popover, Select, TextInput } from "@mantine/core";
 import { useHotkeys } from "@mantine/hooks";
-import { notifications } from "@mantine/notifications";
 import { IconPlus } from "@tabler/icons-react";
 import { useMemo, useState } from "react";
 import { Link, useSearchParams } from "react-router";
@@ -23,6 +22,7 @@ import { setPlan, useDraft } from "../draft/use-draft";
 import { DotRangeKey } from "../ui/DotRange";
 import { placeOf } from "../ui/places";
 import { Trouble } from "../ui/Trouble";
+import { useAct } from "../ui/use-act";
 import { AppliesWhenLine } from "./AppliesWhenLine";
 import { ByTables } from "./ByTables";
 import { FindReplace } from "./FindReplace";
@@ -52,6 +52,7 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
   const plan = page.plans.find((p) => p.document === search.get("plan")) ?? page.plans[0];
   const evidence = useEvidence(incident.document);
   const cache = useCache();
+  const { act } = useAct(guidanceChanged);
   const keeper = useMemo(
     () => ({
       put: (view: PlanView) =>
@@ -78,8 +79,8 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
 
   /** The title belongs to the incident type, which gets a draft of its own when it has none. */
   async function rename(title: string): Promise<true | undefined> {
-    try {
-      await need(
+    const saved = await act(() =>
+      need(
         client.PATCH("/api/v1/documents/{document}/draft", {
           params: {
             path: { document: incident.document },
@@ -88,14 +89,9 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
           },
           body: [{ op: "replace", path: "/title", value: title }],
         }),
-      );
-      guidanceChanged(cache);
-      return true;
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-      guidanceChanged(cache);
-      return undefined;
-    }
+      ),
+    );
+    return saved ? true : undefined;
   }
 
   const discard = useDiscard(plan ? [incident, plan] : [], {
@@ -233,26 +229,24 @@ function AddPlan({ incident, used }: { incident: string; used: PlanView[] }) {
   const plans = (useSharedDocuments().data ?? []).filter(
     (row) => row.link.kind === "plan" && !used.some((p) => p.document === row.link.document),
   );
-  const cache = useCache();
+  const { act } = useAct(guidanceChanged);
   const [, setSearch] = useSearchParams();
   const [open, setOpen] = useState(false);
   const [plan, setPlanChosen] = useState<string | null>(null);
   const [title, setTitle] = useState("");
 
   async function add() {
-    try {
-      const made = await need(
+    const made = await act(() =>
+      need(
         client.POST("/api/v1/incident-types/{document}/plans", {
           params: { path: { document: incident } },
           body: { plan, title },
         }),
-      );
-      setOpen(false);
-      setSearch({ plan: made.id });
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-    }
-    guidanceChanged(cache);
+      ),
+    );
+    if (!made) return;
+    setOpen(false);
+    setSearch({ plan: made.id });
   }
 
   return (

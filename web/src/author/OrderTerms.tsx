@@ -1,5 +1,4 @@
 import { Button, MultiSelect, Select } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { IconArrowBackUp } from "@tabler/icons-react";
 import { useMemo, useState } from "react";
 import { Link } from "react-router";
@@ -16,6 +15,7 @@ import type { IncidentType, IncidentTypePage, IncidentTypeView, Level } from "..
 import { SavedNumber, SavedText } from "../draft/saved-fields";
 import { chosenAnew, rework, setPlan, useDraft } from "../draft/use-draft";
 import { count, minutes, number } from "../ui/format";
+import { useAct } from "../ui/use-act";
 
 const skillText = (need: { skill: string; level: Level }) => `${need.skill} ${need.level}`;
 
@@ -25,6 +25,7 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
   const levels = useChoices().data?.levels ?? [];
   const forms = (useSharedDocuments().data ?? []).filter((row) => row.link.kind === "form");
   const cache = useCache();
+  const { act } = useAct(guidanceChanged);
   const keeper = useMemo(
     () => ({
       put: (next: IncidentTypeView) =>
@@ -54,15 +55,12 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
   ].filter(Boolean);
 
   async function begin() {
-    try {
-      await need(
+    const begun = await act(() =>
+      need(
         client.POST("/api/v1/documents/{document}/draft", { params: { path: { document: view.document } } }),
-      );
-      setOpen(true);
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-    }
-    guidanceChanged(cache);
+      ),
+    );
+    if (begun) setOpen(true);
   }
 
   function set<F extends keyof IncidentType>(field: F, value: IncidentType[F]) {

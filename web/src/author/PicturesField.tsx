@@ -1,7 +1,7 @@
 import { Button, FileButton, Popover } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { client, need } from "../api/client";
 import { useCache, useIllustrations } from "../api/queries";
+import { tellRefusal } from "../ui/use-act";
 
 /** Pictures, still or moving, that show what to do: chosen from those kept, or added. */
 export function PicturesField({
@@ -30,7 +30,7 @@ export function PicturesField({
       void cache.invalidateQueries({ queryKey: ["illustrations"] });
       onChange((now) => [...now.filter((id) => id !== made.id), made.id]);
     } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message, autoClose: 12_000 });
+      tellRefusal(error);
     }
   }
 

@@ -1,8 +1,8 @@
-import { notifications } from "@mantine/notifications";
 import { useState } from "react";
 import { client, need } from "../api/client";
 import type { Answers, Defect, PlanView, Problem } from "../api/types";
 import type { Draft } from "../draft/use-draft";
+import { tellRefusal } from "../ui/use-act";
 import { ChecksPane } from "./ChecksPane";
 import { CommentsPane } from "./CommentsPane";
 import { PreviewPane } from "./PreviewPane";
@@ -37,7 +37,7 @@ export function WorkMargin({
       setPreview((n) => n + 1);
       onChoose(null);
     } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
+      tellRefusal(error);
     }
   }
 

@@ -1,14 +1,14 @@
 import { Button, Menu, Popover, Textarea, TextInput } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { IconDots } from "@tabler/icons-react";
 import { type ReactNode, useState } from "react";
 import { useNavigate } from "react-router";
 import { client, need } from "../api/client";
-import { guidanceChanged, useCache } from "../api/queries";
+import { guidanceChanged } from "../api/queries";
 import { mayWrite } from "../api/roles";
 import type { Person } from "../api/types";
 import { dayYear } from "../ui/format";
 import { placeOf } from "../ui/places";
+import { useAct } from "../ui/use-act";
 import { AskFirst } from "./AskFirst";
 import { EffectList } from "./EffectList";
 import { HistoryDrawer } from "./HistoryDrawer";
@@ -36,7 +36,7 @@ export function ReleaseBar({
   historyBase: string;
   discard: Discard;
 }) {
-  const cache = useCache();
+  const { act } = useAct(guidanceChanged);
   const navigate = useNavigate();
   const [history, setHistory] = useState(false);
   const [day, setDay] = useState("");
@@ -50,66 +50,54 @@ export function ReleaseBar({
   const at = { params: { path: { document } } };
   const approved = plan.state === "In review" && plan.history.at(-1)?.effective_on;
 
-  async function act(going: Promise<unknown>, words = "") {
-    try {
-      await going;
-      if (words) notifications.show({ message: words });
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message, autoClose: 12_000 });
-    }
-    guidanceChanged(cache);
-  }
-
   function move(which: Move, note: string) {
     const body = { note };
     switch (which) {
       case "send":
         return act(
-          need(client.POST("/api/v1/documents/{document}/send", { ...at, body })),
+          () => need(client.POST("/api/v1/documents/{document}/send", { ...at, body })),
           "Sent for review.",
         );
       case "give-back":
         return act(
-          need(client.POST("/api/v1/documents/{document}/give-back", { ...at, body })),
+          () => need(client.POST("/api/v1/documents/{document}/give-back", { ...at, body })),
           "Given back.",
         );
       case "withdraw":
         return act(
-          need(
-            client.POST("/api/v1/documents/{document}/withdraw", {
-              params: { path: { document: plan.document } },
-              body,
-            }),
-          ),
+          () =>
+            need(
+              client.POST("/api/v1/documents/{document}/withdraw", {
+                params: { path: { document: plan.document } },
+                body,
+              }),
+            ),
           `${plan.document} ${plan.in_force} is withdrawn.`,
         );
       default:
         return act(
-          need(
-            client.POST("/api/v1/documents/{document}/release", {
-              ...at,
-              body: { effective_on: day || null },
-            }),
-          ),
+          () =>
+            need(
+              client.POST("/api/v1/documents/{document}/release", {
+                ...at,
+                body: { effective_on: day || null },
+              }),
+            ),
           day ? `Approved; it takes effect on ${dayYear(day)}.` : "Released.",
         );
     }
   }
 
   async function copy() {
-    try {
-      const made = await need(client.POST("/api/v1/documents/{document}/copy", at));
-      guidanceChanged(cache);
-      void navigate(
-        document === plan.document ? placeOf({ kind: plan.kind, document: made.id }) : `/author/${made.id}`,
-      );
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-    }
+    const made = await act(() => need(client.POST("/api/v1/documents/{document}/copy", at)));
+    if (!made) return;
+    void navigate(
+      document === plan.document ? placeOf({ kind: plan.kind, document: made.id }) : `/author/${made.id}`,
+    );
   }
 
   const begin = () =>
-    act(
+    act(() =>
       need(
         client.POST("/api/v1/documents/{document}/draft", { params: { path: { document: plan.document } } }),
       ),

@@ -1,7 +1,7 @@
-import { notifications } from "@mantine/notifications";
 import { useNavigate } from "react-router";
 import { client, need } from "../api/client";
-import { guidanceChanged, useCache } from "../api/queries";
+import { guidanceChanged } from "../api/queries";
+import { useAct } from "../ui/use-act";
 
 interface Discarded {
   document: string;
@@ -21,11 +21,11 @@ export function useDiscard(
   views: Discarded[],
   { only, all, home }: { only: boolean; all: string; home: string },
 ): Discard {
-  const cache = useCache();
+  const { act } = useAct(guidanceChanged);
   const navigate = useNavigate();
   const drafts = views.filter((view) => view.state === "Draft");
   async function go() {
-    try {
+    const isGone = await act(async () => {
       for (const view of drafts) {
         await need(
           client.DELETE("/api/v1/documents/{document}/draft", {
@@ -33,11 +33,9 @@ export function useDiscard(
           }),
         );
       }
-      if (only) void navigate(home);
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-    }
-    guidanceChanged(cache);
+      return true;
+    });
+    if (isGone && only) void navigate(home);
   }
   return { words: only ? all : "What is written in it is lost. What was released stays.", go };
 }

@@ -7,6 +7,7 @@ import { useListChanges } from "../api/queries";
 import type { ListName, ListPage } from "../api/types";
 import { ChangeList } from "../ui/ChangeList";
 import { Trouble } from "../ui/Trouble";
+import { tellRefusal } from "../ui/use-act";
 
 /** Who changed what in a list, or in one entry of it; a change can be taken back. */
 export function ListHistory({
@@ -70,7 +71,7 @@ async function takeBack(name: ListName, batch: string): Promise<ListPage | undef
     notifications.show({ message: "It is as it was before." });
     return after;
   } catch (error) {
-    notifications.show({ color: "bad", message: (error as Error).message });
+    tellRefusal(error);
     return undefined;
   }
 }

@@ -1,25 +1,20 @@
 import { Button } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { IconPlus } from "@tabler/icons-react";
 import { NavLink, useNavigate } from "react-router";
 import { client, need } from "../api/client";
-import { guidanceChanged, useCache, useTables } from "../api/queries";
+import { guidanceChanged, useTables } from "../api/queries";
+import { useAct } from "../ui/use-act";
 
 /** The pages of Match in one line: each decision table, who can do what, kits, and the lists. */
 export function MatchNav({ writes }: { writes: boolean }) {
   const tables = useTables().data ?? [];
   const navigate = useNavigate();
-  const cache = useCache();
+  const { act } = useAct(guidanceChanged);
 
   async function begin() {
-    try {
-      const body = { kind: "decision table" as const, title: "When documents apply" };
-      const made = await need(client.POST("/api/v1/documents", { body }));
-      guidanceChanged(cache);
-      void navigate(`/match/tables/${made.id}`);
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-    }
+    const body = { kind: "decision table" as const, title: "When documents apply" };
+    const made = await act(() => need(client.POST("/api/v1/documents", { body })));
+    if (made) void navigate(`/match/tables/${made.id}`);
   }
 
   return (

@@ -39,9 +39,12 @@ export async function sendPicture(picture: KeptPicture): Promise<"sent" | "held"
   return "held";
 }
 
-/** As {@link sendFromWhereItIs}, begun again after a request that did not get through, as long as pieces do. */
+/**
+ * As {@link sendFromWhereItIs}, begun again after a request that did not get through, as long as pieces do. Over a
+ * line that is down nothing is tried again here: a smaller picture may be waiting by the time it is up.
+ */
 async function overAPoorLine(picture: KeptPicture): Promise<void> {
-  let failed = 0;
+  let failed = TRIES_OF_PIECE;
   const gotThrough = () => {
     failed = 0;
   };

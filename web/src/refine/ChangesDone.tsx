@@ -1,5 +1,4 @@
 import { Button } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { Link, useNavigate } from "react-router";
 import { client, need } from "../api/client";
 import { guidanceChanged, useCache } from "../api/queries";
@@ -8,6 +7,7 @@ import type { ChangeDone, ChangesDone as Done, Person } from "../api/types";
 import { useChange } from "../api/use-change";
 import { Figure } from "../ui/Figure";
 import { count, dayYear, number } from "../ui/format";
+import { tellRefusal } from "../ui/use-act";
 
 /** What released changes did to the minutes of a job, and what all of them saved over a year. */
 export function ChangesDone({ done, person }: { done: Done; person: Person }) {
@@ -90,7 +90,7 @@ function GoBack({ change, to }: { change: ChangeDone; to: string }) {
             guidanceChanged(cache);
             void navigate(`/author/${change.incident_type}?plan=${change.document}`);
           },
-          onError: (error) => notifications.show({ color: "bad", message: error.message }),
+          onError: tellRefusal,
         })
       }
     >

@@ -26,6 +26,7 @@ import { OrderOfWork } from "./OrderOfWork";
 import { OrderTree } from "./OrderTree";
 import { TurningPoints } from "./TurningPoints";
 import "./guide.css";
+import { tellRefusal } from "../ui/use-act";
 
 /** What holds for the whole guide. */
 const TERMS = [
@@ -204,7 +205,7 @@ function PutInDraft({ document, incident }: { document: string; incident: string
               });
               void navigate(`/author/${incident}?plan=${done.document}`);
             },
-            onError: (error) => notifications.show({ color: "bad", message: error.message }),
+            onError: tellRefusal,
           })
         }
       >

@@ -1,5 +1,4 @@
 import { Button } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { client, need } from "../api/client";
@@ -14,6 +13,7 @@ import { WaitingSheet } from "../ui/WaitingSheet";
 import { OrderOfWork } from "./OrderOfWork";
 import { OrderTree } from "./OrderTree";
 import "./guide.css";
+import { tellRefusal } from "../ui/use-act";
 
 type Check = FaultGuideView["checks"][number];
 
@@ -198,7 +198,7 @@ function Begin({ incident, nJobs }: { incident: string; nJobs: number }) {
         guidanceChanged(cache);
         void navigate(`/refine/guides/${made.id}`);
       },
-      onError: (error) => notifications.show({ color: "bad", message: error.message }),
+      onError: tellRefusal,
     });
   return (
     <>

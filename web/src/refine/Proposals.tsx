@@ -1,10 +1,9 @@
 import { Button, TextInput } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
 import { client, need } from "../api/client";
-import { guidanceChanged, useCache } from "../api/queries";
+import { guidanceChanged } from "../api/queries";
 import { mayWrite } from "../api/roles";
 import type { Person, ProposalView } from "../api/types";
 import { whatDiffers } from "../ui/differences";
@@ -12,6 +11,7 @@ import { count, dayYear } from "../ui/format";
 import { placeOf } from "../ui/places";
 import { Trouble } from "../ui/Trouble";
 import "./proposals.css";
+import { useAct } from "../ui/use-act";
 
 /** Jobs behind a proposal that are named at once. */
 const NAMED = 6;
@@ -91,37 +91,27 @@ export function Proposals({ person, incident = "" }: { person: Person; incident?
 
 function ProposalCard({ view, writes }: { view: ProposalView; writes: boolean }) {
   const { proposal } = view;
-  const cache = useCache();
+  const { act, isBusy: busy } = useAct((cache) => {
+    void cache.invalidateQueries({ queryKey: ["proposals"] });
+    void cache.invalidateQueries({ queryKey: ["waiting"] });
+    guidanceChanged(cache);
+  });
   const navigate = useNavigate();
   const [why, setWhy] = useState(false);
   const [refusing, setRefusing] = useState(false);
   const [reason, setReason] = useState("");
-  const [busy, setBusy] = useState(false);
   const path = { key: view.key };
   const isOfList = proposal.revision === "";
 
-  async function act(work: () => Promise<unknown>) {
-    setBusy(true);
-    try {
-      await work();
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-    }
-    setBusy(false);
-    void cache.invalidateQueries({ queryKey: ["proposals"] });
-    void cache.invalidateQueries({ queryKey: ["waiting"] });
+  async function draft() {
+    const made = await act(() => need(client.POST("/api/v1/proposals/{key}/draft", { params: { path } })));
+    if (!made) return;
+    void navigate(
+      made.kind !== "plan"
+        ? placeOf(made)
+        : `/author/${view.incident_type}?plan=${made.document}&step=${proposal.step}`,
+    );
   }
-
-  const draft = () =>
-    act(async () => {
-      const made = await need(client.POST("/api/v1/proposals/{key}/draft", { params: { path } }));
-      guidanceChanged(cache);
-      void navigate(
-        made.kind !== "plan"
-          ? placeOf(made)
-          : `/author/${view.incident_type}?plan=${made.document}&step=${proposal.step}`,
-      );
-    });
 
   return (
     <article className="proposal" id={view.key} data-state={view.state}>

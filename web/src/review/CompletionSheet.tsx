@@ -1,8 +1,7 @@
 import { Button } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { Link, useNavigate, useParams } from "react-router";
 import { client, need } from "../api/client";
-import { ordersChanged, useCache, useCompletion } from "../api/queries";
+import { ordersChanged, useCompletion } from "../api/queries";
 import { mayWrite } from "../api/roles";
 import type { CompletionPage, Person, RunsheetLine } from "../api/types";
 import { count, day, dayTime, minutes, number, percent, time } from "../ui/format";
@@ -11,6 +10,7 @@ import { WaitingSheet } from "../ui/WaitingSheet";
 import { AskTechnician } from "./AskTechnician";
 import { PhotoOnSite } from "./PhotoOnSite";
 import "./review.css";
+import { useAct } from "../ui/use-act";
 
 /** A completion in full: every answer, time and picture, and what differed from the plan. */
 export function CompletionSheet({ person }: { person: Person }) {
@@ -23,23 +23,21 @@ export function CompletionSheet({ person }: { person: Person }) {
 function Sheet({ completion, person }: { completion: CompletionPage; person: Person }) {
   const { page } = completion;
   const { line, job } = page;
-  const cache = useCache();
+  const { act, isBusy } = useAct(ordersChanged);
   const navigate = useNavigate();
   const writes = mayWrite(person);
 
   async function read() {
-    try {
+    const isRead = await act(async () => {
       await need(
         client.POST("/api/v1/completions/{order_id}/reading", {
           params: { path: { order_id: line.id } },
           body: { note: "" },
         }),
       );
-      ordersChanged(cache);
-      void navigate("/review");
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-    }
+      return true;
+    });
+    if (isRead) void navigate("/review");
   }
 
   const wanted = page.run.progress.lines.filter((l) => l.state !== "hidden" && l.state !== "open question");
@@ -65,7 +63,11 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
                   All its jobs
                 </Button>
               )}
-              {writes && line.state === "Finished" && <Button onClick={read}>Mark as read</Button>}
+              {writes && line.state === "Finished" && (
+                <Button loading={isBusy} onClick={read}>
+                  Mark as read
+                </Button>
+              )}
             </div>
           </div>
           <ul className="facts">

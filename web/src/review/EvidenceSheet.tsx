@@ -1,9 +1,8 @@
 import { Button, Select } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { useEffect } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { client, need } from "../api/client";
-import { guidanceChanged, useCache, useEvidence, useIncidentTypePage, useJobsBehind } from "../api/queries";
+import { guidanceChanged, useEvidence, useIncidentTypePage, useJobsBehind } from "../api/queries";
 import { mayWrite } from "../api/roles";
 import type { Evidence, Person, Share } from "../api/types";
 import { DotRange, DotRangeKey } from "../ui/DotRange";
@@ -15,6 +14,7 @@ import { useAddress } from "../ui/use-address";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { OrderKept } from "./OrderKept";
 import "./review.css";
+import { useAct } from "../ui/use-act";
 
 /** What the field made of an incident type: outcome, each step planned against taken, the jobs. */
 export function EvidenceSheet({ person }: { person: Person }) {
@@ -52,7 +52,7 @@ function Sheet({
   onSet: (key: string, value: string | null) => void;
 }) {
   const navigate = useNavigate();
-  const cache = useCache();
+  const { act } = useAct(guidanceChanged);
   const writes = mayWrite(person);
   const { document } = evidence;
   useEffect(() => {
@@ -89,17 +89,14 @@ function Sheet({
     const plan =
       page.data?.plans.find((p) => !chosen || p.document === chosen.document) ?? page.data?.plans[0];
     if (!plan) return;
-    try {
-      await need(
+    const draft = await act(() =>
+      need(
         client.POST("/api/v1/documents/{document}/draft", {
           params: { path: { document: plan.document }, query: { or_open: true } },
         }),
-      );
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-      return;
-    }
-    guidanceChanged(cache);
+      ),
+    );
+    if (!draft) return;
     void navigate(
       `/author/${evidence.document}?plan=${plan.document}${chosen ? `&step=${chosen.step}` : ""}`,
     );

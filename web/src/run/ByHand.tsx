@@ -1,11 +1,11 @@
 import { Button, Popover, Select, Textarea } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { useState } from "react";
 import { Link } from "react-router";
 import { client, need } from "../api/client";
-import { ordersChanged, useCache, useSharedDocuments } from "../api/queries";
+import { ordersChanged, useSharedDocuments } from "../api/queries";
 import type { OrderPage } from "../api/types";
 import { dayTime } from "../ui/format";
+import { useAct } from "../ui/use-act";
 
 /** What is on the order, what was changed by hand and why; plans are added and taken off here. */
 export function ByHand({ page }: { page: OrderPage }) {
@@ -72,25 +72,25 @@ function Change({
   document?: string;
   choices?: { value: string; label: string }[];
 }) {
-  const cache = useCache();
+  const { act: ask, isBusy } = useAct((cache) => {
+    ordersChanged(cache);
+    void cache.invalidateQueries({ queryKey: ["coverage"] });
+  });
   const [open, setOpen] = useState(false);
   const [chosen, setChosen] = useState<string | null>(document ?? null);
   const [reason, setReason] = useState("");
   async function go() {
-    try {
-      await need(
+    const made = await ask(() =>
+      need(
         client.POST("/api/v1/orders/{order_id}/documents", {
           params: { path: { order_id: order } },
           body: { act, document: chosen ?? "", reason },
         }),
-      );
-      setOpen(false);
-      setReason("");
-      ordersChanged(cache);
-      void cache.invalidateQueries({ queryKey: ["coverage"] });
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-    }
+      ),
+    );
+    if (made === undefined) return;
+    setOpen(false);
+    setReason("");
   }
   return (
     <Popover opened={open} onChange={setOpen} position="bottom-start" width={320} trapFocus>
@@ -124,7 +124,7 @@ function Change({
           value={reason}
           onChange={(e) => setReason(e.currentTarget.value)}
         />
-        <Button mt="xs" disabled={!chosen || !reason.trim()} onClick={go}>
+        <Button mt="xs" disabled={!chosen || !reason.trim()} loading={isBusy} onClick={go}>
           {title}
         </Button>
       </Popover.Dropdown>

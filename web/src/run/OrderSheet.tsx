@@ -1,16 +1,8 @@
 import { Button, Popover, Select, Textarea, TextInput } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { client, need } from "../api/client";
-import {
-  ordersChanged,
-  useCache,
-  useOrder,
-  useOrderChanges,
-  useOrderTrace,
-  useTechnicians,
-} from "../api/queries";
+import { ordersChanged, useOrder, useOrderChanges, useOrderTrace, useTechnicians } from "../api/queries";
 import { mayWrite } from "../api/roles";
 import type { OrderPage, Person } from "../api/types";
 import { ChangeList } from "../ui/ChangeList";
@@ -18,6 +10,7 @@ import { calendarDay, count, dayTime, minutes, number } from "../ui/format";
 import { RunsheetList } from "../ui/RunsheetList";
 import { TraceList } from "../ui/TraceList";
 import { Trouble } from "../ui/Trouble";
+import { useAct } from "../ui/use-act";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { ByHand } from "./ByHand";
 import { LooseRecords } from "./LooseRecords";
@@ -209,27 +202,24 @@ function charged(charges: OrderPage["terms"]["charges"]): string {
 
 function PlanVisit({ page }: { page: OrderPage }) {
   const technicians = useTechnicians();
-  const cache = useCache();
+  const { act, isBusy } = useAct(ordersChanged);
   const [technician, setTechnician] = useState<string | null>(page.line.technician);
   const [when, setWhen] = useState(() =>
     localInput(page.line.planned_for ?? new Date(Date.now() + 3_600_000).toISOString()),
   );
   const district = page.line.site.district;
 
-  async function plan() {
-    try {
-      await need(
-        client.POST("/api/v1/orders/{order_id}/visit", {
-          params: { path: { order_id: page.line.id } },
-          body: { technician: technician ?? "", planned_for: new Date(when).toISOString() },
-        }),
-      );
-      notifications.show({ message: `${page.line.id} is planned.` });
-      ordersChanged(cache);
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-    }
-  }
+  const plan = () =>
+    act(
+      () =>
+        need(
+          client.POST("/api/v1/orders/{order_id}/visit", {
+            params: { path: { order_id: page.line.id } },
+            body: { technician: technician ?? "", planned_for: new Date(when).toISOString() },
+          }),
+        ),
+      `${page.line.id} is planned.`,
+    );
 
   return (
     <div className="actions" style={{ alignItems: "flex-end" }}>
@@ -250,7 +240,7 @@ function PlanVisit({ page }: { page: OrderPage }) {
         value={when}
         onChange={(e) => setWhen(e.currentTarget.value)}
       />
-      <Button disabled={!technician || !when} onClick={plan}>
+      <Button disabled={!technician || !when} loading={isBusy} onClick={plan}>
         {page.line.state === "Logged" ? "Plan the visit" : "Plan it anew"}
       </Button>
     </div>
@@ -264,21 +254,17 @@ function localInput(instant: string): string {
 }
 
 function Cancel({ id }: { id: string }) {
-  const cache = useCache();
+  const { act, isBusy } = useAct(ordersChanged);
   const [reason, setReason] = useState("");
-  async function cancel() {
-    try {
-      await need(
+  const cancel = () =>
+    act(() =>
+      need(
         client.POST("/api/v1/orders/{order_id}/cancellation", {
           params: { path: { order_id: id } },
           body: { reason },
         }),
-      );
-      ordersChanged(cache);
-    } catch (error) {
-      notifications.show({ color: "bad", message: (error as Error).message });
-    }
-  }
+      ),
+    );
   return (
     <Popover position="bottom-end" width={280} trapFocus>
       <Popover.Target>
@@ -290,7 +276,7 @@ function Cancel({ id }: { id: string }) {
           value={reason}
           onChange={(e) => setReason(e.currentTarget.value)}
         />
-        <Button mt="xs" color="bad" disabled={!reason.trim()} onClick={cancel}>
+        <Button mt="xs" color="bad" disabled={!reason.trim()} loading={isBusy} onClick={cancel}>
           Cancel it
         </Button>
       </Popover.Dropdown>
