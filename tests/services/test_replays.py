@@ -8,13 +8,17 @@ from typing import Any
 
 import pytest
 
-from reedling.core.guidance.plans import Link, Plan
+from reedling.core.guidance.decision_tables import DecisionTable
+from reedling.core.guidance.plans import Link, Minutes, Plan
+from reedling.core.guidance.revisions import DocumentKind
 from reedling.core.guidance.skills import PartNeed
+from reedling.core.matching.impact import impact_of
 from reedling.core.people import Person
 from reedling.core.refining.replay import Replayed, replay_jobs
 from reedling.errors import InvalidInput, NotFound
 from reedling.services.actions.documents import begin_draft
 from reedling.services.context import Context
+from reedling.services.shared.guidance_in_force import facts_of_orders, guidance_in_force
 from reedling.services.views import replays
 from reedling.services.views.replays import replay_draft
 from reedling.wiring import open_context
@@ -129,9 +133,9 @@ def test_without_a_draft_or_jobs_it_says_so(demo: Context, ines: Person) -> None
         replay_draft(demo, "WP-001")
     with pytest.raises(NotFound):
         replay_draft(demo, "WP-999")
-    begin_draft(demo, ines, "FM-001")
-    with pytest.raises(InvalidInput, match="only work plans"):
-        replay_draft(demo, "FM-001")
+    begin_draft(demo, ines, "IT-001")
+    with pytest.raises(InvalidInput, match="no job is walked through"):
+        replay_draft(demo, "IT-001")
     with demo.reading() as unit:
         seldom = next(
             r.document
@@ -142,3 +146,75 @@ def test_without_a_draft_or_jobs_it_says_so(demo: Context, ines: Person) -> None
     view = replay_draft(demo, seldom)
     assert view.replayed is None
     assert view.n_jobs < view.fewest
+
+
+def most_used(demo: Context, kind: DocumentKind) -> str:
+    """The form or standard step in force that most closed jobs had."""
+    with demo.reading() as unit:
+        found = [r.document for r in unit.documents.all_released(kind)]
+        return max(found, key=lambda d: (len(unit.job_evidence.issued_with(d, most=500)), d))
+
+
+@pytest.mark.parametrize("kind", ["form", "standard step"])
+def test_a_form_or_standard_step_is_replayed_in_all_that_uses_it(
+    demo: Context, ines: Person, kind: DocumentKind, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(replays, "FEWEST_JOBS", 3)
+    document = most_used(demo, kind)
+    begin_draft(demo, ines, document)
+    same = replay_draft(demo, document)
+    assert same.kind == kind
+    assert same.replayed is not None
+    assert all(job.minutes == 0 for job in same.replayed.jobs)
+    plan = plan_of(demo, document)
+    first, *others = plan.steps
+    longer = replace(
+        first, id="more", text="Once more", standard="", form="", questions=(), minutes=Minutes(likely=7)
+    )
+    put = (first, replace(longer, under=None, condition=None), *others) if kind == "form" else None
+    if put is None:
+        rewrite(
+            demo,
+            document,
+            replace(plan, steps=(replace(first, parts=(PartNeed(part="OIL-32", quantity=2),)),)),
+        )
+        found = replay_draft(demo, document).replayed
+        assert found is not None
+        assert [(p.part, p.quantity > 0) for p in found.parts] == [("OIL-32", True)]
+        return
+    rewrite(demo, document, replace(plan, steps=put))
+    found = replay_draft(demo, document).replayed
+    assert found is not None
+    # No job has minutes for a new section, so it counts as it is written, once for each time the form is filled in.
+    assert all(job.minutes % 7 == pytest.approx(0) for job in found.jobs)
+    assert any(job.minutes > 0 for job in found.jobs)
+    assert all(step.is_new for step in found.steps)
+
+
+def test_a_table_changes_the_jobs_whose_orders_would_get_something_else_and_no_others(
+    demo: Context,
+) -> None:
+    with demo.reading() as unit:
+        draft, now = unit.documents.open_revision("DT-001"), unit.documents.released("DT-001")
+        latest = set(unit.job_evidence.latest(most=replays.MOST_JOBS))
+        facts = facts_of_orders(unit, [o for o in unit.orders.facts() if o.id in latest])
+    assert draft is not None
+    assert now is not None
+    assert isinstance(now.content, DecisionTable)
+    without = replace(now.content, rows=tuple(row for row in now.content.rows if row.cells))
+    assert len(without.rows) < len(now.content.rows)
+    with demo.writing() as unit:
+        changed = replace(draft, content=without, version=draft.version + 1)
+        unit.documents.save(changed)
+    with demo.reading() as unit:
+        impact = impact_of(
+            guidance_in_force(unit).guidance, guidance_in_force(unit, instead=[changed]).guidance, facts
+        )
+    view = replay_draft(demo, "DT-001")
+    assert view.replayed is not None
+    told = {order for group in impact.groups for order in group.orders}
+    assert told, "a row for every order is gone"
+    assert {job.order for job in view.replayed.jobs if job.minutes != 0} <= told
+    assert all(job.minutes <= 0 for job in view.replayed.jobs)
+    assert any(job.minutes < 0 for job in view.replayed.jobs)
+    assert all(step.is_gone for step in view.replayed.steps)

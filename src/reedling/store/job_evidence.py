@@ -147,6 +147,13 @@ class JobEvidence:
         )
         return tuple(self.session.scalars(query))
 
+    def latest(self, *, most: int) -> tuple[str, ...]:
+        """The latest finished jobs, whatever they were issued with."""
+        query = select(JobSummaryRow.order_id).order_by(
+            JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id
+        )
+        return tuple(self.session.scalars(query.limit(most)))
+
     def customer_words(self, incident_type: str) -> tuple[CustomerWords, ...]:
         """What the customer of each finished job of an incident type said last, where anything was said."""
         query = (

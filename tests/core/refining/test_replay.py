@@ -46,7 +46,7 @@ def n_held(draft: Guidance, n_worlds: int, n_jobs: int = 40) -> int:
     for seed in range(n_worlds):
         world = World(seed)
         jobs = [recorded(job) for job in world.jobs(n_jobs, batch="closed")]
-        found = replay_jobs(BEFORE.sheet(), draft.sheet(), jobs).minutes
+        found = replay_jobs([(BEFORE.sheet(), draft.sheet())] * len(jobs), jobs).minutes
         assert found is not None
         held += found.low <= true_difference(world, draft, n=4_000) <= found.high
     return held
@@ -63,7 +63,7 @@ def test_with_everything_recorded_each_job_takes_what_it_truly_would(draft: Guid
 
 def test_a_draft_that_changes_nothing_saves_nothing_for_certain() -> None:
     jobs = [recorded(job) for job in World(1).jobs(30, batch="closed")]
-    found = replay_jobs(BEFORE.sheet(), BEFORE.sheet(), jobs)
+    found = replay_jobs([(BEFORE.sheet(), BEFORE.sheet())] * len(jobs), jobs)
     assert found.minutes is not None
     assert found.minutes == Ranged(value=0, low=0, high=0, count=30)
     assert (found.filled, found.n_filled, found.steps, found.parts) == (0, 0, (), ())
@@ -71,7 +71,8 @@ def test_a_draft_that_changes_nothing_saves_nothing_for_certain() -> None:
 
 def test_what_rests_on_draws_is_told() -> None:
     hidden = World(5).jobs(60, batch="closed")
-    found = replay_jobs(BEFORE.sheet(), DRAFTS[0].sheet(), [recorded(job) for job in hidden])
+    jobs = [recorded(job) for job in hidden]
+    found = replay_jobs([(BEFORE.sheet(), DRAFTS[0].sheet())] * len(jobs), jobs)
     never_read = sum(not job.noise for job in hidden)
     assert found.n_filled == never_read
     assert 0 < found.filled < 1
@@ -156,12 +157,12 @@ def test_a_visit_is_saved_where_the_draft_plans_the_part_that_had_to_be_fetched(
             [({"KIT"}, 1), ({"KIT"}, 0), ({"KIT", "ROPE"}, 1), (set(), 1), ({"KIT"}, 2)]
         )
     ]
-    found = replay_jobs(sheet_of(look), sheet_of(look, fit), jobs)
+    found = replay_jobs([(sheet_of(look), sheet_of(look, fit))] * len(jobs), jobs)
     assert [job.visits for job in found.jobs] == [1, 0, 0, 0, 2]
     assert (found.visits, found.n_fetches) == (3, 5)
     assert [(p.part, p.quantity, p.n_jobs) for p in found.parts] == [("KIT", 2, 5)]
     assert found.minutes is not None
     assert found.minutes.value == 5, "a step that no job did takes its author's minutes"
     assert (found.steps[0].text, found.steps[0].is_new) == ("Fit it", True)
-    back = replay_jobs(sheet_of(look, fit), sheet_of(look), jobs)
+    back = replay_jobs([(sheet_of(look, fit), sheet_of(look))] * len(jobs), jobs)
     assert (back.visits, back.steps[0].is_gone) == (0, True)

@@ -65,6 +65,7 @@ export function DeskPages({ person }: { person: Person }) {
           <Route path="/review/:incident" element={<EvidenceSheet person={person} />} />
           <Route path="/refine/trials/:trial" element={<TrialPage person={person} />} />
           <Route path="/refine" element={<RefinePage person={person} />} />
+          <Route path="/refine/replays/:document" element={<ReplayPage />} />
           <Route path="/refine/:incident/:document/replay" element={<ReplayPage />} />
           <Route path="/refine/documents/:document" element={<ComparePage />} />
           <Route path="/refine/:incident/:document" element={<ComparePage />} />

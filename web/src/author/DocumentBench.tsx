@@ -123,6 +123,11 @@ function Bench({ plan, person }: { plan: PlanView; person: Person }) {
             />
           )}
           <PlanExtras plan={plan} draft={draft} editable={editable} />
+          {plan.in_force && plan.in_force !== plan.letter && (
+            <p>
+              <Link to={`/refine/replays/${plan.document}`}>Replay the draft on past jobs</Link>
+            </p>
+          )}
         </div>
       </main>
       <WorkMargin

@@ -3,6 +3,7 @@ import { useHotkeys } from "@mantine/hooks";
 import { notifications } from "@mantine/notifications";
 import { IconPlus } from "@tabler/icons-react";
 import { useMemo, useState } from "react";
+import { Link } from "react-router";
 import type { Refused } from "../api/client";
 import {
   guidanceChanged,
@@ -153,6 +154,11 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
             {isOpen && (
               <Button variant="default" onClick={() => setNoticing(true)}>
                 Who would notice: {noticed.data ? count(noticed.data.n_changed, "order") : "…"}
+              </Button>
+            )}
+            {isOpen && view.in_force && (
+              <Button variant="default" component={Link} to={`/refine/replays/${view.document}`}>
+                Replay on past jobs
               </Button>
             )}
             <ReleaseBar

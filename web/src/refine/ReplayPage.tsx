@@ -5,14 +5,24 @@ import type { Replayed, ReplayView } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { Figure } from "../ui/Figure";
 import { count, number, percent } from "../ui/format";
+import { placeOf } from "../ui/places";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { ReplayPlot } from "./ReplayPlot";
 import "./replay.css";
 
+/** What jobs are walked through, by the kind of the draft. */
+const WALKED: Record<string, string> = {
+  plan: "Each job that had the plan is walked through the revision in force and through the draft.",
+  form: "Each job that had the form is walked through all that its order would get now, and the same with the draft.",
+  "standard step":
+    "Each job that had the standard step is walked through all that its order would get now, and the same with the draft.",
+  "decision table":
+    "The latest jobs are walked through what their orders would get by the tables in force, and with the draft. Those that would get the same change by nothing.",
+};
 /** Jobs named at either end. */
 const NAMED = 5;
 
-/** The draft of a plan walked through by closed jobs: what it would have cost or saved them. */
+/** A draft walked through by closed jobs: what it would have cost or saved them. */
 export function ReplayPage() {
   const { incident = "", document = "" } = useParams();
   const found = useQuery({
@@ -42,12 +52,16 @@ function Sheet({ view, incident }: { view: ReplayView; incident: string }) {
         <div className="head">
           <div>
             <div className="mono soft">
-              <Link to={`/author/${incident}?plan=${view.document}`}>{view.document}</Link> · draft{" "}
-              {view.draft} against revision {view.before} in force
+              <Link to={incident ? `/author/${incident}?plan=${view.document}` : placeOf(view)}>
+                {view.document}
+              </Link>{" "}
+              · draft {view.draft} against revision {view.before} in force
             </div>
             <h1>{view.title}: replay</h1>
           </div>
-          <Link to={`/refine/${incident}/${view.document}?older=${view.before}&newer=${view.draft}`}>
+          <Link
+            to={`/refine/${incident || "documents"}/${view.document}?older=${view.before}&newer=${view.draft}`}
+          >
             What the draft changes
           </Link>
         </div>
@@ -56,7 +70,8 @@ function Sheet({ view, incident }: { view: ReplayView; incident: string }) {
         ) : (
           <Empty title="Too few jobs to replay">
             <p>
-              {count(view.n_jobs, "closed job")} had this plan, {view.fewest} are wanted.
+              {count(view.n_jobs, "closed job")}
+              {view.kind !== "decision table" && ` had this ${view.kind}`}, {view.fewest} are wanted.
             </p>
           </Empty>
         )}
@@ -146,11 +161,10 @@ function Found({ view, replayed }: { view: ReplayView; replayed: Replayed }) {
         </section>
       </div>
       <p className="soft">
-        Each job is walked through revision {view.before} and through the draft, with what it recorded. Where
-        a sheet asks what it did not record, the answer or the minutes are drawn from jobs of the same model
-        and cause, several times over, and their doubt is part of the range. A step that no job did takes its
-        author’s minutes. The range holds 95 %. That a rewritten step takes other minutes than before is not
-        foreseen.
+        {WALKED[view.kind] ?? WALKED.plan} Each goes with what it recorded. Where a sheet asks what it did not
+        record, the answer or the minutes are drawn from jobs of the same model and cause, several times over,
+        and their doubt is part of the range. A step that no job did takes its author’s minutes. The range
+        holds 95 %. That a rewritten step takes other minutes than before is not foreseen.
       </p>
     </>
   );

@@ -169,8 +169,7 @@ class Donors:
 
 
 def replay_jobs(
-    before: Runsheet,
-    draft: Runsheet,
+    sheets: Sequence[tuple[Runsheet, Runsheet]],
     jobs: Sequence[PastWork],
     *,
     chances: Mapping[str, float] | None = None,
@@ -178,13 +177,13 @@ def replay_jobs(
 ) -> Replayed:
     """Walk closed jobs through the guidance as it is and as it would be.
 
-    ``chances`` are the author's, by line of the draft, for branches that no job tells anything of.
+    ``sheets`` are these two for each job; where they are one and the same, the draft changes nothing for it. ``chances`` are the author's, by line of the draft, for branches that no job tells anything of.
     """
     donors = [Donors(jobs, n) for n in range(n_fillings)]
     pairs: list[list[tuple[Walked, Walked]]] = []
-    for job in jobs:
+    for (before, draft), job in zip(sheets, jobs, strict=True):
         first = _both(before, draft, job, donors[0], chances or {})
-        is_whole = not any(walked.rests_on_draws for walked in first)
+        is_whole = before is draft or not any(walked.rests_on_draws for walked in first)
         others = [first if is_whole else _both(before, draft, job, d, chances or {}) for d in donors[1:]]
         pairs.append([first, *others])
     differences = [[new.minutes - old.minutes for old, new in walks] for walks in pairs]
@@ -209,7 +208,7 @@ def replay_jobs(
         n_fetches=sum(job.n_fetches for job in jobs),
         jobs=replayed,
         parts=_parts(pairs),
-        steps=_steps(before, draft, pairs),
+        steps=_steps(sheets, pairs),
     )
 
 
@@ -282,7 +281,8 @@ def _studentized_tails(values: np.ndarray, confidence: float) -> tuple[float, fl
 def _both(
     before: Runsheet, draft: Runsheet, job: PastWork, donors: Donors, chances: Mapping[str, float]
 ) -> tuple[Walked, Walked]:
-    return walk(before, job, donors, chances=chances), walk(draft, job, donors, chances=chances)
+    old = walk(before, job, donors, chances=chances)
+    return old, old if before is draft else walk(draft, job, donors, chances=chances)
 
 
 def _filled_in(sheet: Runsheet, job: PastWork, donors: Donors) -> tuple[Run, int]:
@@ -341,6 +341,11 @@ def _visits_saved(job: PastWork, old: Walked, new: Walked) -> int:
     return job.n_fetches if job.parts <= new.parts.keys() else 0
 
 
+def _different(sheets: Iterable[Runsheet]) -> list[Runsheet]:
+    """Each sheet once, though many jobs were issued with it."""
+    return list({id(sheet): sheet for sheet in sheets}.values())
+
+
 def _parts(pairs: Sequence[Sequence[tuple[Walked, Walked]]]) -> tuple[ReplayedPart, ...]:
     names = {part for walks in pairs for both in walks for walked in both for part in walked.parts}
     out = []
@@ -355,11 +360,13 @@ def _parts(pairs: Sequence[Sequence[tuple[Walked, Walked]]]) -> tuple[ReplayedPa
 
 
 def _steps(
-    before: Runsheet, draft: Runsheet, pairs: Sequence[Sequence[tuple[Walked, Walked]]]
+    sheets: Sequence[tuple[Runsheet, Runsheet]], pairs: Sequence[Sequence[tuple[Walked, Walked]]]
 ) -> tuple[ReplayedStep, ...]:
     """Where the minutes change: the steps that change most first, those that change nothing left out."""
-    old_lines = {line.id: line.text for line in before.lines}
-    new_lines = {line.id: line.text for line in draft.lines}
+    old_lines = {
+        line.id: line.text for before in _different(old for old, _ in sheets) for line in before.lines
+    }
+    new_lines = {line.id: line.text for draft in _different(new for _, new in sheets) for line in draft.lines}
     totals: dict[str, float] = {}
     n = 0
     for walks in pairs:

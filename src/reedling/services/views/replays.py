@@ -1,15 +1,19 @@
-"""A draft of a plan replayed on closed jobs."""
+"""A draft replayed on closed jobs: of a plan, of a form or standard step in all that uses it, of a decision table."""
 
 from __future__ import annotations
 
+from collections.abc import Hashable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
 from reedling.core.evidence.doubtful_times import step_doubt
+from reedling.core.guidance.decision_tables import DecisionTable, earlier_of
 from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import SharedPlans, references
+from reedling.core.guidance.revisions import DocumentKind
+from reedling.core.matching.applicability import Match, match_order
 from reedling.core.orders.orders import Order
 from reedling.core.refining.part_proposals import FOR_A_PART
 from reedling.core.refining.replay import PastWork, Replayed, replay_jobs
@@ -18,8 +22,9 @@ from reedling.core.runsheet.job import replay
 from reedling.core.runsheet.lines import Runsheet, Source, within
 from reedling.errors import InvalidInput, NotFound
 from reedling.services.context import Context
+from reedling.services.shared.guidance_in_force import Readied, facts_of_orders, guidance_in_force
 from reedling.services.shared.needed import need_order
-from reedling.services.shared.uses import shared_being_written, shared_in_force
+from reedling.services.shared.uses import shared_among, shared_being_written, shared_in_force
 from reedling.store.unit import Unit
 
 FEWEST_JOBS = 10
@@ -36,6 +41,7 @@ class ReplayView:
     """
 
     document: str
+    kind: DocumentKind
     title: str
     before: str
     draft: str
@@ -46,14 +52,18 @@ class ReplayView:
 
 
 def replay_draft(context: Context, document: str) -> ReplayView:
-    """What the draft of a plan would have changed over the latest jobs that were issued with the plan.
+    """What a draft would have changed over the latest closed jobs.
+
+    Of a plan they are walked through the plan, all that were issued with it. Of a form or standard step they are those
+    that had it, walked through all that an order of theirs gets now; of a decision table they are the latest of all,
+    and those that would get the same change by nothing.
 
     Raises
     ------
     NotFound
         ``replays.no_draft`` when nothing is being written, or nothing is in force to hold it against.
     InvalidInput
-        ``replays.kind`` for a document that is no work plan.
+        ``replays.kind`` for an incident type or a fault guide.
     """
     with context.reading() as unit:
         draft, before = unit.documents.open_revision(document), unit.documents.released(document)
@@ -63,20 +73,30 @@ def replay_draft(context: Context, document: str) -> ReplayView:
                 "replays.no_draft",
                 f"there is {missing}.",
                 where=document,
-                hint="Begin a draft of a plan that is in force.",
+                hint="Begin a draft of a document that is in force.",
             )
-        if draft.kind != "plan" or not isinstance(draft.content, Plan):
-            raise InvalidInput("replays.kind", "only work plans are replayed.", where=document)
-        orders = unit.job_evidence.issued_with(document, most=MOST_JOBS)
+        if not isinstance(draft.content, Plan | DecisionTable):
+            raise InvalidInput(
+                "replays.kind", "no job is walked through this kind of document.", where=document
+            )
+        orders = _orders(unit, draft)
         replayed = None
         if len(orders) >= FEWEST_JOBS:
-            written = [one.revision for one in unit.documents.at_hand(*references(draft.content)).values()]
-            others = tuple((r.document, r.letter, r.version) for r in (before, *written))
-            key = ("replay", draft.document, draft.letter, walked_by(draft.content), others)
-            replayed = unit.kept_of_jobs(key, partial(_replayed, draft=draft), apart=True)
+            key: tuple[Hashable, ...]
+            if draft.kind == "plan" and isinstance(draft.content, Plan):
+                written = [
+                    one.revision for one in unit.documents.at_hand(*references(draft.content)).values()
+                ]
+                others = tuple((r.document, r.letter, r.version) for r in (before, *written))
+                key = ("replay", draft.document, draft.letter, walked_by(draft.content), others)
+                replayed = unit.kept_of_jobs(key, partial(_replayed, draft=draft), apart=True)
+            else:
+                key = ("replay", draft.document, draft.letter, draft.version, unit.documents.in_force_mark())
+                replayed = unit.kept_of_jobs(key, partial(_replayed_whole, draft=draft), apart=True)
         names = {part.code: part.name for part in unit.catalogues.get().parts}
         return ReplayView(
             document=document,
+            kind=draft.kind,
             title=draft.content.title,
             before=before.letter,
             draft=draft.letter,
@@ -102,18 +122,78 @@ def _replayed(unit: Unit, *, draft: Revision) -> Replayed | None:
     if before is None:
         return None
     assert isinstance(draft.content, Plan)
-    jobs = unit.kept_of_jobs(("past work", draft.document), lambda at: _past_works(at, draft.document))
+    jobs = unit.kept_of_jobs(("past work", draft.document), lambda at: _past_works(at, _orders(at, draft)))
     chances = {
         within(draft.document, step.id): step.chance
         for step in draft.content.steps
         if step.chance is not None
     }
-    return replay_jobs(
+    pair = (
         _sheet(unit, before, shared_in_force(unit)),
         _sheet(unit, draft, shared_being_written(unit, draft.content)),
-        jobs,
-        chances=chances,
     )
+    return replay_jobs([pair] * len(jobs), jobs, chances=chances)
+
+
+def _replayed_whole(unit: Unit, *, draft: Revision) -> Replayed | None:
+    """Jobs walked through all that their orders would get now, and would get by the draft.
+
+    An order that would be refused under either is left out: nobody would carry it out like that.
+    """
+    ready = guidance_in_force(unit)
+    tried = _with_draft(unit, ready, draft)
+    wanted = set(_orders(unit, draft))
+    facts = facts_of_orders(unit, [one for one in unit.orders.facts() if one.id in wanted])
+    sheets: dict[tuple[bool, tuple[str, ...]], Runsheet] = {}
+
+    def sheet(under: Readied, match: Match) -> Runsheet:
+        taken = tuple(found.document for found in match.taken)
+        # What neither takes nor holds anything of the draft is one and the same sheet.
+        key = (under is tried and draft.kind != "decision table", taken)
+        if key not in sheets:
+            sheets[key] = _sheet_of(under, taken)
+        return sheets[key]
+
+    pairs: dict[str, tuple[Runsheet, Runsheet]] = {}
+    for order, known in facts.items():
+        old, new = match_order(ready.guidance, known), match_order(tried.guidance, known)
+        if not old.refused and not new.refused:
+            pairs[order] = (sheet(ready, old), sheet(tried, new))
+    jobs = _past_works(unit, list(pairs))
+    return replay_jobs([pairs[job.order] for job in jobs], jobs)
+
+
+def _with_draft(unit: Unit, ready: Readied, draft: Revision) -> Readied:
+    """What is in force, with a draft in place of its document."""
+    if draft.kind == "decision table":
+        return guidance_in_force(unit, instead=[draft])
+    own, held = shared_among([draft]), ready.shared
+    return replace(
+        ready,
+        revisions={**ready.revisions, draft.document: draft},
+        shared=SharedPlans(standards={**held.standards, **own.standards}, forms={**held.forms, **own.forms}),
+    )
+
+
+def _sheet_of(ready: Readied, documents: Sequence[str]) -> Runsheet:
+    plans = ((ready.revisions[d], ready.revisions[d].content) for d in documents)
+    return compile_runsheet(
+        (
+            (Source(document=r.document, revision=r.letter, title=plan.title), plan)
+            for r, plan in plans
+            if isinstance(plan, Plan)
+        ),
+        shared=ready.shared,
+        names=fact_names(ready.lists),
+        after=earlier_of(ready.guidance.after),
+    )
+
+
+def _orders(unit: Unit, draft: Revision) -> tuple[str, ...]:
+    """The closed jobs that a draft is replayed on, the latest first."""
+    if draft.kind == "decision table":
+        return unit.job_evidence.latest(most=MOST_JOBS)
+    return unit.job_evidence.issued_with(draft.document, most=MOST_JOBS)
 
 
 def _sheet(unit: Unit, revision: Revision, shared: SharedPlans) -> Runsheet:
@@ -124,8 +204,7 @@ def _sheet(unit: Unit, revision: Revision, shared: SharedPlans) -> Runsheet:
     )
 
 
-def _past_works(unit: Unit, document: str) -> list[PastWork]:
-    orders = unit.job_evidence.issued_with(document, most=MOST_JOBS)
+def _past_works(unit: Unit, orders: Iterable[str]) -> list[PastWork]:
     return [_past_work(unit, need_order(unit, order)) for order in orders]
 
 
