@@ -93,6 +93,16 @@ def test_what_has_nothing_unusual_is_marked_as_read_together(sign_in_as: SignInA
     expect(button).to_have_count(0)
 
 
+def test_a_draft_of_a_table_is_replayed_on_past_jobs(sign_in_as: SignInAs) -> None:
+    ines = sign_in_as("Ines Varga", "/match/tables/DT-001")
+    ines.get_by_role("link", name="Replay the draft on past jobs").click()
+    expect(ines.get_by_role("heading", name="Where the minutes change")).to_be_visible(timeout=30_000)
+    expect(ines.get_by_text("Those that would get the same change by nothing.")).to_be_visible()
+    assert serious(ines) == []
+    ines.get_by_role("link", name="DT-001").click()
+    expect(ines.get_by_role("button", name=re.compile("^Who would notice"))).to_be_visible()
+
+
 def test_a_draft_is_replayed_on_past_jobs(sign_in_as: SignInAs) -> None:
     ines = sign_in_as("Ines Varga", "/refine")
     proposal = ines.get_by_role("article").filter(has_text="Read hydraulic pressure at stall")

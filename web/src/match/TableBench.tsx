@@ -156,11 +156,6 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
                 Who would notice: {noticed.data ? count(noticed.data.n_changed, "order") : "…"}
               </Button>
             )}
-            {isOpen && view.in_force && (
-              <Button variant="default" component={Link} to={`/refine/replays/${view.document}`}>
-                Replay on past jobs
-              </Button>
-            )}
             <ReleaseBar
               document={view.document}
               plan={view}
@@ -179,6 +174,11 @@ function Bench({ view, person, writes }: { view: TableView; person: Person; writ
               onSave={(value) => draft.change(setPlan("summary", value))}
             />
           </div>
+          {isOpen && view.in_force && (
+            <p>
+              <Link to={`/refine/replays/${view.document}`}>Replay the draft on past jobs</Link>
+            </p>
+          )}
           {pasted && (
             <PastedSheet
               pasted={pasted}

@@ -59,8 +59,8 @@ export function OrdersPage({ person }: { person: Person }) {
             <div className="actions">
               <TextInput
                 aria-label="Filter orders"
-                placeholder="Filter by site, asset, symptom, technician"
-                w={300}
+                placeholder="Site, asset, symptom"
+                w={190}
                 value={search.get("q") ?? ""}
                 onChange={(e) => put("q", e.currentTarget.value || null)}
               />
@@ -68,7 +68,7 @@ export function OrdersPage({ person }: { person: Person }) {
                 aria-label="State"
                 placeholder="Every state"
                 clearable
-                w={150}
+                w={130}
                 data={[...OPEN, ...CLOSED]}
                 value={state}
                 onChange={(value) => put("state", value)}
