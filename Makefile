@@ -4,6 +4,8 @@ PORT ?= 8000
 DATA ?= data
 PYTHON ?= python3
 BIN := .venv/bin
+# Processes that test at once: one a core, two at least and four at most, since each plays the demo for itself.
+WORKERS ?= $(shell n=$$(nproc 2>/dev/null || echo 2); [ $$n -lt 2 ] && n=2; [ $$n -gt 4 ] && n=4; echo $$n)
 STAMPS := .stamps
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
@@ -18,10 +20,10 @@ demo: $(STAMPS)/python $(STAMPS)/web  ## install, build, load the demo, serve
 	@REEDLING_DEMO=yes $(BIN)/reedling serve
 
 test: $(STAMPS)/python-test $(STAMPS)/web chromium lint types contracts stale-client interface  ## everything CI runs
-	$(BIN)/pytest -q -n 2 --dist worksteal
+	$(BIN)/pytest -q -n $(WORKERS) --dist worksteal
 
 check: $(STAMPS)/python-test $(STAMPS)/node lint types contracts stale-client interface  ## what needs no browser and takes no time
-	$(BIN)/pytest -q -n 2 --dist worksteal --ignore=tests/browser -m "not slow"
+	$(BIN)/pytest -q -n $(WORKERS) --dist worksteal --ignore=tests/browser -m "not slow"
 
 lint: $(STAMPS)/python-test $(STAMPS)/node
 	$(BIN)/ruff check src tests

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+import errno
 import hashlib
 import io
+import os
 import random
 from pathlib import Path
 from uuid import uuid4
 
 import pytest
-from hypothesis import given
+from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
 from reedling.core.orders.receipts import Upload
-from reedling.errors import Conflict, InvalidInput, NotFound
+from reedling.errors import Conflict, InvalidInput, NotFound, Unavailable
 from reedling.services.actions.pictures import add_piece, begin_picture
 from reedling.services.context import Context
 from reedling.services.views.orders import order_page
@@ -138,3 +140,33 @@ def test_only_the_next_piece_is_written(at: int, n: int, have: int) -> None:
 
     upload = Upload(picture="p", order="o", person="r", question="", size=10, sha256="", have=have)
     assert next_piece(upload, at, bytes(n)) == (set(range(at, at + n)) <= set(range(have, 10)) and at == have)
+
+
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(full=st.lists(st.booleans(), max_size=24))
+def test_a_disk_that_is_full_now_and_then_loses_no_picture_and_makes_none_twice(
+    context: Context, order: str, full: list[bool]
+) -> None:
+    """The disk refuses some of the writes; the device goes on from what the server says it has, as it always does."""
+    data, name = a_photo(len(full), side=70), str(uuid4())
+    answers = iter(full)
+
+    def fsync(number: int) -> None:
+        if next(answers, False):
+            raise OSError(errno.ENOSPC, "No space left on device")
+
+    refusals = []
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(os, "fsync", fsync)
+        told = begin(context, order, name, data)
+        while not told.is_kept:
+            try:
+                told = piece(context, name, data, told.have, size=4_000)
+            except Unavailable as refusal:
+                refusals.append(refusal.code)
+                told = begin(context, order, name, data)
+    assert set(refusals) <= {"store.picture"}
+    assert len(refusals) <= sum(full)
+    assert picture_data(context, INES, name)[1] == data
+    assert order_page(context, order).coming == ()
+    assert begin(context, order, name, data).is_kept, "announced again it is there"

@@ -239,7 +239,7 @@ def test_what_it_shows_is_what_its_jobs_took_and_a_second_look_gives_the_same(pl
     context, clock = played
     drafted(context)
     trial = begin_trial(context, ODA, PLAN, HALF)
-    began, clock.now = clock.now, clock.now + timedelta(weeks=20)
+    began, clock.now = clock.now, clock.now + timedelta(weeks=12)
     play_weeks(context, began, clock.now)
     view = trial_view(context, trial.id)
     with context.reading() as unit:
@@ -250,7 +250,7 @@ def test_what_it_shows_is_what_its_jobs_took_and_a_second_look_gives_the_same(pl
         for order, at, minutes in zip(columns.orders, columns.finished, columns.minutes, strict=True)
         if order in taken
     }
-    assert len(finished) >= 20
+    assert len(finished) >= 12
     for side, tried in ((view.tried, True), (view.others, False)):
         own = [order for order in finished if taken[order] is tried]
         again = {order for order, many in zip(columns.orders, columns.repeat, strict=True) if many}
