@@ -355,13 +355,18 @@ def _beside_the_steps(
         yield CustomerSaid(at=now, comment=dice.choice(words), rating=rating)
 
 
+WEEDY = ("rake", "conveyor")
+"""Equipment that leaves weed to be taken away."""
+
+
 def _costs(order: Order, now: datetime) -> Iterator[FieldEvent]:
     """What one job in eight costs besides its parts; of the weed taken away half a load is charged as a whole one."""
     dice = random.Random(f"{order.id} costs")
     if not order.runsheet.cost_kinds or dice.random() >= 0.125:
         return
     record = f"{order.id} cost"
-    match dice.randrange(4):
+    kind = dice.randrange(4)
+    match kind if kind or order.asset.equipment in WEEDY else 2:
         case 0:
             loads = dice.choice((0.5, 1.0, 1.5))
             yield CostRecorded(

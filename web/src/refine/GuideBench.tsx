@@ -17,6 +17,7 @@ import { SavedNumber } from "../draft/saved-fields";
 import { useDiscard } from "../draft/use-discard";
 import { setPlan, useDraft } from "../draft/use-draft";
 import { Trouble } from "../ui/Trouble";
+import { tellRefusal } from "../ui/use-act";
 import { useAddress } from "../ui/use-address";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { GuideChecks } from "./GuideChecks";
@@ -26,7 +27,6 @@ import { OrderOfWork } from "./OrderOfWork";
 import { OrderTree } from "./OrderTree";
 import { TurningPoints } from "./TurningPoints";
 import "./guide.css";
-import { tellRefusal } from "../ui/use-act";
 
 /** What holds for the whole guide. */
 const TERMS = [

@@ -8,12 +8,12 @@ import type { FaultGuideView, Person } from "../api/types";
 import { useChange } from "../api/use-change";
 import { Empty } from "../ui/Empty";
 import { count, minutes, number, percent } from "../ui/format";
+import { tellRefusal } from "../ui/use-act";
 import { useAddress } from "../ui/use-address";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { OrderOfWork } from "./OrderOfWork";
 import { OrderTree } from "./OrderTree";
 import "./guide.css";
-import { tellRefusal } from "../ui/use-act";
 
 type Check = FaultGuideView["checks"][number];
 

@@ -10,8 +10,8 @@ import { whatDiffers } from "../ui/differences";
 import { count, dayYear } from "../ui/format";
 import { placeOf } from "../ui/places";
 import { Trouble } from "../ui/Trouble";
-import "./proposals.css";
 import { useAct } from "../ui/use-act";
+import "./proposals.css";
 
 /** Jobs behind a proposal that are named at once. */
 const NAMED = 6;

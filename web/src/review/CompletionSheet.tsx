@@ -5,12 +5,13 @@ import { ordersChanged, useCompletion } from "../api/queries";
 import { mayWrite } from "../api/roles";
 import type { CompletionPage, Person, RunsheetLine } from "../api/types";
 import { count, day, dayTime, minutes, number, percent, time } from "../ui/format";
+import { OrderCosts } from "../ui/OrderCosts";
 import { phaseWord } from "../ui/phases";
+import { useAct } from "../ui/use-act";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { AskTechnician } from "./AskTechnician";
 import { PhotoOnSite } from "./PhotoOnSite";
 import "./review.css";
-import { useAct } from "../ui/use-act";
 
 /** A completion in full: every answer, time and picture, and what differed from the plan. */
 export function CompletionSheet({ person }: { person: Person }) {
@@ -127,6 +128,7 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
               ))}
             </>
           )}
+          <OrderCosts page={page} />
         </div>
       </main>
       <aside className="margin" aria-label="What differed from the plan">

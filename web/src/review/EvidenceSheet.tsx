@@ -10,11 +10,11 @@ import { Empty } from "../ui/Empty";
 import { Figure, ShareFigure } from "../ui/Figure";
 import { count, dayYear, leftOut, minutes, number, percent } from "../ui/format";
 import { More } from "../ui/More";
+import { useAct } from "../ui/use-act";
 import { useAddress } from "../ui/use-address";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { OrderKept } from "./OrderKept";
 import "./review.css";
-import { useAct } from "../ui/use-act";
 
 /** What the field made of an incident type: outcome, each step planned against taken, the jobs. */
 export function EvidenceSheet({ person }: { person: Person }) {

@@ -1,5 +1,5 @@
 import type { OrderPage } from "../api/types";
-import { count, number } from "../ui/format";
+import { count, number } from "./format";
 
 /** What an order comes to so far: what it cost, and what the customer is charged. */
 export function OrderCosts({ page }: { page: OrderPage }) {
