@@ -355,7 +355,7 @@ def _beside_the_steps(
         yield CustomerSaid(at=now, comment=dice.choice(words), rating=rating)
 
 
-WEEDY = ("rake", "conveyor")
+WEEDY = ("screen-rake", "conveyor")
 """Equipment that leaves weed to be taken away."""
 
 
