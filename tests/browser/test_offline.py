@@ -299,7 +299,8 @@ def test_a_page_of_another_version_is_opened_anew_by_itself(sign_in_as: SignInAs
     """The server refuses it an order as it would after an update, until the page has been opened anew."""
     page = sign_in_as("Runa Ashdown", phone=True)
     orders = page.get_by_role("button", name="Stalls")
-    expect(orders.first).to_be_visible()
+    # All are fetched: in the list a refusal would open the page anew at once.
+    expect(page.get_by_text("on this phone")).to_have_count(3, timeout=30_000)
     refusal = {"status": 409, "title": "Outdated", "detail": "Another version.", "code": "pocket.outdated"}
     order = re.compile(r"/api/v1/pocket/orders/[^/]+$")
     page.route(order, lambda route: route.fulfill(status=409, json=refusal))
