@@ -134,7 +134,12 @@ def test_what_cannot_be_sent_or_asked_for_is_refused(context: Context, order: st
     assert told.value.code == "events.unknown_code"
     with pytest.raises(InvalidInput):
         send_part(context, MAREK, order, "RV-SEAT", 0, "")
-    for wrong in (ask(context, part="NOTHING"), ask(context, of=MAREK.id), ask(context, of="nobody")):
+    for wrong in (
+        ask(context, part="NOTHING"),
+        ask(context, of=MAREK.id),
+        ask(context, of="nobody"),
+        ask(context, of=RUNA.id),
+    ):
         assert "there is no" in send(context, order, wrong)
     cancel_order(context, MAREK, order, "Not needed")
     with pytest.raises(Conflict, match="nobody would use the part"):

@@ -7,11 +7,10 @@ from __future__ import annotations
 
 import random
 import uuid
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from dataclasses import field as field_of
 from datetime import datetime, timedelta
-from math import ceil
 
 from reedling.core.guidance.questions import Photo, Reading, Signature
 from reedling.core.orders.orders import Order
@@ -37,7 +36,6 @@ from reedling.core.runsheet.job import job_run, record
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import RunsheetLine
 from reedling.core.runsheet.progress import line_progress, progress_of
-from reedling.core.runsheet.site_events import CostRecorded, CustomerSaid, StepAdded
 from reedling.demo.loader import load_start, release_fault_guides, release_later_revisions
 from reedling.errors import Conflict
 from reedling.services.actions.orders import log_order, plan_visit
@@ -46,12 +44,12 @@ from reedling.services.context import Context
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views.orders import assets
 from reedling.standins.camera import Shot
+from reedling.standins.field_beside import beside_the_steps
 from reedling.standins.field_offices import HandedIn, Office, OneByOne, Shown, TakenPicture, Together
 from reedling.standins.field_truth import (
     KINDS,
     NOTES,
     QUESTIONS,
-    SAID_BY_CUSTOMERS,
     SURVEY,
     UNSERVED,
     Habit,
@@ -335,51 +333,6 @@ def _report(kind: Kind, trouble: Trouble, usual: str, asset: Asset, logged_at: d
     return dice.choice(seen.said) if seen.said and dice.random() < 0.5 else usual
 
 
-def _beside_the_steps(
-    order: Order, trouble: Trouble, now: datetime, *, is_late: bool
-) -> Iterator[FieldEvent]:
-    """What no step asks for: the customer's word, and what is done all the same."""
-    dice = random.Random(f"{order.id} beside")
-    if trouble.also_done and dice.random() < 0.35:
-        yield StepAdded(
-            at=now,
-            record=f"{order.id} also",
-            phase="Put right",
-            text=dice.choice((trouble.also_done, f"{trouble.also_done} as well", trouble.also_done.lower())),
-            minutes=float(dice.randint(6, 14)),
-        )
-    yield from _costs(order, now)
-    if dice.random() < 0.4:
-        rating = dice.choices((1, 2, 3, 4, 5), (3, 6, 14, 40, 37) if is_late else (1, 2, 10, 42, 45))[0]
-        words = SAID_BY_CUSTOMERS[rating] if dice.random() < 0.5 else ("",)
-        yield CustomerSaid(at=now, comment=dice.choice(words), rating=rating)
-
-
-WEEDY = ("screen-rake", "conveyor")
-"""Equipment that leaves weed to be taken away."""
-
-
-def _costs(order: Order, now: datetime) -> Iterator[FieldEvent]:
-    """What one job in eight costs besides its parts; of the weed taken away half a load is charged as a whole one."""
-    dice = random.Random(f"{order.id} costs")
-    if not order.runsheet.cost_kinds or dice.random() >= 0.125:
-        return
-    record = f"{order.id} cost"
-    kind = dice.randrange(4)
-    match kind if kind or order.asset.equipment in WEEDY else 2:
-        case 0:
-            loads = dice.choice((0.5, 1.0, 1.5))
-            yield CostRecorded(
-                at=now, record=record, cost="WEED-TIP", quantity=loads, charged=float(ceil(loads))
-            )
-        case 1:
-            yield CostRecorded(at=now, record=record, cost="FERRY", quantity=2, rate=dice.choice((4.5, 6.0)))
-        case 2:
-            yield CostRecorded(at=now, record=record, cost="DRIVING", quantity=float(dice.randint(12, 60)))
-        case 3:
-            yield CostRecorded(at=now, record=record, cost="LABOUR-NIGHT", quantity=dice.choice((1.0, 1.5)))
-
-
 def _quiet(field: Field, kind: Kind, at: datetime) -> list[Asset]:
     """Assets of a kind that have not called for a while, where there are some: what was put right mostly lasts."""
     of_kind = [a for a in field.assets if a.equipment == kind.equipment]
@@ -447,7 +400,7 @@ def _visit(
             if dice.random() < taken.chance:
                 add(PartUsed(at=now, part=taken.part, quantity=dice.choice(taken.quantities)))
         add(Coded(at=now, cause=trouble.cause, remedy=trouble.remedy))
-        for event in _beside_the_steps(order, trouble, now, is_late=len(job.visits) > 1):
+        for event in beside_the_steps(order, trouble, now, is_late=len(job.visits) > 1):
             add(event)
         if any(rule.weight == "must" for rule in open_rules(job_run(order.runsheet, job), job)):
             add(NoteWritten(at=now, text=dice.choice(NOTES), line=None))

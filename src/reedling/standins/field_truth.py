@@ -445,14 +445,6 @@ NOTES = (
 )
 """What technicians write about a valve seat."""
 
-SAID_BY_CUSTOMERS: Mapping[int, tuple[str, ...]] = {
-    1: ("Nobody told us they would have to come again.",),
-    2: ("It took two visits, and we pumped by hand meanwhile.", "Late, and in a hurry."),
-    3: ("Works again, for how long we shall see.",),
-    4: ("Done well, arrived later than said.", "Explained what it was."),
-    5: ("Quick, clean, and showed us what to watch.", "Thank you for coming so soon."),
-}
-"""What keepers say to a technician, by how they rate the work."""
 
 QUESTIONS = (
     "Where does the gauge screw in on this pack?",

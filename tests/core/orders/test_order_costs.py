@@ -30,7 +30,11 @@ JOB = Job(
         Used(part="SEAT", quantity=1, line=None),
         Used(part="OIL", quantity=1, line=None, charged=0),
     ),
-    costs={"c": RecordedCost(cost="TIP", quantity=0.5, rate=42, charged=1, text="One load", at=at(100))},
+    costs={
+        "c": RecordedCost(
+            cost="TIP", quantity=0.5, rate=42, amount=21, charged=1, text="One load", at=at(100)
+        )
+    },
 )
 
 

@@ -172,6 +172,7 @@ def test_a_cost_has_the_rate_that_is_fixed_or_told_and_the_last_of_a_record_coun
         assert has_rate
         last[event.record] = event
     kept = {key: one for key, one in last.items() if one.quantity or one.charged}
+    assert all(c.amount == c.quantity * c.rate for c in job.costs.values())
     assert {key: (c.cost, c.quantity, c.charged, c.rate) for key, c in job.costs.items()} == {
         key: (
             one.cost,

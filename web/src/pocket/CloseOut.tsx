@@ -155,10 +155,7 @@ function Summary({ page }: { page: CarriedOrder }) {
         <p>Parts used: {job.parts.map((p) => names.amount(p.part, p.quantity)).join(", ")}.</p>
       )}
       {costs.length > 0 && (
-        <p>
-          Other costs:{" "}
-          {costs.map((cost) => `${costName(cost.cost)} ${number(cost.quantity * cost.rate)}`).join(", ")}.
-        </p>
+        <p>Other costs: {costs.map((cost) => `${costName(cost.cost)} ${number(cost.amount)}`).join(", ")}.</p>
       )}
       {job.beside.signed.length > 0 && (
         <p>Signed by {job.beside.signed.map((signed) => `${signed.name}, ${signed.role}`).join("; ")}.</p>

@@ -46,7 +46,7 @@ export function Costs({ page, record }: BesideProps) {
           <div key={id} className="beside-entry cost-entry">
             <p>
               {of?.name ?? cost.cost}: {number(cost.quantity)} {of && of.unit !== "each" ? of.unit : "×"}{" "}
-              {number(cost.rate)} = <b>{number(cost.quantity * cost.rate)}</b>
+              {number(cost.rate)} = <b>{number(cost.amount)}</b>
               {cost.charged !== cost.quantity && `; ${number(cost.charged)} charged`}
               {cost.text && `. ${cost.text}`}
             </p>

@@ -7,11 +7,9 @@ import { useChange } from "../api/use-change";
 import { number } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
 
-const OPEN = ["Logged", "Planned", "Heading out", "On site", "Return needed"];
-
 /** Parts that come to an order from elsewhere than the van; whoever plans sends some ahead. */
 export function PartsSentAhead({ page, plans }: { page: OrderPage; plans: boolean }) {
-  const maySend = plans && OPEN.includes(page.line.state);
+  const maySend = plans && page.takes_parts;
   if (page.supplies.length === 0 && !maySend) return null;
   return (
     <section aria-label="Parts from elsewhere">

@@ -68,11 +68,7 @@ export function TimeSheetsPage() {
               <p>
                 <b>{minutes(sheet.on_site)}</b> on site, {minutes(sheet.travel)} on the way
                 {sheet.breaks > 0 && `, ${minutes(sheet.breaks)} of breaks`}, in{" "}
-                {count(
-                  sheet.days.reduce((n, one) => n + one.lines.length, 0),
-                  "visit",
-                )}{" "}
-                on {count(sheet.days.length, "day")}.
+                {count(sheet.n_visits, "visit")} on {count(sheet.days.length, "day")}.
               </p>
               <table className="rows time-sheets">
                 <thead>

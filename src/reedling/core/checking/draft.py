@@ -36,7 +36,7 @@ def draft_defects(
 ) -> tuple[Defect, ...]:
     """Every defect of a draft; an error keeps it from review and release.
 
-    Standard steps and forms are filled in from the ``library``. What is wrong inside one of them is
+    Standard steps and forms are filled in from the ``shared`` plans. What is wrong inside one of them is
     named at the step that refers to it, once it matters to this plan.
     """
     filled = fill_in(plan, shared)

@@ -159,7 +159,7 @@ def with_conditions(plan: Plan, change: Callable[[Condition | None], Condition |
 
 
 def steps_and_questions(plan: Plan) -> Iterator[tuple[Step, Question]]:
-    """Every proof with its step, in the order a technician meets them."""
+    """Every question with its step, in the order a technician meets them."""
     for step in plan.steps:
         for question in step.questions:
             yield step, question

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from reedling.core.runsheet.job_state import Job, OrderState, job_state
+from reedling.core.runsheet.job_state import OPEN_STATES, Job, OrderState, job_state
 
 WAITING: tuple[OrderState, ...] = ("Logged", "Planned", "Return needed")
 """Nobody is on the way or at work."""
@@ -39,6 +39,11 @@ def can_be_cancelled(state: OrderState) -> bool:
 def can_be_reissued(state: OrderState, *, has_begun: bool) -> bool:
     """Whether its runsheet may be put together anew: nobody is on the way, and no work was recorded."""
     return state in ("Logged", "Planned") and not has_begun
+
+
+def takes_parts(state: OrderState) -> bool:
+    """Whether a part may be sent ahead to it: somebody may still use it."""
+    return state in OPEN_STATES
 
 
 def takes_records(state: OrderState) -> bool:

@@ -27,8 +27,8 @@ def compile_runsheet(
     """Expand plans into one runsheet: by phase, then as ``after`` says, then in the order of the plans.
 
     ``after`` gives, by document, those whose steps come earlier within each phase. The same standard
-    step from several plans is done once, in the earliest phase that wants it. Standard steps and forms are filled in from the ``library``, and become sources too. ``names``
-    says how conditions speak of facts.
+    step from several plans is done once, in the earliest phase that wants it. Standard steps and forms are filled in
+    from the ``shared`` plans, and become sources too. ``names`` says how conditions speak of facts.
     """
     shelf = shared or SharedPlans()
     pairs = tuple((source, fill_in(plan, shelf)) for source, plan in plans)

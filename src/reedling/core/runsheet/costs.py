@@ -18,11 +18,15 @@ MOST_COST = 1e9
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RecordedCost:
-    """So many units of a kind of cost at a rate; ``charged`` is the quantity that the customer is charged for."""
+    """So many units of a kind of cost at a rate, and what they come to (``amount``).
+
+    ``charged`` is the quantity that the customer is charged for.
+    """
 
     cost: str
     quantity: float
     rate: float
+    amount: float
     charged: float
     text: str
     at: datetime
@@ -69,10 +73,12 @@ def with_cost(
     if event.quantity == 0 and not event.charged:
         return {key: cost for key, cost in costs.items() if key != event.record}
     fixed = next((k.rate for k in kinds if k.code == event.cost), None)
+    rate = fixed if fixed is not None else event.rate or 0.0
     made = RecordedCost(
         cost=event.cost,
         quantity=event.quantity,
-        rate=fixed if fixed is not None else event.rate or 0.0,
+        rate=rate,
+        amount=event.quantity * rate,
         charged=event.quantity if event.charged is None else event.charged,
         text=event.text.strip(),
         at=event.at,

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from reedling.core.orders.states import takes_parts
 from reedling.core.people import Person
-from reedling.core.runsheet.job_state import OPEN_STATES
 from reedling.core.runsheet.site_events import PartAskAnswered, PartSent
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.services.context import Context
@@ -26,7 +26,7 @@ def send_part(context: Context, person: Person, order_id: str, part: str, quanti
     event = PartSent(at=context.clock(), record=context.new_id(), part=part, quantity=quantity, text=text)
     with context.writing() as unit:
         order = need_order(unit, order_id)
-        if order.state not in OPEN_STATES:
+        if not takes_parts(order.state):
             raise Conflict(
                 "orders.state",
                 f"{order_id} is {order.state.lower()}; nobody would use the part.",

@@ -71,7 +71,7 @@ def keep_job(
     unit.orders.save(order)
     unit.help.keep(order.id, person.id, job)
     unit.site_records.keep(order.id, person.id, job)
-    unit.part_asks.keep(order.id, person.id, job)
+    unit.part_asks.keep(order.id, order.technician or person.id, job)
     unit.recorded.replace_step_records(
         order.id, found.records, incident_type=order.incident_type, closed=found.summary is not None
     )
@@ -97,7 +97,7 @@ def check_references(unit: Unit, order: Order, lists: Catalogue, job: Job, event
         known, named = event.part in {p.code for p in lists.parts}, f"part {event.part}"
         if known and isinstance(event, PartAsked):
             asked = unit.people.get(event.of)
-            known = asked is not None and asked.role == "technician"
+            known = asked is not None and asked.role == "technician" and event.of != order.technician
             named = "technician of that name to ask"
     elif isinstance(event, StepAdded) and (event.standard or event.asset):
         known, named = _may_be_added(unit, order, event)

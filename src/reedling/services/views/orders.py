@@ -17,6 +17,7 @@ from reedling.core.orders.order_costs import OrderCosts, order_costs
 from reedling.core.orders.orders import Order, OrderHeading, WantedOrders, heading_of, is_overdue
 from reedling.core.orders.photo_looks import doubts_in_words
 from reedling.core.orders.receipts import Upload
+from reedling.core.orders.states import takes_parts
 from reedling.core.people import Person
 from reedling.core.register.assets import Asset, PlacedAsset, Site, day_on_site
 from reedling.core.runsheet.job import job_run, replay
@@ -106,7 +107,7 @@ class OrderPage:
     which of its times cannot be, ``clock_errors`` by how many seconds devices' clocks ran ahead whose times
     were put right. ``loose`` is what the job could not take in, ``coming`` the pictures still on their way,
     ``photo_doubts`` what is to be doubted of photos, in words by picture. ``supplies`` are the parts that come from
-    elsewhere, ``costs`` what the job comes to so far.
+    elsewhere (``takes_parts``: another may be sent), ``costs`` what the job comes to so far.
     """
 
     line: OrderLine
@@ -128,6 +129,7 @@ class OrderPage:
     photo_doubts: Mapping[str, str]
     on_trial: tuple[OrderOnTrial, ...]
     supplies: tuple[SupplyView, ...]
+    takes_parts: bool
     costs: OrderCosts
 
 
@@ -216,6 +218,7 @@ def page_of(unit: Unit, order: Order, now: datetime) -> OrderPage:
             if picture.doubts
         },
         supplies=supply_views(unit, job),
+        takes_parts=takes_parts(order.state),
         costs=order_costs(
             order.terms.charges,
             job,

@@ -37,12 +37,13 @@ COLUMNS = (
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TechnicianSheet:
-    """The time sheet of one technician; minutes are those of its days together."""
+    """The time sheet of one technician; ``n_visits`` and minutes are those of its days together."""
 
     person: str
     name: str
     district: str
     days: tuple[TimeSheetDay, ...]
+    n_visits: int
     travel: float
     on_site: float
     breaks: float
@@ -82,6 +83,7 @@ def time_sheets(context: Context, first: date, last: date) -> tuple[TechnicianSh
                         name=person.name,
                         district=person.district,
                         days=days,
+                        n_visits=sum(len(day.lines) for day in days),
                         travel=sum(day.travel for day in days),
                         on_site=sum(day.on_site for day in days),
                         breaks=sum(day.breaks for day in days),
