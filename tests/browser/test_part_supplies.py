@@ -56,7 +56,7 @@ def test_parts_come_from_elsewhere_and_the_bill_says_what_it_all_costs(sign_in_a
     asks = colleague.get_by_role("region", name="A colleague asks")
     expect(asks).to_contain_text("1 l Hydraulic oil ISO 32")
     asks.get_by_label("Where and when, or why not").fill("At the depot until four")
-    asks.get_by_role("button", name="Yes, you can have it").click()
+    asks.get_by_role("button", name="You can have it").click()
     expect(asks).to_have_count(0)
 
     phone.reload()

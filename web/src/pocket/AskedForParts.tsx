@@ -60,14 +60,14 @@ function Ask({ ask }: { ask: AskedPart }) {
         onChange={(e) => setText(e.currentTarget.value)}
       />
       <Trouble error={answer.error} />
-      <div className="pocket-two">
+      <div className="pocket-even">
         <button
           type="button"
           className="pocket-other"
           disabled={answer.isPending}
           onClick={() => answer.mutate(true)}
         >
-          Yes, you can have it
+          You can have it
         </button>
         <button
           type="button"

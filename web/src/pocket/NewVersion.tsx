@@ -26,7 +26,7 @@ export function NewVersion() {
   }, [isOutdated, inList]);
   if (!isOutdated) return null;
   return (
-    <section className="pconsequence" aria-label="New version">
+    <section className="pconsequence new-version" aria-label="New version">
       <p style={{ marginTop: 0 }}>
         <b>Reedling has a new version.</b> What you recorded is on this phone and is sent. Orders come down
         again once Pocket is opened anew.
