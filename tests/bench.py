@@ -24,8 +24,8 @@ from reedling.core.logic.conditions import Answer, Comparison, Condition
 from reedling.core.rollup.plan_totals import forget_totals, total_plans
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Runsheet, Source
-from reedling.core.runsheet.progress import consequences_of, progress_of, take_up
-from reedling.core.runsheet.standing import rules_of, settle
+from reedling.core.runsheet.progress import consequences_of, take_up
+from reedling.core.runsheet.standing import Entered, rules_of, settle
 from tests import bench_edits, bench_evidence, bench_guides, bench_matching, bench_scale
 from tests.oracles.slow_twins import opened_by_trying_again
 
@@ -124,14 +124,14 @@ def evaluate_once(sheet: Runsheet, answers: dict[str, Answer], n: int) -> None:
     """One more answer, and all that follows from it: what the preview does at a keystroke."""
     changed: dict[str, Answer] = {**answers, "W:q0": 60.0 + n % 2}
     run = take_up(sheet, changed)
-    progress_of(run)
+    _ = run.progress
     consequences_of(run)
 
 
 def one_answer(sheet: Runsheet, answers: dict[str, Answer]) -> None:
     """One more answer, and what it alone brought about: what the phone does."""
     run = take_up(sheet, {**answers, "W:q0": 61.0})
-    progress_of(run)
+    _ = run.progress
     consequences_of(run, only="W:q0")
 
 
@@ -176,7 +176,7 @@ def main() -> None:
             seconds(partial(evaluate_once, sheet, answers, n)),
             seconds(lambda rules=rules, answers=answers: opened_by_trying_again(rules, answers), 1),  # type: ignore[misc]
         )
-        row(f"one pass over {n} questions", seconds(partial(settle, rules, answers)))
+        row(f"one pass over {n} questions", seconds(partial(settle, rules, Entered(answers))))
         row(
             f"full check, {n} questions, {n_conditions} conditions, against one solver",
             seconds(partial(check_anew, plan), 3),

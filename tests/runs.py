@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping
 
 from reedling.core.logic.conditions import Answers
 from reedling.core.runsheet.lines import Runsheet
-from reedling.core.runsheet.progress import Consequence, Progress, consequences_of, progress_of, take_up
+from reedling.core.runsheet.progress import Consequence, Progress, consequences_of, take_up
 
 
 def follow(
@@ -18,7 +18,7 @@ def follow(
     reasons: Mapping[str, str] | None = None,
 ) -> Progress:
     """Where a job stands under these answers."""
-    return progress_of(take_up(runsheet, answers, done=done, skipped=skipped, reasons=reasons or {}))
+    return take_up(runsheet, answers, done=done, skipped=skipped, reasons=reasons or {}).progress
 
 
 def consequence_of(runsheet: Runsheet, answers: Answers, question: str) -> Consequence | None:

@@ -16,6 +16,7 @@ from reedling.core.runsheet.events import FieldEvent
 from reedling.core.runsheet.job import job_run, record
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.run_view import job_view
+from reedling.core.runsheet.standing import Entered, settle
 from reedling.device import plain
 from reedling.device.carried_job import take_up
 from reedling.errors import ReedlingError
@@ -99,6 +100,23 @@ def test_the_device_carries_a_job_on_as_the_server_does(cases: Sequence[Case]) -
         assert in_order(json.loads(again.view())) == view, case.name
         refused += sum(1 for r in refusals if r)
     assert refused > 500
+
+
+def test_after_every_event_the_sheet_stands_as_if_settled_anew(cases: Sequence[Case]) -> None:
+    """Each event settles only what hangs on it; repeats, formulas and branches among them."""
+    n_settled = 0
+    for case in cases:
+        job = Job()
+        for event in case.events:
+            try:
+                job = record(case.runsheet, job, event)
+            except ReedlingError:
+                continue
+            run = job_run(case.runsheet, job)
+            anew = settle(run.rules, Entered(job.answers, job.done, job.skipped))
+            assert run.standing == anew, (case.name, event)
+            n_settled += 1
+    assert n_settled > 4_000
 
 
 def test_events_are_recorded_all_or_none() -> None:

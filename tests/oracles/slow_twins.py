@@ -9,7 +9,7 @@ from datetime import timedelta
 from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.guidance.plans import Plan
 from reedling.core.logic.conditions import Answer
-from reedling.core.runsheet.standing import Rules, settle
+from reedling.core.runsheet.standing import Entered, Rules, settle
 
 
 def fixed_first_time(
@@ -44,10 +44,10 @@ def fewest_moved(older: Plan, newer: Plan) -> int:
 
 def opened_by_trying_again(rules: Rules, answers: Mapping[str, Answer]) -> dict[str, set[str]]:
     """For each answer, what is wanted with it and not without it: the whole sheet settled anew each time."""
-    whole = settle(rules, answers)
+    whole = settle(rules, Entered(answers))
     out: dict[str, set[str]] = {}
     for question in answers:
-        without = settle(rules, {q: a for q, a in answers.items() if q != question})
+        without = settle(rules, Entered({q: a for q, a in answers.items() if q != question}))
         out[question] = {
             key for key, truth in whole.wanted.items() if truth is True and without.wanted[key] is not True
         }

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import random
 import uuid
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from dataclasses import field as field_of
 from datetime import datetime, timedelta
@@ -35,7 +35,7 @@ from reedling.core.runsheet.finishing import open_rules
 from reedling.core.runsheet.job import job_run, record
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import RunsheetLine
-from reedling.core.runsheet.progress import line_progress, progress_of
+from reedling.core.runsheet.progress import line_progress, next_due
 from reedling.demo.loader import load_start, release_fault_guides, release_later_revisions
 from reedling.errors import Conflict
 from reedling.services.actions.orders import log_order, plan_visit
@@ -95,7 +95,7 @@ class Clock:
 
 @dataclass(frozen=True, slots=True)
 class Field:
-    """The people and places of a simulation, with its clock and its dice, and the office that takes all of it in."""
+    """The people and places of a simulation (``districts`` by site), with its clock and its dice, and the office that takes all of it in."""
 
     context: Context
     office: Office
@@ -103,6 +103,7 @@ class Field:
     rng: random.Random
     people: dict[str, Person]
     placed: tuple[PlacedAsset, ...]
+    districts: Mapping[str, str]
     habits: dict[str, Habit]
     begun_at: datetime
     kinds: tuple[Kind, ...]
@@ -117,7 +118,7 @@ class Field:
 
     def district(self, asset: Asset) -> str:
         """Where an asset stands."""
-        return next(p.site.district for p in self.placed if p.site.code == asset.site)
+        return self.districts[asset.site]
 
     def by_role(self, role: str) -> list[Person]:
         """Everybody of a role."""
@@ -165,7 +166,8 @@ def play_demo(
         clock=clock,
         rng=rng,
         people=people,
-        placed=assets(context),
+        placed=(placed := assets(context)),
+        districts=districts_of(placed),
         habits=habits_of(technicians_of(people)),
         begun_at=clock.now,
         kinds=kinds_of(is_wide=extent.is_wide),
@@ -192,6 +194,11 @@ def play_demo(
     _leave_waiting(field, end)
     with context.reading() as unit:
         return sum(unit.orders.n_by_asset().values())
+
+
+def districts_of(placed: Iterable[PlacedAsset]) -> dict[str, str]:
+    """In which district each site lies, by site."""
+    return {p.site.code: p.site.district for p in placed}
 
 
 def technicians_of(people: Mapping[str, Person]) -> list[str]:
@@ -417,9 +424,7 @@ def _visit(
 
 
 def _next(order: Order, job: Job) -> RunsheetLine | None:
-    run = job_run(order.runsheet, job)
-    following = progress_of(run).next_line
-    return next((line for line in run.lines if line.id == following), None)
+    return next_due(job_run(order.runsheet, job))
 
 
 def _taken_up(field: Field, kind: Kind, order: Order, technician: Person, job: Job) -> RunsheetLine | None:
@@ -432,8 +437,8 @@ def _taken_up(field: Field, kind: Kind, order: Order, technician: Person, job: J
     if instead is None or dice.random() >= field.habits[technician.id].strays:
         return line
     run = job_run(order.runsheet, job)
-    due = {one.line for one in progress_of(run).lines if one.state == "due"}
-    return next((one for one in run.lines if one.id == instead and one.id in due), line)
+    other = next((one for one in run.lines if one.id == instead), line)
+    return other if line_progress(run, other).state == "due" else line
 
 
 def _as_taken(

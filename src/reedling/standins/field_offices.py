@@ -30,7 +30,6 @@ from reedling.services.shared.guidance_in_force import Readied, guidance_in_forc
 from reedling.services.shared.inspecting import look_of
 from reedling.services.shared.kept_changes import standing_of
 from reedling.services.shared.matched import OrderToMatch, as_logged, match_asked
-from reedling.services.shared.needed import need_asset
 from reedling.standins.camera import HEIGHT, WIDTH, Shot, take_picture
 from reedling.store.pictures import hash_of
 
@@ -151,13 +150,11 @@ class Together:
         """As :class:`Office`."""
         now = self.context.clock()
         with self.context.reading() as unit:
-            placed = need_asset(unit, asked.asset)
             self.ready = self.ready or guidance_in_force(unit)
             matched = match_asked(unit, asked, now, report=report, ready=self.ready)
         self.number += 1
         order = as_logged(
             matched,
-            placed,
             asked,
             identity=f"WO-{self.number:04d}",
             report=report,

@@ -14,6 +14,7 @@ from reedling.services.views.orders import assets
 from reedling.standins.field import (
     Clock,
     Field,
+    districts_of,
     kinds_of,
     play_call,
     technicians_of,
@@ -133,6 +134,7 @@ def play_weeks(
         rng=rng,
         people=people,
         placed=placed,
+        districts=districts_of(placed),
         habits=habits_of(technicians_of(people)),
         begun_at=start - timedelta(days=LEARNT_DAYS),
         kinds=kinds_of(is_wide=is_wide),

@@ -16,6 +16,7 @@ from reedling.core.runsheet.events import CLOCK_TOLERANCE_S, FieldEvent, by_righ
 from reedling.core.runsheet.part_supplies import SUPPLY_KINDS
 from reedling.exchange.content import EVENTS, dump_value
 from reedling.store.job_tables import StepRecordRow
+from reedling.store.rows import add_rows
 from reedling.store.tables import EventRow, OrderRow, SubmissionRow
 
 RECEIPTS: TypeAdapter[Receipt] = TypeAdapter(Receipt)
@@ -82,19 +83,22 @@ class Recorded:
         last = after
         if last is None:
             last = self.session.scalar(select(func.max(EventRow.number)).where(EventRow.order_id == order_id))
-        self.session.add_all(
-            EventRow(
-                order_id=order_id,
-                number=number,
-                submission_id=submission,
-                person_id=person,
-                at=event.at,
-                kind=event.kind,
-                payload=dump_value(event),
-            )
-            for number, event in enumerate(events, (last or 0) + 1)
+        add_rows(
+            self.session,
+            EventRow,
+            (
+                {
+                    "order_id": order_id,
+                    "number": number,
+                    "submission_id": submission,
+                    "person_id": person,
+                    "at": event.at,
+                    "kind": event.kind,
+                    "payload": dump_value(event),
+                }
+                for number, event in enumerate(events, (last or 0) + 1)
+            ),
         )
-        self.session.flush()
 
     def was_worked_on_by(self, order_id: str, person: str) -> bool:
         """Whether somebody recorded something against an order."""
@@ -166,25 +170,28 @@ class Recorded:
         self, records: Iterable[StepRecord], *, incident_type: str | None, closed: bool
     ) -> None:
         """Keep what a job of which nothing was kept before says of its lines."""
-        self.session.add_all(
-            StepRecordRow(
-                order_id=r.order,
-                document_id=r.document,
-                step=r.step,
-                revision=r.revision,
-                planned_minutes=r.planned_minutes,
-                wanted=r.wanted,
-                done=r.done,
-                skipped=r.skipped,
-                minutes=r.minutes,
-                out_of_limit=r.out_of_limit,
-                doubtful=r.doubtful,
-                helped=r.helped,
-                done_at=r.done_at,
-                skip_reason=r.skip_reason,
-                incident_type_id=incident_type,
-                closed=closed,
-            )
-            for r in records
+        add_rows(
+            self.session,
+            StepRecordRow,
+            (
+                {
+                    "order_id": r.order,
+                    "document_id": r.document,
+                    "step": r.step,
+                    "revision": r.revision,
+                    "planned_minutes": r.planned_minutes,
+                    "wanted": r.wanted,
+                    "done": r.done,
+                    "skipped": r.skipped,
+                    "minutes": r.minutes,
+                    "out_of_limit": r.out_of_limit,
+                    "doubtful": r.doubtful,
+                    "helped": r.helped,
+                    "done_at": r.done_at,
+                    "skip_reason": r.skip_reason,
+                    "incident_type_id": incident_type,
+                    "closed": closed,
+                }
+                for r in records
+            ),
         )
-        self.session.flush()

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from reedling.core.logic.conditions import Answer
 from reedling.core.register.assets import Asset, MeterState, PlacedAsset, Site
 from reedling.core.register.plates import assets_with_plate, plate_key
+from reedling.store.rows import MOST_NAMED
 from reedling.store.tables import AssetRow, MeterReadingRow, SiteRow
 
 
@@ -108,7 +109,7 @@ class Register:
     def assets_of(self, identities: Set[str]) -> Mapping[str, PlacedAsset]:
         """These assets with their sites, by identity."""
         query = select(AssetRow, SiteRow).join(SiteRow, AssetRow.site_id == SiteRow.id)
-        if len(identities) <= 500:
+        if len(identities) <= MOST_NAMED:
             query = query.where(AssetRow.id.in_(identities))
         return {row.id: _placed(row, site) for row, site in self.session.execute(query)}
 

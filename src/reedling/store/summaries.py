@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Sequence, Set
 from dataclasses import dataclass
 from typing import Any, cast
 
@@ -27,6 +27,7 @@ from reedling.store.job_tables import (
     StepRecordRow,
     StepSummaryRow,
 )
+from reedling.store.rows import MOST_NAMED, add_rows
 from reedling.store.tables import CounterRow
 
 _OF_JOBS = (
@@ -56,63 +57,97 @@ class Summaries:
         self.add_in_short(job)
         for record in records:
             self._count(job.incident_type, record)
-        self._answer(job, self._last_answers(job.asset))
+        self.keep_answers([job])
         count_up(self.session, JOB_WRITES)
 
     def add_in_short(self, job: JobSummary) -> None:
         """Keep a finished job in short, and nothing of its steps and answers."""
-        self.session.add(
-            JobSummaryRow(
-                order_id=job.order,
-                incident_type_id=job.incident_type,
-                asset_id=job.asset,
-                symptom=job.symptom,
-                finished_at=job.finished_at,
-                n_visits=job.n_visits,
-                working_visits=job.working_visits,
-                minutes_on_site=job.minutes_on_site,
-                planned_minutes=job.planned_minutes,
-                n_departures=job.n_departures,
-                n_findings=job.n_findings,
-                fixed=False,
-                doubtful_finish=job.doubtful_finish,
-                model=job.model,
-                district=job.district,
-                technician_id=job.technician,
-                logged_at=job.logged_at,
-                cause=job.cause,
-                remedy=job.remedy,
-                n_helped=job.n_helped,
-                n_beside=job.n_beside,
-                rating=job.rating,
-                fix_confirmed=job.fix_confirmed,
-                return_reasons=list(job.return_reasons),
-                order_kept=job.order_kept,
-            )
+        add_rows(
+            self.session,
+            JobSummaryRow,
+            [
+                {
+                    "order_id": job.order,
+                    "incident_type_id": job.incident_type,
+                    "asset_id": job.asset,
+                    "symptom": job.symptom,
+                    "finished_at": job.finished_at,
+                    "n_visits": job.n_visits,
+                    "working_visits": job.working_visits,
+                    "minutes_on_site": job.minutes_on_site,
+                    "planned_minutes": job.planned_minutes,
+                    "n_departures": job.n_departures,
+                    "n_findings": job.n_findings,
+                    "fixed": False,
+                    "doubtful_finish": job.doubtful_finish,
+                    "model": job.model,
+                    "district": job.district,
+                    "technician_id": job.technician,
+                    "logged_at": job.logged_at,
+                    "cause": job.cause,
+                    "remedy": job.remedy,
+                    "n_helped": job.n_helped,
+                    "n_beside": job.n_beside,
+                    "rating": job.rating,
+                    "fix_confirmed": job.fix_confirmed,
+                    "return_reasons": list(job.return_reasons),
+                    "order_kept": job.order_kept,
+                }
+            ],
         )
-        self.session.add_all(
-            JobSourceRow(document_id=document, revision=revision, order_id=job.order)
-            for document, revision in job.sources
+        add_rows(
+            self.session,
+            JobSourceRow,
+            (
+                {"document_id": document, "revision": revision, "order_id": job.order}
+                for document, revision in job.sources
+            ),
         )
-        self.session.add_all(
-            JobReadingRow(order_id=job.order, question=r.question, each=r.each, value=r.value, out=r.out)
-            for r in job.readings
+        add_rows(
+            self.session,
+            JobReadingRow,
+            (
+                {
+                    "order_id": job.order,
+                    "question": r.question,
+                    "each": r.each,
+                    "value": r.value,
+                    "out": r.out,
+                }
+                for r in job.readings
+            ),
         )
-        self.session.add_all(
-            JobChoiceRow(order_id=job.order, question=question, value=value)
-            for question, value in job.choices
+        add_rows(
+            self.session,
+            JobChoiceRow,
+            (
+                {"order_id": job.order, "question": question, "value": value}
+                for question, value in job.choices
+            ),
         )
-        self.session.add_all(
-            JobOutOfTurnRow(order_id=job.order, line=one.line, other=one.other, is_early=one.is_early)
-            for one in job.out_of_turn
+        add_rows(
+            self.session,
+            JobOutOfTurnRow,
+            (
+                {"order_id": job.order, "line": one.line, "other": one.other, "is_early": one.is_early}
+                for one in job.out_of_turn
+            ),
         )
-        self.session.add_all(
-            JobTriedRow(order_id=job.order, guide=guide, remedy=remedy, helped=helped)
-            for guide, remedy, helped in job.tried
+        add_rows(
+            self.session,
+            JobTriedRow,
+            (
+                {"order_id": job.order, "guide": guide, "remedy": remedy, "helped": helped}
+                for guide, remedy, helped in job.tried
+            ),
         )
-        self.session.add_all(
-            JobPartRow(order_id=job.order, part=part, quantity=quantity)
-            for part, quantity in job.parts.items()
+        add_rows(
+            self.session,
+            JobPartRow,
+            (
+                {"order_id": job.order, "part": part, "quantity": quantity}
+                for part, quantity in job.parts.items()
+            ),
         )
 
     def count_records(self) -> None:
@@ -157,28 +192,26 @@ class Summaries:
             self._count(job.incident_type, record, by=-1)
         count_up(self.session, JOB_WRITES)
 
-    def keep_answers(self, jobs: Iterable[JobSummary]) -> None:
-        """Keep what each of these jobs answered, unless one finished later did."""
-        held: dict[str, dict[str, LastAnswerRow]] = {}
+    def keep_answers(self, jobs: Sequence[JobSummary]) -> None:
+        """Keep what each of these jobs answered, unless one finished later did; jobs may come in late."""
+        held = self._last_answers({job.asset for job in jobs})
+        new: dict[tuple[str, str], LastAnswerRow] = {}
         for job in jobs:
-            if job.asset not in held:
-                held[job.asset] = self._last_answers(job.asset)
-            self._answer(job, held[job.asset])
+            for question, answer in job.answers.items():
+                key = job.asset, question
+                row = held.get(key)
+                if row is None:
+                    row = held[key] = new[key] = LastAnswerRow(asset_id=job.asset, question=question)
+                elif (row.finished_at, row.order_id) > (job.known_at, job.order):
+                    continue
+                row.answer, row.order_id, row.finished_at = answer, job.order, job.known_at
+        self.session.add_all(new.values())
 
-    def _last_answers(self, asset: str) -> dict[str, LastAnswerRow]:
-        query = select(LastAnswerRow).where(LastAnswerRow.asset_id == asset)
-        return {row.question: row for row in self.session.scalars(query)}
-
-    def _answer(self, job: JobSummary, held: dict[str, LastAnswerRow]) -> None:
-        """Keep what the job answered where no job finished later has; jobs may come in late."""
-        for question, answer in job.answers.items():
-            row = held.get(question)
-            if row is None:
-                row = held[question] = LastAnswerRow(asset_id=job.asset, question=question)
-            elif (row.finished_at, row.order_id) > (job.known_at, job.order):
-                continue
-            row.answer, row.order_id, row.finished_at = answer, job.order, job.known_at
-            self.session.add(row)
+    def _last_answers(self, assets: Set[str]) -> dict[tuple[str, str], LastAnswerRow]:
+        query = select(LastAnswerRow)
+        if len(assets) <= MOST_NAMED:
+            query = query.where(LastAnswerRow.asset_id.in_(assets))
+        return {(row.asset_id, row.question): row for row in self.session.scalars(query)}
 
     def _count(self, incident_type: str, record: StepRecord, *, by: int = 1) -> None:
         key = (record.document, record.step, record.revision, incident_type)
@@ -229,9 +262,8 @@ class Summaries:
 
     def add_codes(self, order: str, events: Iterable[FieldEvent]) -> None:
         """As :meth:`note_codes`, of an order against which none are kept yet."""
-        self.session.add_all(
-            RecordedCodeRow(listed=listed, code=code, order_id=order) for listed, code in _codes(events)
-        )
+        rows = ({"listed": listed, "code": code, "order_id": order} for listed, code in _codes(events))
+        add_rows(self.session, RecordedCodeRow, rows)
 
 
 def _codes(events: Iterable[FieldEvent]) -> list[tuple[ListName, str]]:

@@ -39,7 +39,7 @@ from reedling.core.guidance.reuse import Shared, SharedPlans
 from reedling.core.guidance.skills import PartNeed, SkillNeed
 from reedling.core.guidance.soundness import plan_problems
 from reedling.core.logic.conditions import Answer, Comparison, Condition, Conjunction, Disjunction, Negation
-from reedling.core.runsheet.standing import rules_of, settle
+from reedling.core.runsheet.standing import Entered, rules_of, settle
 from tests.lists import LISTS
 from tests.plans import sheet_of
 
@@ -499,7 +499,7 @@ def test_which_questions_can_be_asked_equals_brute_force_enumeration(plan: Plan)
         answers: dict[str, Answer] = {
             f"W:{q}": a for q, a in zip(DOMAINS, combination, strict=True) if a is not None
         }
-        standing = settle(rules_of(sheet, answers), answers)
+        standing = settle(rules_of(sheet, answers), Entered(answers))
         asked = {q for q in DOMAINS if standing.wanted[f"W:{q}"] is True}
         reached |= asked
         if all(f"W:{q}" in answers for q in asked & required):

@@ -39,7 +39,7 @@ from reedling.core.logic.conditions import (
     spread_over,
 )
 from reedling.core.logic.kleene import Truth, conjoin, disjoin, negate
-from reedling.core.runsheet.progress import progress_of, take_up, wanted_parts
+from reedling.core.runsheet.progress import take_up, wanted_parts
 from tests.plans import sheet_of
 
 NAMES = ("North", "South")
@@ -132,7 +132,7 @@ def test_parts_and_findings_outside_a_repeat_ask_of_its_repeats() -> None:
         sheet_of(replace(plan, steps=(plan.steps[0], stop))),
         {"W:t@North": 90.0, "W:seen": True},
     )
-    assert [f.severity for f in progress_of(run).findings] == ["Stop"]
+    assert [f.severity for f in run.progress.findings] == ["Stop"]
     assert [p.part for p in wanted_parts(run, run.lines[-1])] == ["SEAL"]
 
 

@@ -16,7 +16,7 @@ from reedling.core.guidance.skills import PartNeed
 from reedling.core.refining.replay import Donors, PastWork, combined, replay_jobs, walk
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Runsheet, Source
-from reedling.core.runsheet.progress import progress_of, take_up
+from reedling.core.runsheet.progress import take_up
 from reedling.core.statistics.resampling import N_DRAWS, Ranged
 from tests.core.refining.worlds import (
     BEFORE,
@@ -90,7 +90,7 @@ def test_a_job_that_was_recorded_whole_is_walked_as_the_runtime_goes(seed: int) 
     minutes = {line.id: rng.uniform(1, 30) for line in sheet.lines}
     past = PastWork(order="WO-1", model="M", cause="C", answers=answers, minutes=minutes)
     walked = walk(sheet, past, Donors([past]))
-    due = {p.line for p in progress_of(take_up(sheet, answers)).lines if p.state == "due"}
+    due = {p.line for p in take_up(sheet, answers).progress.lines if p.state == "due"}
     assert set(walked.by_line) == due
     assert walked.minutes == pytest.approx(sum(minutes[line] for line in due))
     assert (walked.filled, walked.n_filled) == (0, 0)

@@ -17,7 +17,7 @@ from reedling.core.rollup.carrying import parts_of_job, what_to_carry
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.job_state import Job, Used
 from reedling.core.runsheet.lines import Runsheet, Source
-from reedling.core.runsheet.progress import progress_of, take_up, wanted_parts
+from reedling.core.runsheet.progress import take_up, wanted_parts
 from tests.core.rollup.test_outlook import sound_plan
 
 ORDER = ("WO-1", "WO-2")
@@ -79,7 +79,7 @@ def test_what_a_job_takes_in_the_end_lies_between_certain_and_perhaps(seed: int)
             low = wanted.get(part, 0)
             assert low <= taken[part] <= low + perhaps.get(part, 0)
         # Nothing is open in the end, so that nothing is carried perhaps.
-        assert all(p.state != "open question" for p in progress_of(run).lines)
+        assert all(p.state != "open question" for p in run.progress.lines)
         assert parts_of_job(run, Job()) == ({p: float(n) for p, n in taken.items()}, {})
 
 

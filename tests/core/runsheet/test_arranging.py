@@ -16,7 +16,7 @@ from reedling.core.logic.conditions import Comparison
 from reedling.core.runsheet.arranging import arrange_lines
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Runsheet, RunsheetLine, Source
-from reedling.core.runsheet.progress import progress_of, take_up
+from reedling.core.runsheet.progress import take_up
 
 
 def step(identity: str, phase: Phase = "Diagnose", **more: object) -> Step:
@@ -125,8 +125,8 @@ def test_what_asked_about_its_answers_asks_the_one_that_stays() -> None:
     sheet = compiled(("A", stays), ("B", falls), shared=SHELF)
     call = next(line for line in sheet.lines if line.step == "call")
     assert call.under == "A:iso"
-    assert progress_of(take_up(sheet, {"A:iso/dead": True})).lines[1].state == "hidden"
-    assert progress_of(take_up(sheet, {"A:iso/dead": False})).lines[1].state != "hidden"
+    assert take_up(sheet, {"A:iso/dead": True}).progress.lines[1].state == "hidden"
+    assert take_up(sheet, {"A:iso/dead": False}).progress.lines[1].state != "hidden"
 
 
 def test_after_holds_within_each_phase_and_elsewhere_the_order_of_the_plans_stays() -> None:

@@ -21,7 +21,7 @@ from reedling.core.guidance.skills import PartNeed
 from reedling.core.logic.conditions import Answer, Comparison
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Runsheet, Source
-from reedling.core.runsheet.progress import consequences_of, progress_of, take_up
+from reedling.core.runsheet.progress import consequences_of, take_up
 from reedling.core.runsheet.repeats import lay_out, repeat_names
 from tests.runs import follow
 
@@ -144,7 +144,7 @@ def test_inside_a_repeat_conditions_and_formulas_speak_of_their_own() -> None:
         TextEntry(id="why", label="Why", condition=Comparison(question="amps", operator="above", value=40.0)),
     )
     run = take_up(sheet(pump(NAMED, *own)), {"W:amps@North": 45.0, "W:amps@South": 10.0})
-    progress = progress_of(run)
+    progress = run.progress
     assert {q: v for q, v in progress.computed.items() if "twice" in q} == {
         "W:twice@North": 90.0,
         "W:twice@South": 20.0,

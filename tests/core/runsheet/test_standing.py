@@ -27,7 +27,7 @@ from reedling.core.logic.units import Quantity
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import offered_answers, take_up, write_backs
-from reedling.core.runsheet.standing import rules_of, settle, without
+from reedling.core.runsheet.standing import Entered, rules_of, settle, settle_again, without
 from tests.plans import sheet_of
 from tests.runs import consequence_of, follow
 
@@ -248,11 +248,38 @@ def test_taking_an_answer_away_settles_as_if_it_had_never_been_given(plan: Plan,
     sheet = sheet_of(plan)
     answers: dict[str, Answer] = {f"W:{q}": rng.random() < 0.5 for q in QUESTIONS if rng.random() < 0.7}
     rules = rules_of(sheet, answers)
-    standing = settle(rules, answers)
+    standing = settle(rules, Entered(answers))
     for question in answers:
-        fewer = settle(rules, {q: a for q, a in answers.items() if q != question})
+        fewer = settle(rules, Entered({q: a for q, a in answers.items() if q != question}))
         slow = {k: v for k, v in fewer.wanted.items() if v is not standing.wanted[k]}
-        assert without(rules, answers, standing, question) == slow
+        assert without(rules, Entered(answers), standing, question) == slow
+
+
+@settings(max_examples=150, deadline=None)
+@given(plans(), st.integers(0, 2**16))
+def test_what_is_settled_from_before_is_as_settled_anew(plan: Plan, seed: int) -> None:
+    """Answers come, change and go, lines are done and left out and neither any more, in any order."""
+    rng = random.Random(seed)
+    sheet = sheet_of(plan)
+    rules, lines = rules_of(sheet, {}), [line.id for line in sheet.lines]
+    entered = Entered({})
+    standing = settle(rules, entered)
+    for _ in range(25):
+        answers, done, skipped = dict(entered.answers), {*entered.done}, {*entered.skipped}
+        for _ in range(rng.randint(1, 3)):
+            question = f"W:{rng.choice(QUESTIONS)}"
+            match rng.randrange(4):
+                case 0:
+                    answers.pop(question, None)
+                case 1:
+                    answers[question] = rng.random() < 0.5
+                case 2:
+                    done ^= {rng.choice(lines)}
+                case _:
+                    skipped ^= {rng.choice(lines)}
+        before, entered = entered, Entered(answers, tuple(done), tuple(skipped))
+        standing = settle_again(rules, entered, standing, before)
+        assert standing == settle(rules, entered)
 
 
 @settings(max_examples=100, deadline=None)
@@ -261,7 +288,7 @@ def test_what_is_shown_is_true_and_what_is_hidden_does_not_count(plan: Plan, see
     rng = random.Random(seed)
     answers: dict[str, Answer] = {f"W:{q}": rng.random() < 0.5 for q in QUESTIONS if rng.random() < 0.7}
     sheet = sheet_of(plan)
-    standing = settle(rules_of(sheet, answers), answers)
+    standing = settle(rules_of(sheet, answers), Entered(answers))
     for line in sheet.lines:
         for q in line.questions:
             if standing.wanted[q.id] is True:

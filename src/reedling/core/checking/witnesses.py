@@ -9,7 +9,7 @@ from reedling.core.guidance.questions import Photo, Scan, Signature, TextEntry, 
 from reedling.core.logic.conditions import Answer, is_fact
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Runsheet, RunsheetLine, Source
-from reedling.core.runsheet.progress import Progress, progress_of, take_up
+from reedling.core.runsheet.progress import Progress, take_up
 from reedling.core.runsheet.repeats import lay_out
 
 DOCUMENT = "P"
@@ -76,4 +76,4 @@ def run_plan(plan: Plan, answers: Mapping[str, Answer]) -> tuple[Progress, tuple
     """Where a run of the plan stands with these answers, and its lines."""
     facts = {q: a for q, a in answers.items() if is_fact(q)}
     run = take_up(sheet_of(plan, facts), {q: a for q, a in answers.items() if not is_fact(q)})
-    return progress_of(run), run.lines
+    return run.progress, run.lines

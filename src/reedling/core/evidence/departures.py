@@ -14,7 +14,7 @@ from reedling.core.runsheet.finishing import open_rules
 from reedling.core.runsheet.job import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet, RunsheetLine
-from reedling.core.runsheet.progress import Finding, Run, progress_of, wanted_parts
+from reedling.core.runsheet.progress import Finding, Run, wanted_parts
 
 LONG_RATIO = 1.5
 """A step this many times its planned minutes, and more than five minutes over, took long."""
@@ -56,7 +56,7 @@ def departures(
     """
     run = job_run(runsheet, job)
     names = {line.id: line for line in run.lines_ever}
-    progress = progress_of(run)
+    progress = run.progress
     out = [d for p in progress.lines for d in _line_departures(job, names[p.line], p.state)]
     out += _order_departures(job, run)
     out += [

@@ -21,7 +21,6 @@ from reedling.core.logic.conditions import Answer
 from reedling.core.runsheet.job import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet
-from reedling.core.runsheet.progress import progress_of
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -155,7 +154,7 @@ def summarise_job(
 
 def _readings(runsheet: Runsheet, job: Job) -> tuple[TakenReading, ...]:
     run = job_run(runsheet, job)
-    out = {f.question for f in progress_of(run).findings if f.by == "limit"}
+    out = {f.question for f in run.progress.findings if f.by == "limit"}
     return tuple(
         TakenReading(question=q.id.split("@", 1)[0], each=line.each, value=float(value), out=q.id in out)
         for line in run.lines

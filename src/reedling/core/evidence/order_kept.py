@@ -19,7 +19,7 @@ from reedling.core.guidance.phases import phase_rank
 from reedling.core.runsheet.arranging import plan_of
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import RunsheetLine
-from reedling.core.runsheet.progress import Run, progress_of
+from reedling.core.runsheet.progress import Run
 
 _Done = TypeVar("_Done", bound=Hashable)
 
@@ -130,7 +130,7 @@ def order_kept(run: Run, job: Job) -> OrderKept:
     """How far a job kept to the order of its runsheet, by the order in which its steps were finished; ``run`` is that of
     :func:`reedling.core.runsheet.job.job_run`."""
     turns = turns_of(run.lines)
-    states = {p.line: p.state for p in progress_of(run).lines}
+    states = {p.line: p.state for p in run.progress.lines}
     asked = {line for line, state in states.items() if state in ("due", "done", "skipped")}
     order = {line: t.order for line, t in job.times.items() if t.order and states.get(line) == "done"}
     done = sorted(order, key=lambda line: order[line])

@@ -9,7 +9,7 @@ from reedling.core.evidence.doubtful_times import step_doubt
 from reedling.core.runsheet.job import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet, RunsheetLine
-from reedling.core.runsheet.progress import progress_of, was_judged
+from reedling.core.runsheet.progress import was_judged
 from reedling.core.statistics.intervals import Share, wilson_interval
 from reedling.core.statistics.summaries import Spread
 
@@ -88,7 +88,7 @@ class StepEvidence:
 def step_records(order: str, runsheet: Runsheet, job: Job) -> tuple[StepRecord, ...]:
     """What one job says of each of its steps; the repeats of a step count together."""
     run = job_run(runsheet, job)
-    progress = progress_of(run)
+    progress = run.progress
     states = {p.line: p.state for p in progress.lines}
     out_of_limit = {f.line for f in progress.findings if f.by == "limit"}
     groups: dict[tuple[str, str, str], list[RunsheetLine]] = {}

@@ -5,9 +5,10 @@ Standard library only: a phone tells it at once, before the photo is sent.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
+from itertools import pairwise, repeat
+from operator import add, mul, sub
 from typing import Literal
 
 WHOLE = (68, 64)
@@ -24,6 +25,7 @@ SAME_BITS = 10
 """Fingerprints of 256 bits that differ in no more than this are of the same picture."""
 _REACH = 5
 """A picture is blurred on purpose over so many pixels to either side."""
+_BLURRED_OVER = 2 * _REACH + 1
 
 PhotoDoubt = Literal["blurred", "dark", "the same again"]
 
@@ -113,31 +115,27 @@ def blur_of(grey: Sequence[int], side: int) -> float | None:
 
 
 def _lost_by_blurring(lines: Sequence[Sequence[int]]) -> float | None:
-    """The share of detail along lines that is left when they are blurred; what is left of little was blurred before."""
-    detail = left = 0.0
-    for before, line, after in zip(lines[1:-2], lines[2:-1], lines[3:], strict=True):
-        smooth = [a + 2 * b + c for a, b, c in zip(before, line, after, strict=True)]
-        sharp, blurred = list(_slopes(smooth)), list(_slopes_once_blurred(smooth))
+    """The share of detail along lines that is left when they are blurred; what is left of little was blurred before.
+
+    Whole numbers throughout, and no loop over pixels: a phone works it out while the technician looks at the photo.
+    """
+    # Each line is smoothed with its neighbours, 1 to 2 to 1, so that grain does not count as detail.
+    with_next = [list(map(add, a, b)) for a, b in pairwise(lines[1:])]
+    detail = left = 0
+    for smooth in (list(map(add, a, b)) for a, b in pairwise(with_next)):
+        sharp = list(map(mul, map(abs, map(sub, smooth[3:], smooth[1:-2])), repeat(_BLURRED_OVER)))
         detail += sum(sharp)
-        left += sum(min(one, other) for one, other in zip(sharp, blurred, strict=True))
+        left += sum(map(min, sharp, _slopes_once_blurred(smooth)))
     return left / detail if detail > 0 else None
 
 
-def _slopes(line: Sequence[int]) -> Iterator[float]:
-    """How steep a line is at each of its pixels but the outermost."""
-    return (abs(b - a) for a, b in zip(line[1:-2], line[3:], strict=True))
-
-
-def _slopes_once_blurred(line: Sequence[int]) -> Iterator[float]:
-    """As :func:`_slopes`, of the mean over so many pixels to either side, the line mirrored at its ends."""
+def _slopes_once_blurred(line: Sequence[int]) -> Iterable[int]:
+    """How steep the sums over so many pixels to either side are at each pixel but the outermost, the line mirrored at
+    its ends."""
     mirrored = [*line[:_REACH][::-1], *line, *line[: -_REACH - 1 : -1]]
-    # The mean at i + 1 less that at i - 1: what comes in at one end less what goes out at the other.
-    n, width = len(line), 2 * _REACH + 1
-    for i in range(2, n - 1):
-        at = i + _REACH
-        come = mirrored[at + _REACH + 1] + mirrored[at + _REACH]
-        gone = mirrored[at - _REACH - 1] + mirrored[at - _REACH]
-        yield abs(come - gone) / width
+    # The sum at i + 1 less that at i - 1: what comes in at one end less what goes out at the other.
+    pairs = list(map(add, mirrored, mirrored[1:]))
+    return map(abs, map(sub, pairs[2 * _REACH + 2 :], pairs[1:]))
 
 
 def _fingerprint(whole: Sequence[int]) -> str:

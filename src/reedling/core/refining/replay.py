@@ -28,7 +28,7 @@ from scipy.special import stdtrit
 
 from reedling.core.logic.conditions import Answer
 from reedling.core.runsheet.lines import Runsheet, RunsheetLine
-from reedling.core.runsheet.progress import Run, progress_of, take_up, wanted_parts
+from reedling.core.runsheet.progress import Run, take_up, wanted_parts
 from reedling.core.statistics.resampling import N_DRAWS, Ranged
 
 N_FILLINGS = 8
@@ -218,7 +218,7 @@ def walk(
     """Walk a job through a sheet, filling in what it never recorded."""
     own = replace(sheet, facts=job.facts, last=job.last)
     run, n_filled = _filled_in(own, job, donors)
-    states = {p.line: p.state for p in progress_of(run).lines}
+    states = {p.line: p.state for p in run.progress.lines}
     by_line: dict[str, float] = {}
     filled = 0.0
     parts: dict[str, float] = {}

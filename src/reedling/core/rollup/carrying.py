@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from reedling.core.guidance.catalogue import Part
 from reedling.core.runsheet.job_state import Job
-from reedling.core.runsheet.progress import Run, part_wanted, progress_of
+from reedling.core.runsheet.progress import Run, part_wanted
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -40,7 +40,7 @@ def parts_of_job(run: Run, job: Job) -> tuple[dict[str, float], dict[str, float]
     What was used at a step already is taken off what that step wants. A section that repeats over what is found
     on site counts once while nothing is named.
     """
-    states = {p.line: p.state for p in progress_of(run).lines}
+    states = {p.line: p.state for p in run.progress.lines}
     used: dict[tuple[str, str], float] = {}
     for taken in job.parts:
         key = (taken.line or "", taken.part)

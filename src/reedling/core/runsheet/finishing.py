@@ -10,7 +10,7 @@ from reedling.core.guidance.questions import Photo
 from reedling.core.logic.conditions import Answer, Condition, evaluate, rename_questions, spread_over
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import RunsheetLine
-from reedling.core.runsheet.progress import Run, progress_of
+from reedling.core.runsheet.progress import Run
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,7 +31,7 @@ def facts_of_job(run: Run, job: Job) -> dict[str, Answer]:
         "job.notes": float(len(job.notes)),
         "job.photos": float(sum(run.standing.known.get(q) is not None for q in photos)),
         "job.findings": float(
-            sum(f.severity in ("Act", "Stop") and not f.no_longer_asked for f in progress_of(run).findings)
+            sum(f.severity in ("Act", "Stop") and not f.no_longer_asked for f in run.progress.findings)
         ),
         "job.left_out": float(len(job.skipped)),
         "job.visits": float(len(job.visits)),

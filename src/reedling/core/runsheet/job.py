@@ -32,7 +32,6 @@ from reedling.core.runsheet.lines import Runsheet, RunsheetLine, may_be_skipped
 from reedling.core.runsheet.part_supplies import check_supply, check_taken_from, with_supply
 from reedling.core.runsheet.past import (
     answered_again,
-    answers_may_close,
     met_again,
     set_aside,
 )
@@ -41,7 +40,6 @@ from reedling.core.runsheet.progress import (
     Run,
     laid_question,
     line_progress,
-    progress_of,
     take_up,
 )
 from reedling.core.runsheet.site_events import (
@@ -68,6 +66,7 @@ from reedling.core.runsheet.site_events import (
     WorkRecommended,
 )
 from reedling.core.runsheet.site_records import SiteRecordEvent, check_site_record, with_site_record
+from reedling.core.runsheet.standing import rules_of
 from reedling.core.runsheet.step_times import pause, start, stop
 from reedling.errors import Conflict, InvalidInput
 
@@ -100,24 +99,46 @@ MOST_WORDS = 120
 
 def job_run(runsheet: Runsheet, job: Job) -> Run:
     """The runsheet taken up with the job's record; of the last few jobs asked about it is kept."""
-    for held_sheet, held_job, held in _recent:
-        if held_sheet is runsheet and held_job is job:
+    since = None
+    for held_sheet, held in reversed(_recent):
+        if held_sheet is not runsheet:
+            continue
+        if _is_run_of(held, job):
             return held
+        since = since or held
     run = take_up(
-        runsheet, job.answers, done=job.done, skipped=job.skipped, reasons=job.reasons, past=job.past
+        runsheet,
+        job.answers,
+        done=job.done,
+        skipped=job.skipped,
+        reasons=job.reasons,
+        past=job.past,
+        since=since,
     )
-    _recent.append((runsheet, job, run))
+    _recent.append((runsheet, run))
     del _recent[:-4]
     return run
 
 
-_recent: list[tuple[Runsheet, Job, Run]] = []
+_recent: list[tuple[Runsheet, Run]] = []
 """An event is checked on a job, applied to it, and then shown on it: each asks for the same run."""
+
+
+def _is_run_of(run: Run, job: Job) -> bool:
+    """Whether a run is of what this job has recorded; what it has beside that, such as times, decides nothing."""
+    held = run.entered
+    return (
+        held.answers is job.answers
+        and held.done is job.done
+        and held.skipped is job.skipped
+        and run.reasons is job.reasons
+        and run.past is job.past
+    )
 
 
 def job_progress(runsheet: Runsheet, job: Job) -> Progress:
     """Where the job stands on its runsheet."""
-    return progress_of(job_run(runsheet, job))
+    return job_run(runsheet, job).progress
 
 
 def replay(runsheet: Runsheet, events: Iterable[FieldEvent]) -> Job:
@@ -452,7 +473,7 @@ def _check_leaving(runsheet: Runsheet, job: Job, event: LeftSite) -> None:
 def _need_complete(runsheet: Runsheet, job: Job) -> None:
     run = job_run(runsheet, job)
     names = {line.id: line.text for line in run.lines}
-    due = [names[p.line] for p in progress_of(run).lines if p.state == "due"]
+    due = [names[p.line] for p in run.progress.lines if p.state == "due"]
     if due:
         more = f" and {len(due) - 3} more" if len(due) > 3 else ""
         raise Conflict(
@@ -492,7 +513,7 @@ def _answer(runsheet: Runsheet, job: Job, event: Answered) -> Job:
         past=answered_again(job.past, question, event.value),
     )
     changed = held is not None and held != event.value
-    return _close(runsheet, job) if changed or answers_may_close(runsheet) else job
+    return _close(runsheet, job) if changed or _may_close(runsheet, job) else job
 
 
 def _finish_step(runsheet: Runsheet, job: Job, event: StepDone) -> Job:
@@ -506,7 +527,7 @@ def _finish_step(runsheet: Runsheet, job: Job, event: StepDone) -> Job:
         skipped={key: why for key, why in job.skipped.items() if key != event.line},
         past=met_again(job.past, event.line),
     )
-    return _close(runsheet, job) if answers_may_close(runsheet) else job
+    return _close(runsheet, job) if _may_close(runsheet, job) else job
 
 
 def _skip(runsheet: Runsheet, job: Job, event: StepSkipped) -> Job:
@@ -516,7 +537,11 @@ def _skip(runsheet: Runsheet, job: Job, event: StepSkipped) -> Job:
         done=tuple(d for d in job.done if d != event.line),
         past=met_again(job.past, event.line),
     )
-    return _close(runsheet, job) if answers_may_close(runsheet) else job
+    return _close(runsheet, job) if _may_close(runsheet, job) else job
+
+
+def _may_close(runsheet: Runsheet, job: Job) -> bool:
+    return rules_of(runsheet, job.answers).may_close
 
 
 def _close(runsheet: Runsheet, job: Job) -> Job:

@@ -9,8 +9,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
 
-from reedling.core.guidance.questions import Computed
-from reedling.core.logic.conditions import Answer, Answers, comparisons
+from reedling.core.logic.conditions import Answer, Answers
 from reedling.core.logic.kleene import Truth
 from reedling.core.runsheet.lines import Runsheet, RunsheetLine
 from reedling.core.runsheet.repeats import lay_out
@@ -88,17 +87,3 @@ def lines_ever(
         return now
     stands = {line.id: line for line in now}
     return tuple(stands.get(line.id, line) for line in lay_out(runsheet, {**answers, **gone}).lines)
-
-
-def answers_may_close(runsheet: Runsheet) -> bool:
-    """Whether a first answer can close what was open.
-
-    In Kleene's logic more answers never take a truth back, so that only a change of an answer closes
-    anything; a formula that counts answers, and a condition that nothing was answered, are exceptions.
-    """
-    return any(
-        (isinstance(q, Computed) and "count" in q.formula)
-        or any(c.operator == "not answered" for c in comparisons(q.condition))
-        for line in runsheet.lines
-        for q in line.questions
-    ) or any(c.operator == "not answered" for line in runsheet.lines for c in comparisons(line.condition))

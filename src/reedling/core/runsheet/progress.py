@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Literal
 
 from reedling.core.guidance.questions import (
@@ -34,7 +35,15 @@ from reedling.core.logic.conditions import (
 from reedling.core.logic.kleene import Truth
 from reedling.core.runsheet.lines import Runsheet, RunsheetLine
 from reedling.core.runsheet.past import NOTHING, Past, lines_ever
-from reedling.core.runsheet.standing import Rules, Standing, rules_of, settle, without
+from reedling.core.runsheet.standing import (
+    Entered,
+    Rules,
+    Standing,
+    rules_of,
+    settle,
+    settle_again,
+    without,
+)
 
 LineState = Literal["hidden", "open question", "due", "done", "skipped", "no longer asked"]
 NO_REASONS: Mapping[str, str] = {}
@@ -110,7 +119,7 @@ class Consequence:
     asks_reason: bool = False
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Run:
     """A runsheet taken up with answers: everything about it follows from here.
 
@@ -119,13 +128,31 @@ class Run:
     """
 
     rules: Rules
-    answers: Answers
+    entered: Entered
     standing: Standing
-    done: Collection[str]
-    skipped: Collection[str]
     reasons: Mapping[str, str]
     past: Past
     lines_ever: tuple[RunsheetLine, ...]
+
+    @cached_property
+    def progress(self) -> Progress:
+        """Where it stands, line by line; worked out once, for all who ask."""
+        return _progress_of(self)
+
+    @property
+    def answers(self) -> Answers:
+        """What was answered, by question."""
+        return self.entered.answers
+
+    @property
+    def done(self) -> Collection[str]:
+        """The lines marked done."""
+        return self.entered.done
+
+    @property
+    def skipped(self) -> Collection[str]:
+        """The lines left out."""
+        return self.entered.skipped
 
     def is_settled(self, question: str) -> bool:
         """Whether no answer to a question can come any more."""
@@ -146,27 +173,36 @@ def take_up(
     skipped: Collection[str] = (),
     reasons: Mapping[str, str] = NO_REASONS,
     past: Past = NOTHING,
+    since: Run | None = None,
 ) -> Run:
     """Settle a runsheet under answers and the lines marked done or skipped.
 
     ``reasons`` are given, by question, for answers that need one. A hidden question has no answer
-    for any condition; ``past`` is what was recorded of such.
+    for any condition; ``past`` is what was recorded of such. ``since`` is a run that was taken up
+    before, of this sheet with less or more recorded, from which this one is quicker to work out.
     """
     rules = rules_of(runsheet, answers)
+    entered = Entered(answers, done, skipped)
+    if since is not None and since.rules is rules:
+        standing = settle_again(rules, entered, since.standing, since.entered)
+    else:
+        standing = settle(rules, entered)
     return Run(
         rules=rules,
-        answers=answers,
-        standing=settle(rules, answers, done=done, skipped=skipped),
-        done=done,
-        skipped=skipped,
+        entered=entered,
+        standing=standing,
         reasons=reasons,
         past=past,
         lines_ever=lines_ever(runsheet, answers, past, rules.laid.lines),
     )
 
 
-def progress_of(run: Run) -> Progress:
-    """Where the run stands, line by line."""
+def next_due(run: Run) -> RunsheetLine | None:
+    """The first line that is due, as :attr:`Progress.next_line`, without going over the rest."""
+    return next((line for line in run.lines_ever if line_progress(run, line).state == "due"), None)
+
+
+def _progress_of(run: Run) -> Progress:
     lines = tuple(line_progress(run, line) for line in run.lines_ever)
     minutes = {line.id: line.minutes.likely for line in run.lines_ever}
     due = [p for p in lines if p.state == "due"]
@@ -210,9 +246,7 @@ def _consequence(
 ) -> Consequence:
     opened: list[RunsheetLine] = []
     if question.id in run.rules.dependents and question.id in run.answers:
-        before = without(
-            run.rules, run.answers, run.standing, question.id, done=run.done, skipped=run.skipped
-        )
+        before = without(run.rules, run.entered, run.standing, question.id)
         opened = [
             by_id[key]
             for key in before

@@ -18,7 +18,6 @@ from reedling.core.runsheet.progress import (
     Run,
     consequences_of,
     offered_answers,
-    progress_of,
     wanted_parts,
 )
 
@@ -67,7 +66,7 @@ def run_view(run: Run, job: Job) -> RunView:
         for line in run.lines_ever
     )
     questions = {q.id: q for line in lines for q in line.questions}
-    progress = progress_of(run)
+    progress = run.progress
     return RunView(
         runsheet=replace(sheet, lines=lines),
         progress=progress,

@@ -3,9 +3,9 @@
 How this works. Lines and questions are items in the order a technician meets them. An item is wanted
 when its condition is true and the item it belongs to is wanted. One pass in that order settles all
 of them, since conditions look backwards only; a computed value may use later readings, and then its
-item waits for theirs. The items that ask about a question are indexed, so that taking one answer
-away settles only what hangs on it: that is how the consequence of every answer is found without
-going over the sheet once for each.
+item waits for theirs. The items that ask about a question are indexed, so that an answer more or less
+settles only what hangs on it: that is how a long sheet follows an answer, and how the consequence of
+every answer is found without going over the sheet once for each.
 """
 
 from __future__ import annotations
@@ -13,7 +13,7 @@ from __future__ import annotations
 import heapq
 from collections import ChainMap
 from collections.abc import Collection, Iterable, Iterator, Mapping, MutableMapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import chain
 
 from reedling.core.guidance.questions import (
@@ -25,7 +25,15 @@ from reedling.core.guidance.questions import (
     formula_name,
     in_own_unit,
 )
-from reedling.core.logic.conditions import Answer, Answers, Condition, evaluate, is_fact, questions_of
+from reedling.core.logic.conditions import (
+    Answer,
+    Answers,
+    Condition,
+    comparisons,
+    evaluate,
+    is_fact,
+    questions_of,
+)
 from reedling.core.logic.formulas import Named, Value, compute, formula_names
 from reedling.core.logic.kleene import Truth, conjoin
 from reedling.core.runsheet.lines import Runsheet, RunsheetLine
@@ -63,7 +71,9 @@ class Standing:
 class Rules:
     """A runsheet laid out and indexed: its items in order, and by question the items that ask of it.
 
-    ``places`` says where the item of a line or question stands among them.
+    ``places`` says where the item of a line or question stands among them. ``looks_back`` says that
+    no item hangs on one behind it, as those do that need each other; ``may_close`` that a first
+    answer can close what was open.
     """
 
     runsheet: Runsheet
@@ -72,6 +82,17 @@ class Rules:
     dependents: Mapping[str, tuple[int, ...]]
     units: Mapping[str, str]
     places: Mapping[str, int]
+    looks_back: bool
+    may_close: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Entered:
+    """What decides how a sheet stands: the answers by question, and the lines done and left out."""
+
+    answers: Answers
+    done: Collection[str] = ()
+    skipped: Collection[str] = ()
 
 
 def rules_of(runsheet: Runsheet, answers: Answers) -> Rules:
@@ -82,6 +103,7 @@ def rules_of(runsheet: Runsheet, answers: Answers) -> Rules:
             return rules
     laid = lay_out(runsheet, answers)
     items = _in_order(list(_items(laid)))
+    places = {item.key: place for place, item in enumerate(items)}
     dependents: dict[str, list[int]] = {}
     for place, item in enumerate(items):
         for key in dict.fromkeys(_depends_on(item, laid)):
@@ -96,7 +118,9 @@ def rules_of(runsheet: Runsheet, answers: Answers) -> Rules:
             for i in items
             if isinstance(i.question, Reading | MeterReading | Computed)
         },
-        places={item.key: place for place, item in enumerate(items)},
+        places=places,
+        looks_back=all(places.get(key, -1) < place for key, found in dependents.items() for place in found),
+        may_close=answers_may_close(runsheet),
     )
     _recent.append((runsheet, names, rules))
     del _recent[:-8]
@@ -107,10 +131,22 @@ _recent: list[tuple[Runsheet, dict[str, Answer], Rules]] = []
 """Working out the rules of a long form takes longer than an answer; a job asks many times in a row."""
 
 
-def settle(
-    rules: Rules, answers: Answers, *, done: Collection[str] = (), skipped: Collection[str] = ()
-) -> Standing:
-    """Settle every item under these answers.
+def answers_may_close(runsheet: Runsheet) -> bool:
+    """Whether a first answer can close what was open.
+
+    In Kleene's logic more answers never take a truth back, so that only a change of an answer closes
+    anything; a formula that counts answers, and a condition that nothing was answered, are exceptions.
+    """
+    return any(
+        (isinstance(q, Computed) and "count" in q.formula)
+        or any(c.operator == "not answered" for c in comparisons(q.condition))
+        for line in runsheet.lines
+        for q in line.questions
+    ) or any(c.operator == "not answered" for line in runsheet.lines for c in comparisons(line.condition))
+
+
+def settle(rules: Rules, entered: Entered) -> Standing:
+    """Settle every item under what was recorded.
 
     A condition left unknown settles to "not wanted" once nothing it asks can still be answered:
     every open question of it is not wanted, stands on a line left out, or may stay open on a line
@@ -118,19 +154,23 @@ def settle(
     """
     standing = Standing(wanted={}, known=dict(rules.runsheet.facts), open={})
     for item in rules.items:
-        _settle_item(rules, item, answers, standing, done, skipped)
+        _settle_item(rules, item, entered, standing)
     return standing
 
 
-def without(
-    rules: Rules,
-    answers: Answers,
-    standing: Standing,
-    question: str,
-    *,
-    done: Collection[str] = (),
-    skipped: Collection[str] = (),
-) -> Mapping[str, Truth]:
+def settle_again(rules: Rules, entered: Entered, standing: Standing, before: Entered) -> Standing:
+    """As :func:`settle`, from how everything stood under what was recorded before.
+
+    Only what hangs on the difference is gone over, except on a sheet with items that need each other.
+    """
+    if not rules.looks_back:
+        return settle(rules, entered)
+    again = Standing(wanted=dict(standing.wanted), known=dict(standing.known), open=dict(standing.open))
+    _follow(rules, entered, again, _different(rules, entered, before))
+    return again
+
+
+def without(rules: Rules, entered: Entered, standing: Standing, question: str) -> Mapping[str, Truth]:
     """What would be wanted had this question not been answered: only what changes, by line or question."""
     changed: dict[str, Truth] = {}
     known: dict[str, Answer | None] = {}
@@ -140,31 +180,42 @@ def without(
         known=ChainMap(known, standing.known),
         open=ChainMap(may_open, standing.open),
     )
-    fewer = {q: a for q, a in answers.items() if q != question}
-    queue = [rules.places[question]] if question in rules.places else []
-    seen = set(queue)
+    fewer = {q: a for q, a in entered.answers.items() if q != question}
+    place = rules.places.get(question)
+    _follow(rules, replace(entered, answers=fewer), trial, () if place is None else (place,))
+    return {key: truth for key, truth in changed.items() if truth is not standing.wanted.get(key)}
+
+
+def _different(rules: Rules, entered: Entered, before: Entered) -> set[int]:
+    """The places of the items about which something else was recorded."""
+    answers, others = entered.answers, before.answers
+    keys = {q for q in answers.keys() | others.keys() if answers.get(q) is not others.get(q)}
+    lines = {*entered.done} ^ {*before.done} | {*entered.skipped} ^ {*before.skipped}
+    for line in lines:
+        place = rules.places.get(line)
+        if place is not None:
+            keys |= {question.id for question in rules.items[place].line.questions}
+    return {rules.places[key] for key in keys if key in rules.places}
+
+
+def _follow(rules: Rules, entered: Entered, standing: Standing, places: Iterable[int]) -> None:
+    """Settle the items at these places again, and then whatever hangs on one that stands otherwise now."""
+    seen = set(places)
+    queue = sorted(seen)
     while queue:
         item = rules.items[heapq.heappop(queue)]
         key = item.key
-        before = (trial.wanted.get(key), trial.known.get(key), trial.open.get(key))
-        _settle_item(rules, item, fewer, trial, done, skipped)
-        if (trial.wanted.get(key), trial.known.get(key), trial.open.get(key)) == before:
+        was = (standing.wanted.get(key), standing.known.get(key), standing.open.get(key))
+        _settle_item(rules, item, entered, standing)
+        if (standing.wanted.get(key), standing.known.get(key), standing.open.get(key)) == was:
             continue
         for place in rules.dependents.get(key, ()):
             if place not in seen:
                 seen.add(place)
                 heapq.heappush(queue, place)
-    return {key: truth for key, truth in changed.items() if truth is not standing.wanted.get(key)}
 
 
-def _settle_item(
-    rules: Rules,
-    item: Item,
-    answers: Answers,
-    standing: Standing,
-    done: Collection[str],
-    skipped: Collection[str],
-) -> None:
+def _settle_item(rules: Rules, item: Item, entered: Entered, standing: Standing) -> None:
     line, question = item.line, item.question
     if question is None:
         above = standing.wanted.get(line.under, True) if line.under else True
@@ -176,14 +227,14 @@ def _settle_item(
     if wanted is True:
         if isinstance(question, Computed):
             found = _computed(rules, question, item, standing)
-        elif question.id in answers:
-            found = in_own_unit(question, answers[question.id])
+        elif question.id in entered.answers:
+            found = in_own_unit(question, entered.answers[question.id])
     standing.known[question.id] = found
     standing.open[question.id] = (
         found is None
         and wanted is not False
-        and line.id not in skipped
-        and _may_open(question, item, standing, line.id in done)
+        and line.id not in entered.skipped
+        and _may_open(question, item, standing, line.id in entered.done)
     )
 
 

@@ -10,14 +10,13 @@ from reedling.core.evidence.steps import StepRecord, step_records
 from reedling.core.orders.orders import Order
 from reedling.core.orders.states import can_be_cancelled, can_be_planned
 from reedling.core.people import Person
-from reedling.core.register.assets import PlacedAsset
 from reedling.core.runsheet.job_state import Job
 from reedling.errors import Conflict, InvalidInput
 from reedling.services.context import Context
 from reedling.services.shared.first_time import Related, note_returns, related_symptoms
 from reedling.services.shared.kept_changes import keep_order_change
 from reedling.services.shared.matched import Matched, OrderToMatch, as_logged, match_asked
-from reedling.services.shared.needed import need_asset, need_order
+from reedling.services.shared.needed import need_order
 from reedling.services.shared.trials import TakenByTrial, trials_taking
 from reedling.store.unit import Unit
 
@@ -25,7 +24,6 @@ from reedling.store.unit import Unit
 class _ToLog(NamedTuple):
     """What an order gets, worked out before it is written; ``owed`` is what a routine visit wants as issued."""
 
-    placed: PlacedAsset
     matched: Matched
     taking: tuple[TakenByTrial, ...]
     related: Related
@@ -51,7 +49,6 @@ def log_order(
     when = at or context.clock()
 
     def prepare(unit: Unit) -> _ToLog:
-        found = need_asset(unit, asked.asset)
         matched = match_asked(unit, asked, when, report=report)
         if matched.match.refused:
             raise Conflict(
@@ -63,7 +60,7 @@ def log_order(
         taking = trials_taking(
             unit,
             [taken.document for taken in matched.match.taken],
-            found,
+            matched.placed,
             f"{asked.asset} {asked.symptom} {when.isoformat()}",
         )
         tried = {document: by.revision for document, by in taking.items() if by.tried}
@@ -71,12 +68,11 @@ def log_order(
             matched = match_asked(unit, asked, when, report=report, tried=tried)
         is_routine = matched.terms.due_within_days is not None
         owed = step_records("", matched.runsheet, Job()) if is_routine else ()
-        return _ToLog(found, matched, tuple(taking.values()), related_symptoms(unit), owed)
+        return _ToLog(matched, tuple(taking.values()), related_symptoms(unit), owed)
 
     def write(unit: Unit, prepared: _ToLog) -> Order:
         order = as_logged(
             prepared.matched,
-            prepared.placed,
             asked,
             identity=f"WO-{unit.next_number('WO'):04d}",
             report=report,

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from reedling.core.changes import Change
+from reedling.core.evidence.job_summary import JobSummary
 from reedling.core.evidence.steps import step_records
 from reedling.core.orders.orders import Order
 from reedling.core.orders.receipts import Picture, Receipt
@@ -73,20 +74,19 @@ def take_in_past_jobs(context: Context, jobs: Sequence[PastJob], numbers: Mappin
                 for picture, data in past.pictures:
                     unit.pictures.add(picture, data)
         related = related_symptoms(unit)
-        with unit.together():
-            for past in jobs:
-                records = step_records(past.order.id, past.order.runsheet, past.job)
-                summary = summary_of(past.order, past.job, records, past.received_at)
-                unit.recorded.add_step_records(
-                    records, incident_type=past.order.incident_type, closed=summary is not None
-                )
-                unit.summaries.add_codes(past.order.id, _events(past))
-                if summary is not None:
-                    unit.summaries.add_in_short(summary)
+        summaries: list[JobSummary] = []
+        for past in jobs:
+            records = step_records(past.order.id, past.order.runsheet, past.job)
+            summary = summary_of(past.order, past.job, records, past.received_at)
+            unit.recorded.add_step_records(
+                records, incident_type=past.order.incident_type, closed=summary is not None
+            )
+            unit.summaries.add_codes(past.order.id, _events(past))
+            if summary is not None:
+                unit.summaries.add_in_short(summary)
+                summaries.append(summary)
         unit.summaries.count_records()
-        in_order = sorted(jobs, key=lambda one: (one.order.finished_at or one.order.logged_at, one.order.id))
-        summaries = (summary_of(past.order, past.job, (), past.received_at) for past in in_order)
-        unit.summaries.keep_answers(summary for summary in summaries if summary is not None)
+        unit.summaries.keep_answers(sorted(summaries, key=lambda one: (one.finished_at, one.order)))
         for asset in dict.fromkeys(past.order.asset.code for past in jobs):
             note_returns(unit, asset, related)
         for prefix, number in numbers.items():

@@ -48,11 +48,12 @@ class OrderToMatch:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Matched:
-    """What an order gets: every document with its reason, and the runsheet they compose.
+    """What an order for an asset gets: every document with its reason, and the runsheet they compose.
 
     Of the rows that did not match, the nearest are told of in ``trace``; there are ``n_rows``.
     """
 
+    placed: PlacedAsset
     incident_type: str | None
     incident_type_revision: str | None
     incident_type_title: str
@@ -109,6 +110,7 @@ def match_asked(
     guide = order_guide(unit, match.incident_type, now.date()) if match.incident_type else None
     traced = facts if facts.incident_type else replace(facts, incident_type=match.incident_type or "")
     return Matched(
+        placed=placed,
         incident_type=match.incident_type,
         incident_type_revision=incident.letter if incident else None,
         incident_type_title=content.title if content else "",
@@ -123,7 +125,6 @@ def match_asked(
 
 def as_logged(
     matched: Matched,
-    placed: PlacedAsset,
     asked: OrderToMatch,
     *,
     identity: str,
@@ -134,8 +135,8 @@ def as_logged(
     """The order that comes in, with all that it was matched to, as it stands before anybody plans it."""
     return Order(
         id=identity,
-        asset=placed.asset,
-        site=placed.site,
+        asset=matched.placed.asset,
+        site=matched.placed.site,
         symptom=asked.symptom,
         report=report.strip(),
         incident_type=matched.incident_type,
@@ -148,7 +149,7 @@ def as_logged(
         matched_on=matched.facts,
         terms=matched.terms,
         priority=asked.priority,
-        due_on=last_day(matched.terms, placed.site, at),
+        due_on=last_day(matched.terms, matched.placed.site, at),
     )
 
 

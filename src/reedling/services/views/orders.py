@@ -23,7 +23,7 @@ from reedling.core.register.assets import Asset, PlacedAsset, Site, day_on_site
 from reedling.core.runsheet.job import job_run, replay
 from reedling.core.runsheet.job_state import Job, OrderState
 from reedling.core.runsheet.lines import Source
-from reedling.core.runsheet.progress import Run, is_past, progress_of, write_backs
+from reedling.core.runsheet.progress import Run, is_past, write_backs
 from reedling.core.runsheet.run_view import RunView, run_view
 from reedling.services.context import Context
 from reedling.services.shared.composing import issued_documents
@@ -247,7 +247,7 @@ def answers_in_words(run: Run) -> dict[str, str]:
     questions = {q.id: q for line in run.lines_ever for q in line.questions}
     given = {q: a for q, a in run.answers.items() if q in questions and run.standing.wanted[q] is True}
     past = {q: a for q, a in run.past.answers.items() if q in questions and is_past(run, questions[q])}
-    computed = progress_of(run).computed
+    computed = run.progress.computed
     reasons = {**run.past.reasons, **run.reasons}
     words = {q: answer_text(questions[q], value) for q, value in {**past, **given, **computed}.items()}
     return {q: f"{text}, because {reasons[q]}" if q in reasons else text for q, text in words.items()}
