@@ -41,6 +41,7 @@ from reedling.store.proposals import DecidedProposals
 from reedling.store.recorded import Recorded
 from reedling.store.register import Register
 from reedling.store.routine_visits import RoutineVisits
+from reedling.store.rows import rows_together
 from reedling.store.settings import SettingsHeld
 from reedling.store.site_records import KeptSiteRecords
 from reedling.store.sqlite import is_busy, told_plainly
@@ -105,12 +106,13 @@ class Unit:
         """What is added in here goes to the database at once, at the end; nothing of it can be read before."""
         flush = self.session.flush
         self.session.flush = lambda objects=None: None  # type: ignore[method-assign]
-        try:
-            with self.session.no_autoflush:
-                yield
-        finally:
-            self.session.flush = flush  # type: ignore[method-assign]
-        self.session.flush()
+        with rows_together(self.session):
+            try:
+                with self.session.no_autoflush:
+                    yield
+            finally:
+                self.session.flush = flush  # type: ignore[method-assign]
+            self.session.flush()
 
     def stamp(self) -> tuple[int, ...]:
         """A mark that is another one as soon as guidance, a list, a site or an asset changes."""

@@ -75,16 +75,17 @@ def take_in_past_jobs(context: Context, jobs: Sequence[PastJob], numbers: Mappin
                     unit.pictures.add(picture, data)
         related = related_symptoms(unit)
         summaries: list[JobSummary] = []
-        for past in jobs:
-            records = step_records(past.order.id, past.order.runsheet, past.job)
-            summary = summary_of(past.order, past.job, records, past.received_at)
-            unit.recorded.add_step_records(
-                records, incident_type=past.order.incident_type, closed=summary is not None
-            )
-            unit.summaries.add_codes(past.order.id, _events(past))
-            if summary is not None:
-                unit.summaries.add_in_short(summary)
-                summaries.append(summary)
+        with unit.together():
+            for past in jobs:
+                records = step_records(past.order.id, past.order.runsheet, past.job)
+                summary = summary_of(past.order, past.job, records, past.received_at)
+                unit.recorded.add_step_records(
+                    records, incident_type=past.order.incident_type, closed=summary is not None
+                )
+                unit.summaries.add_codes(past.order.id, _events(past))
+                if summary is not None:
+                    unit.summaries.add_in_short(summary)
+                    summaries.append(summary)
         unit.summaries.count_records()
         unit.summaries.keep_answers(sorted(summaries, key=lambda one: (one.finished_at, one.order)))
         for asset in dict.fromkeys(past.order.asset.code for past in jobs):
