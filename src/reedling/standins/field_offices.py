@@ -6,6 +6,7 @@ Both go by the same rules of the core and come to the same; taking all of it in 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import ExitStack
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import lru_cache
@@ -32,6 +33,7 @@ from reedling.services.shared.kept_changes import standing_of
 from reedling.services.shared.matched import OrderToMatch, as_logged, match_asked
 from reedling.standins.camera import HEIGHT, WIDTH, Shot, take_picture
 from reedling.store.pictures import hash_of
+from reedling.store.unit import Unit
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,13 +147,16 @@ class Together:
     past: dict[str, PastJob] = field(default_factory=dict)
     number: int = 0
     ready: Readied | None = None
+    opened: ExitStack = field(default_factory=ExitStack)
+    unit: Unit | None = None
 
     def log(self, planner: Person, asked: OrderToMatch, report: str) -> Order:
         """As :class:`Office`."""
         now = self.context.clock()
-        with self.context.reading() as unit:
-            self.ready = self.ready or guidance_in_force(unit)
-            matched = match_asked(unit, asked, now, report=report, ready=self.ready)
+        # Nothing is written before all is settled, so that one reading serves for every order until then.
+        unit = self.unit = self.unit or self.opened.enter_context(self.context.reading())
+        self.ready = self.ready or guidance_in_force(unit)
+        matched = match_asked(unit, asked, now, report=report, ready=self.ready)
         self.number += 1
         order = as_logged(
             matched,
@@ -230,9 +235,10 @@ class Together:
 
     def settle(self) -> None:
         """As :class:`Office`."""
+        self.opened.close()
+        self.unit = self.ready = None
         take_in_past_jobs(self.context, tuple(self.past.values()), {"WO": self.number})
         self.past.clear()
-        self.ready = None
 
     def _change(self, person: Person, act: ChangeAct, order: str, after: Order) -> None:
         held = self.past[order]
