@@ -56,6 +56,7 @@ from reedling.standins.field_truth import (
     Kind,
     Trouble,
     asks_for_help,
+    drawn,
     habits_of,
     true_answer,
     truly_slow,
@@ -110,6 +111,8 @@ class Field:
     last: dict[str, datetime] = field_of(default_factory=dict)
     strays: bool = False
     """Whether somebody leaves the order of the runsheet now and then."""
+    seasons: bool = False
+    """Whether weed, storms and heat have their time of the year."""
 
     @property
     def assets(self) -> tuple[Asset, ...]:
@@ -140,7 +143,7 @@ class Extent:
 
 SHORT = Extent()
 """The history that tests play."""
-FULL = Extent(days=425, n_calls=1300, later_revisions_days_ago=150, is_wide=True, is_together=True)
+FULL = Extent(days=425, n_calls=2080, later_revisions_days_ago=150, is_wide=True, is_together=True)
 """The history of the demo: fourteen months."""
 
 
@@ -172,6 +175,7 @@ def play_demo(
         begun_at=clock.now,
         kinds=kinds_of(is_wide=extent.is_wide),
         strays=extent.is_wide,
+        seasons=extent.is_wide,
     )
     switch = end - timedelta(days=extent.later_revisions_days_ago)
     switched = False
@@ -229,7 +233,7 @@ def _play_surveys(field: Field, end: datetime) -> None:
     stations = [a for a in field.assets if a.equipment == SURVEY.equipment]
     for n, station in enumerate(stations[:N_SURVEYS]):
         logged_at = (end - timedelta(days=10 + 3 * (N_SURVEYS - n))).replace(hour=8, minute=5 * n)
-        trouble = field.rng.choices(SURVEY.troubles, [t.weight for t in SURVEY.troubles])[0]
+        trouble = drawn(field.rng, SURVEY.troubles, None)
         _carry_out(field, SURVEY, station, trouble, logged_at, end)
 
 
@@ -250,7 +254,7 @@ def _calendar(
 
 
 def _play_routine(field: Field, kind: Kind, asset: Asset, logged_at: datetime, end: datetime) -> None:
-    trouble = field.rng.choices(kind.troubles, [t.weight for t in kind.troubles])[0]
+    trouble = drawn(field.rng, kind.troubles, None)
     dice = random.Random(f"{asset.code} {logged_at.isoformat()} routine")
     _carry_out(field, kind, asset, trouble, logged_at, end, routine=dice)
 
@@ -280,10 +284,11 @@ def _play_unserved(field: Field, end: datetime) -> None:
 
 def play_call(field: Field, logged_at: datetime, end: datetime) -> None:
     """Some call that comes in, carried out to its end, and the one that follows where it did not last."""
-    kind = field.rng.choices(field.kinds, [k.weight for k in field.kinds])[0]
+    season = logged_at if field.seasons else None
+    kind = drawn(field.rng, field.kinds, season)
     asset = field.rng.choice(_quiet(field, kind, logged_at))
     field.last[asset.code] = logged_at
-    trouble = field.rng.choices(kind.troubles, [t.weight for t in kind.troubles])[0]
+    trouble = drawn(field.rng, kind.troubles, season)
     _carry_out(field, kind, asset, trouble, logged_at, end)
     again = logged_at + timedelta(days=field.rng.uniform(6, 24))
     if field.rng.random() < trouble.back and again < end - timedelta(days=3):

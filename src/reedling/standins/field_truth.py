@@ -5,10 +5,12 @@ Invented. The application never sees this module's truth: it sees what the techn
 
 from __future__ import annotations
 
+import math
 import random
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import timedelta
+from datetime import datetime, timedelta
+from typing import TypeVar
 
 from reedling.core.guidance.questions import (
     MeterReading,
@@ -37,6 +39,18 @@ class Taken:
 
 
 @dataclass(frozen=True, slots=True)
+class Season:
+    """What is more common about one day of the year than half a year later: by ``swing``, 0 to 1, of its weight."""
+
+    peak: int
+    swing: float
+
+    def factor(self, at: datetime) -> float:
+        """By how much the weight is multiplied at a time of the year; 1 over a whole year."""
+        return 1 + self.swing * math.cos(math.tau * (at.timetuple().tm_yday - self.peak) / 365.25)
+
+
+@dataclass(frozen=True, slots=True)
 class Trouble:
     """One cause: how often, how it is coded, what it needs, what its readings are like.
 
@@ -56,6 +70,7 @@ class Trouble:
     """What callers say who saw or heard more than the symptom."""
     also_done: str = ""
     """Something done at most of these jobs that no step asks for."""
+    season: Season | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +92,16 @@ class Kind:
     """What a routine visit leaves out: how often, by line, and for which reasons."""
     overtaken: Mapping[str, str] = field(default_factory=dict)
     """What is done instead of a line that is next, by who does not keep to the order; that line follows."""
+    season: Season | None = None
+
+
+Seasonal = TypeVar("Seasonal", Kind, Trouble)
+
+
+def drawn(rng: random.Random, among: Sequence[Seasonal], at: datetime | None) -> Seasonal:
+    """One of these by its weight, with the season at this time; by the weight alone where none is given."""
+    factors = [one.season.factor(at) if one.season is not None and at is not None else 1.0 for one in among]
+    return rng.choices(among, [one.weight * factor for one, factor in zip(among, factors, strict=True)])[0]
 
 
 def near(middle: float, spread: float, digits: int = 1) -> Callable[[random.Random], float]:
@@ -116,11 +141,15 @@ _LEVEL_PROVED = {
     "WP-003:ma-after": near(11.5, 1.5),
 }
 
+WEED, STORMS, HEAT = Season(peak=225, swing=0.5), Season(peak=345, swing=0.4), Season(peak=200, swing=0.7)
+"""Weed grows to the middle of August, storms come before midwinter, and the hottest days are in July."""
+
 KINDS: tuple[Kind, ...] = (
     Kind(
         weight=0.42,
         equipment="screen-rake",
         symptom="stalls",
+        season=WEED,
         overtaken={"WP-001:plate": "WP-001:isolate"},
         reports=(
             "Rake stops about half way up.",
@@ -133,6 +162,7 @@ KINDS: tuple[Kind, ...] = (
                 "debris",
                 "cleared",
                 {"WP-001:bar": near(112, 6, 0), "WP-001:debris-found": always(True), **_RAKE_PROVED},
+                season=WEED,
                 said=(
                     "Rake groans and stops, branches in the channel.",
                     "A lot of weed since the storm, rake stuck.",
@@ -200,6 +230,7 @@ KINDS: tuple[Kind, ...] = (
         weight=0.36,
         equipment="submersible-pump",
         symptom="trips",
+        season=STORMS,
         reports=(
             "Trips after two or three minutes.",
             "Breaker out this morning, would not hold.",
@@ -216,6 +247,7 @@ KINDS: tuple[Kind, ...] = (
                     **_PUMP_PROVED,
                 },
                 back=0.15,
+                season=STORMS,
                 also_done="Cleaned the strainer basket",
                 said=(
                     "Rattles, then trips, rags in the wet well.",
@@ -250,6 +282,7 @@ KINDS: tuple[Kind, ...] = (
                     **_PUMP_PROVED,
                 },
                 fetch=0.4,
+                season=STORMS,
                 said=(
                     "Trips whenever it rains.",
                     "Cable chafed at the hatch, trips at once.",
@@ -261,6 +294,7 @@ KINDS: tuple[Kind, ...] = (
                 "reset",
                 {"WP-002:megohm": near(150, 40, 0), "WP-002:impeller": always("free"), **_PUMP_PROVED},
                 back=0.2,
+                season=HEAT,
                 said=(
                     "Runs well for an hour, then trips on warm days.",
                     "Trips since the panel was worked on.",
@@ -292,6 +326,7 @@ KINDS: tuple[Kind, ...] = (
                 "cleaned",
                 {"WP-003:ma": near(11, 2), "WP-003:moves": always(True), **_LEVEL_PROVED},
                 back=0.12,
+                season=WEED,
                 said=(
                     "Reading drifts slowly, grease on the water.",
                     "Level reads high, scum in the well.",

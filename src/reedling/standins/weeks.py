@@ -140,6 +140,7 @@ def play_weeks(
         kinds=kinds_of(is_wide=is_wide),
         last={order.asset: order.logged_at for order in before},
         strays=is_wide,
+        seasons=is_wide,
     )
     passed = Passed(n_calls=len(instants))
     told(passed)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from reedling.standins.field_truth import Kind
+from dataclasses import replace
+
+from reedling.standins.field_truth import HEAT, Kind
 from reedling.standins.wider.gates import HUNTS, OVER_TORQUE, YEARLY
 from reedling.standins.wider.power_and_control import RUN_FAILED, SILENT, STARTER_FAULT
 from reedling.standins.wider.pumping import HOT, LOW_FLOW, SEAL_LEAK, WEEKLY
@@ -18,7 +20,7 @@ WIDER_KINDS: tuple[Kind, ...] = (
     OVER_TORQUE,
     RUN_FAILED,
     STARTER_FAULT,
-    HOT,
+    replace(HOT, season=HEAT),
 )
 """Calls of the wider library; their weights are shares of all calls."""
 
