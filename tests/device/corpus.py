@@ -52,7 +52,8 @@ from reedling.core.runsheet.events import (
     StepSkipped,
     StepStarted,
 )
-from reedling.core.runsheet.job import job_run, record
+from reedling.core.runsheet.job import record
+from reedling.core.runsheet.job_runs import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet, Source
 from reedling.core.runsheet.site_events import (

@@ -13,7 +13,8 @@ import pytest
 
 from reedling.core.orders.states import state_after
 from reedling.core.runsheet.events import FieldEvent
-from reedling.core.runsheet.job import job_run, record
+from reedling.core.runsheet.job import record
+from reedling.core.runsheet.job_runs import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.run_view import job_view
 from reedling.core.runsheet.standing import Entered, settle

@@ -11,7 +11,8 @@ import pytest
 
 from reedling.core.evidence.order_kept import OutOfTurn, order_kept, without_repeat
 from reedling.core.runsheet.events import Answered, Arrived, Coded, FieldEvent, HeadedOut, LeftSite, StepDone
-from reedling.core.runsheet.job import job_run, replay
+from reedling.core.runsheet.job import replay
+from reedling.core.runsheet.job_runs import job_run
 from reedling.errors import NotFound
 from reedling.services.actions.orders import log_order, plan_visit
 from reedling.services.actions.submissions import submit_events

@@ -14,7 +14,8 @@ from reedling.core.guidance.questions import Reading
 from reedling.core.logic.conditions import comparisons
 from reedling.core.refining.changes import MoveLimit
 from reedling.core.refining.proposals import ReadingJob
-from reedling.core.runsheet.job import job_run, replay
+from reedling.core.runsheet.job import replay
+from reedling.core.runsheet.job_runs import job_run
 from reedling.services.actions.proposals import draft_proposal
 from reedling.services.shared.guides import NOT_CAUSES
 from reedling.services.views.proposals import proposals_page

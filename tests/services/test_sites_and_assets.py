@@ -10,7 +10,7 @@ from reedling.core.guidance.catalogue import AssetField
 from reedling.core.guidance.plans import Step
 from reedling.core.guidance.questions import Tick
 from reedling.core.logic.conditions import Comparison
-from reedling.core.runsheet.job import job_progress
+from reedling.core.runsheet.job_runs import job_progress
 from reedling.core.runsheet.job_state import Job
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.exchange.content import dump_value

@@ -10,7 +10,8 @@ import pytest
 from PIL import Image
 
 from reedling.core.evidence.departures import departures
-from reedling.core.runsheet.job import job_progress, replay
+from reedling.core.runsheet.job import replay
+from reedling.core.runsheet.job_runs import job_progress
 from reedling.core.runsheet.job_state import job_state
 from reedling.services.context import Context
 from reedling.services.views.completions import inbox

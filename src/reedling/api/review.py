@@ -18,7 +18,7 @@ from reedling.core.evidence.kept_views import LONGEST_NAME, KeptView
 from reedling.core.evidence.order_kept import OutOfTurn
 from reedling.core.evidence.routine_work import RoutineChoices, RoutineFacet, WorkState
 from reedling.core.runsheet.events import PictureMark
-from reedling.core.runsheet.job import MOST_MARKS
+from reedling.core.runsheet.job_checks import MOST_MARKS
 from reedling.services.actions import asking_back
 from reedling.services.actions import help as help_actions
 from reedling.services.actions import kept_views as kept_view_actions

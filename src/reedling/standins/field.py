@@ -32,7 +32,8 @@ from reedling.core.runsheet.events import (
     StepStarted,
 )
 from reedling.core.runsheet.finishing import open_rules
-from reedling.core.runsheet.job import job_run, record
+from reedling.core.runsheet.job import record
+from reedling.core.runsheet.job_runs import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import RunsheetLine
 from reedling.core.runsheet.progress import line_progress, next_due

@@ -17,7 +17,8 @@ from reedling.core.guidance.plans import Minutes, Plan, Repeat, Step
 from reedling.core.guidance.questions import Tick
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.events import Answered, Arrived, HeadedOut, StepDone, StepSkipped
-from reedling.core.runsheet.job import job_run, record
+from reedling.core.runsheet.job import record
+from reedling.core.runsheet.job_runs import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Source
 from tests.plans import at

@@ -26,7 +26,8 @@ from reedling.core.runsheet.events import (
     StepSkipped,
     StepStarted,
 )
-from reedling.core.runsheet.job import job_progress, record, replay
+from reedling.core.runsheet.job import record, replay
+from reedling.core.runsheet.job_runs import job_progress
 from reedling.core.runsheet.job_state import Job, job_state
 from reedling.errors import Conflict, InvalidInput, ReedlingError
 from tests.plans import at, rake_plan, sheet_of

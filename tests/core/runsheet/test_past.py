@@ -22,7 +22,8 @@ from reedling.core.runsheet.events import (
     StepSkipped,
     StepStarted,
 )
-from reedling.core.runsheet.job import job_progress, job_run, record, replay
+from reedling.core.runsheet.job import record, replay
+from reedling.core.runsheet.job_runs import job_progress, job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet
 from reedling.core.runsheet.progress import offered_answers, take_up

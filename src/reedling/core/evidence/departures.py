@@ -11,7 +11,7 @@ from reedling.core.evidence.order_kept import order_kept
 from reedling.core.guidance.catalogue import Part
 from reedling.core.logic.conditions import lower_first, number_text
 from reedling.core.runsheet.finishing import open_rules
-from reedling.core.runsheet.job import job_run
+from reedling.core.runsheet.job_runs import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet, RunsheetLine
 from reedling.core.runsheet.progress import Finding, Run, wanted_parts

@@ -18,7 +18,7 @@ from reedling.core.evidence.outcomes import is_working_visit
 from reedling.core.evidence.steps import StepRecord
 from reedling.core.guidance.questions import Computed, OneOf, Reading, YesNo
 from reedling.core.logic.conditions import Answer
-from reedling.core.runsheet.job import job_run
+from reedling.core.runsheet.job_runs import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet
 

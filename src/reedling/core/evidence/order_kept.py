@@ -128,7 +128,7 @@ def kept_in_turn(done: Sequence[_Done], goes_before: Callable[[_Done, _Done], bo
 
 def order_kept(run: Run, job: Job) -> OrderKept:
     """How far a job kept to the order of its runsheet, by the order in which its steps were finished; ``run`` is that of
-    :func:`reedling.core.runsheet.job.job_run`."""
+    :func:`reedling.core.runsheet.job_runs.job_run`."""
     turns = turns_of(run.lines)
     states = {p.line: p.state for p in run.progress.lines}
     asked = {line for line, state in states.items() if state in ("due", "done", "skipped")}

@@ -6,7 +6,7 @@ from dataclasses import dataclass, fields
 from datetime import datetime
 
 from reedling.core.evidence.doubtful_times import step_doubt
-from reedling.core.runsheet.job import job_run
+from reedling.core.runsheet.job_runs import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet, RunsheetLine
 from reedling.core.runsheet.progress import was_judged

@@ -9,7 +9,7 @@ from reedling.core.guidance.questions import Computed, Question, Reading, answer
 from reedling.core.logic.conditions import Answer
 from reedling.core.runsheet.finishing import OpenRule, open_rules
 from reedling.core.runsheet.guided import GuideNow, guide_now
-from reedling.core.runsheet.job import job_run
+from reedling.core.runsheet.job_runs import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet, may_be_skipped
 from reedling.core.runsheet.progress import (

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from reedling.core.orders.help import HelpReply
 from reedling.core.people import Person
 from reedling.core.runsheet.events import PictureMark
-from reedling.core.runsheet.job import check_marks
+from reedling.core.runsheet.job_checks import check_marks
 from reedling.errors import Conflict, InvalidInput, NotFound
 from reedling.services.context import Context
 

@@ -9,7 +9,8 @@ from reedling.core.orders.photo_looks import same_photo
 from reedling.core.orders.receipts import Picture, Upload, next_piece
 from reedling.core.people import Person
 from reedling.core.runsheet.events import Answered
-from reedling.core.runsheet.job import job_run, replay
+from reedling.core.runsheet.job import replay
+from reedling.core.runsheet.job_runs import job_run
 from reedling.core.runsheet.progress import laid_question
 from reedling.errors import Conflict, InvalidInput, ReedlingError
 from reedling.services.context import Context

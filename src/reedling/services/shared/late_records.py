@@ -10,7 +10,8 @@ from reedling.core.orders.orders import Order
 from reedling.core.orders.receipts import Receipt
 from reedling.core.people import Person
 from reedling.core.runsheet.events import FieldEvent
-from reedling.core.runsheet.job import OfficeEvent, record_from_office, replay
+from reedling.core.runsheet.job import record_from_office, replay
+from reedling.core.runsheet.job_checks import OfficeEvent
 from reedling.core.runsheet.job_state import Job
 from reedling.services.context import Context
 from reedling.services.shared.first_time import summary_of

@@ -17,7 +17,7 @@ from reedling.core.orders.states import state_after
 from reedling.core.people import Person
 from reedling.core.register.assets import MeterState
 from reedling.core.runsheet.events import Answered, Coded, FieldEvent, HelpAsked, PartUsed
-from reedling.core.runsheet.job import job_run
+from reedling.core.runsheet.job_runs import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.progress import laid_question, write_backs
 from reedling.core.runsheet.site_events import EquipmentFound, FixMarked, PartAsked, SignedOff, StepAdded

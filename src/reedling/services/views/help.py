@@ -9,7 +9,8 @@ from reedling.core.orders.help import HelpMessage, help_messages
 from reedling.core.orders.orders import Order
 from reedling.core.people import Person
 from reedling.core.register.assets import asset_words
-from reedling.core.runsheet.job import job_run, replay
+from reedling.core.runsheet.job import replay
+from reedling.core.runsheet.job_runs import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.errors import NotFound
 from reedling.services.context import Context

@@ -20,7 +20,8 @@ from reedling.core.orders.receipts import Upload
 from reedling.core.orders.states import takes_parts
 from reedling.core.people import Person
 from reedling.core.register.assets import Asset, PlacedAsset, Site, day_on_site
-from reedling.core.runsheet.job import job_run, replay
+from reedling.core.runsheet.job import replay
+from reedling.core.runsheet.job_runs import job_run
 from reedling.core.runsheet.job_state import Job, OrderState
 from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import Run, is_past, write_backs

@@ -14,7 +14,8 @@ from reedling.core.people import Person
 from reedling.core.register.assets import day_on_site
 from reedling.core.register.plates import plate_words
 from reedling.core.rollup.carrying import PartToCarry, what_to_carry
-from reedling.core.runsheet.job import job_run, replay
+from reedling.core.runsheet.job import replay
+from reedling.core.runsheet.job_runs import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet, pictures_of
 from reedling.core.runsheet.run_view import RunView, job_view
