@@ -142,7 +142,7 @@ class Extent:
     """Whether it is taken in at once, which is quicker and comes to the same."""
 
 
-SHORT = Extent()
+SHORT = Extent(is_together=True)
 """The history that tests play."""
 FULL = Extent(days=425, n_calls=2080, later_revisions_days_ago=150, is_wide=True, is_together=True)
 """The history of the demo: fourteen months."""
