@@ -14,7 +14,8 @@ from reedling.core.guidance.revisions import DocumentKind
 from reedling.core.guidance.skills import PartNeed
 from reedling.core.matching.impact import impact_of
 from reedling.core.people import Person
-from reedling.core.refining.replay import N_FILLINGS, Replayed, replay_jobs
+from reedling.core.refining.replay import replay_jobs
+from reedling.core.refining.replayed import N_FILLINGS, Replayed
 from reedling.errors import InvalidInput, NotFound
 from reedling.services.actions.documents import begin_draft
 from reedling.services.context import Context

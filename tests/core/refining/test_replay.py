@@ -13,7 +13,9 @@ from scipy import stats
 
 from reedling.core.guidance.plans import Plan, Step
 from reedling.core.guidance.skills import PartNeed
-from reedling.core.refining.replay import Donors, PastWork, combined, replay_jobs, walk
+from reedling.core.refining.past_work import Donors, PastWork
+from reedling.core.refining.replay import replay_jobs, walk
+from reedling.core.refining.replayed import combined
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Runsheet, Source
 from reedling.core.runsheet.progress import take_up

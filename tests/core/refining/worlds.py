@@ -10,7 +10,7 @@ from statistics import fmean
 from reedling.core.guidance.plans import Minutes, Plan, Step
 from reedling.core.guidance.questions import Question, Reading, YesNo
 from reedling.core.logic.conditions import Answer, Comparison, Condition, Conjunction
-from reedling.core.refining.replay import PastWork
+from reedling.core.refining.past_work import PastWork
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Runsheet, Source
 

@@ -16,7 +16,9 @@ from reedling.core.guidance.revisions import DocumentKind
 from reedling.core.matching.applicability import Match, match_order
 from reedling.core.orders.orders import Order
 from reedling.core.refining.part_proposals import FOR_A_PART
-from reedling.core.refining.replay import PastWork, Replayed, replay_jobs
+from reedling.core.refining.past_work import PastWork
+from reedling.core.refining.replay import replay_jobs
+from reedling.core.refining.replayed import Replayed
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.job import replay
 from reedling.core.runsheet.lines import Runsheet, Source, within
