@@ -170,3 +170,13 @@ def test_the_order_of_work_is_drawn_as_it_is_listed_and_saved(sign_in_as: SignIn
     kept = tmp_path / "order.png"
     saving.value.save_as(kept)
     assert Image.open(kept).width > 400
+
+
+def test_a_draft_of_a_guide_is_replayed_on_past_jobs(sign_in_as: SignInAs) -> None:
+    ines = sign_in_as("Ines Varga", "/refine/guides/FG-001")
+    ines.get_by_role("button", name="Begin revision B").click()
+    ines.get_by_role("link", name="Replay the draft on past jobs").click()
+    expect(ines.get_by_role("heading", name=re.compile("replay"))).to_be_visible(timeout=30_000)
+    expect(ines.get_by_role("status")).to_contain_text("The draft changes no minutes of the last")
+    expect(ines.get_by_text("Visits for a part saved")).to_be_hidden()
+    assert serious(ines) == []

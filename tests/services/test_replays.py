@@ -12,6 +12,7 @@ from reedling.core.guidance.decision_tables import DecisionTable
 from reedling.core.guidance.plans import Link, Minutes, Plan
 from reedling.core.guidance.revisions import DocumentKind
 from reedling.core.guidance.skills import PartNeed
+from reedling.core.guidance.written_guides import WrittenGuide
 from reedling.core.matching.impact import impact_of
 from reedling.core.people import Person
 from reedling.core.refining.replay import replay_jobs
@@ -38,11 +39,19 @@ def ines(demo: Context) -> Person:
     return found
 
 
-def rewrite(demo: Context, document: str, plan: Plan) -> None:
+def rewrite(demo: Context, document: str, content: Plan | WrittenGuide) -> None:
     with demo.writing() as unit:
         draft = unit.documents.open_revision(document)
         assert draft is not None
-        unit.documents.save(replace(draft, content=plan, version=draft.version + 1))
+        unit.documents.save(replace(draft, content=content, version=draft.version + 1))
+
+
+def guide_being_written(demo: Context, document: str) -> WrittenGuide:
+    with demo.reading() as unit:
+        draft = unit.documents.open_revision(document)
+    assert draft is not None
+    assert isinstance(draft.content, WrittenGuide)
+    return draft.content
 
 
 def plan_of(demo: Context, document: str) -> Plan:
@@ -221,3 +230,28 @@ def test_a_table_changes_the_jobs_whose_orders_would_get_something_else_and_no_o
     assert all(job.minutes <= 0 for job in view.replayed.jobs)
     assert any(job.minutes < 0 for job in view.replayed.jobs)
     assert all(step.is_gone for step in view.replayed.steps)
+
+
+def test_a_draft_of_a_fault_guide_is_walked_by_its_order_of_work(demo: Context, ines: Person) -> None:
+    begin_draft(demo, ines, "FG-001")
+    view = replay_draft(demo, "FG-001")
+    assert (view.kind, view.n_jobs >= view.fewest) == ("fault guide", True)
+    assert view.replayed is not None
+    assert view.replayed.minutes is not None
+    assert (view.replayed.minutes.low, view.replayed.minutes.high, view.replayed.steps) == (0, 0, ())
+
+    guide = guide_being_written(demo, "FG-001")
+    rewrite(demo, "FG-001", replace(guide, checks=()))
+    blind = replay_draft(demo, "FG-001").replayed
+    assert blind is not None
+    assert blind.minutes is not None
+    # The best order found makes use of checks that sort out causes: without them it takes longer on average.
+    assert blind.minutes.value > 0
+    gone = [step for step in blind.steps if step.is_gone]
+    assert gone
+    assert all(step.minutes < 0 for step in gone)
+    assert sum(step.minutes for step in blind.steps) == pytest.approx(blind.minutes.value)
+
+    rewrite(demo, "FG-001", replace(guide, causes=()))
+    with pytest.raises(InvalidInput, match="no order of work"):
+        replay_draft(demo, "FG-001")

@@ -191,7 +191,7 @@ def end_trial(trial: str, body: TrialEnding, person: Approver, context: Ctx) -> 
 
 @router.get("/documents/{document}/replay")
 def replay(document: str, _person: OfficePerson, context: Ctx) -> ReplayView:
-    """What the draft of a plan would have changed over closed jobs, in minutes, parts and visits."""
+    """What a draft would have changed over closed jobs, in minutes, parts and visits."""
     return replays.replay_draft(context, document)
 
 

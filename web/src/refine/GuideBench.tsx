@@ -159,6 +159,11 @@ function Bench({ view, person }: { view: GuideView; person: Person }) {
               onForget={() => putAll({ yes: null, no: null })}
             />
             <TurningPoints document={view.document} etag={view.etag} />
+            {isOpen && view.in_force && (
+              <p>
+                <Link to={`/refine/replays/${view.document}`}>Replay the draft on past jobs</Link>
+              </p>
+            )}
             {writes && <PutInDraft document={view.document} incident={guide.incident_type ?? ""} />}
           </>
         ) : (

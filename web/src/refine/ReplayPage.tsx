@@ -19,6 +19,11 @@ const WALKED: Record<string, string> = {
   "decision table":
     "The latest jobs are walked through what their orders would get by the tables in force, and with the draft. Those that would get the same change by nothing.",
 };
+/** How a job is walked through guidance that is a runsheet. */
+const BY_SHEET =
+  "Each goes with what it recorded. Where a sheet asks what it did not record, the answer or the minutes are drawn from jobs of the same model and cause, several times over, and their doubt is part of the range. A step that no job did takes its author’s minutes. The range holds 95 %. That a rewritten step takes other minutes than before is not foreseen.";
+const BY_GUIDE =
+  "The latest jobs with a cause are walked through the order of work of the guide in force and of the draft, from the first check to when the equipment works. A check comes out and a remedy helps as the job recorded it; what it did not record is drawn from jobs of the same cause or from the chances of the guide in force, several times over, and the doubt is part of the range. Minutes are those that the job took, else those of jobs alike, else those of the guide in force: a figure that is only written otherwise saves nothing. Both guides learned from these jobs, so that new jobs may save a little less. The range holds 95 %.";
 /** Jobs named at either end. */
 const NAMED = 5;
 
@@ -71,7 +76,7 @@ function Sheet({ view, incident }: { view: ReplayView; incident: string }) {
           <Empty title="Too few jobs to replay">
             <p>
               {count(view.n_jobs, "closed job")}
-              {view.kind !== "decision table" && ` had this ${view.kind}`}, {view.fewest} are wanted.
+              {hadIt(view.kind)}, {view.fewest} are wanted.
             </p>
           </Empty>
         )}
@@ -100,11 +105,13 @@ function Found({ view, replayed }: { view: ReplayView; replayed: Replayed }) {
           value={signed(minutes.value)}
           beside={`${signed(minutes.low)} to ${signed(minutes.high)}, ${count(minutes.count, "job")}`}
         />
-        <Figure
-          label="Visits for a part saved"
-          value={number(replayed.visits)}
-          beside={`of ${number(replayed.n_fetches)}`}
-        />
+        {view.kind !== "fault guide" && (
+          <Figure
+            label="Visits for a part saved"
+            value={number(replayed.visits)}
+            beside={`of ${number(replayed.n_fetches)}`}
+          />
+        )}
         <Figure
           label="Rests on what was drawn"
           value={`${percent(replayed.filled)} %`}
@@ -161,13 +168,15 @@ function Found({ view, replayed }: { view: ReplayView; replayed: Replayed }) {
         </section>
       </div>
       <p className="soft">
-        {WALKED[view.kind] ?? WALKED.plan} Each goes with what it recorded. Where a sheet asks what it did not
-        record, the answer or the minutes are drawn from jobs of the same model and cause, several times over,
-        and their doubt is part of the range. A step that no job did takes its author’s minutes. The range
-        holds 95 %. That a rewritten step takes other minutes than before is not foreseen.
+        {view.kind === "fault guide" ? BY_GUIDE : `${WALKED[view.kind] ?? WALKED.plan} ${BY_SHEET}`}
       </p>
     </>
   );
+}
+
+function hadIt(kind: ReplayView["kind"]): string {
+  if (kind === "decision table") return "";
+  return kind === "fault guide" ? " with a cause" : ` had this ${kind}`;
 }
 
 function inWords({ minutes, n_jobs }: Replayed): string {

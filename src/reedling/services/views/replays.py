@@ -1,4 +1,5 @@
-"""A draft replayed on closed jobs: of a plan, of a form or standard step in all that uses it, of a decision table."""
+"""A draft replayed on closed jobs: of a plan, of a form or standard step in all that uses it, of a decision table, of a
+fault guide."""
 
 from __future__ import annotations
 
@@ -7,14 +8,18 @@ from dataclasses import dataclass, replace
 from functools import partial
 
 from reedling.core.evidence.doubtful_times import step_doubt
+from reedling.core.faultguide.links import GuideLinks
+from reedling.core.faultguide.strategies import best_strategy
 from reedling.core.guidance.decision_tables import DecisionTable, earlier_of
 from reedling.core.guidance.documents import Revision
 from reedling.core.guidance.facts import fact_names
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import SharedPlans, references
 from reedling.core.guidance.revisions import DocumentKind
+from reedling.core.guidance.written_guides import WrittenGuide
 from reedling.core.matching.applicability import Match, match_order
 from reedling.core.orders.orders import Order
+from reedling.core.refining.guide_replay import GuideToWalk, replay_guides
 from reedling.core.refining.part_proposals import FOR_A_PART
 from reedling.core.refining.past_work import PastWork
 from reedling.core.refining.replay import replay_jobs
@@ -25,6 +30,7 @@ from reedling.core.runsheet.lines import Runsheet, Source, within
 from reedling.errors import InvalidInput, NotFound
 from reedling.services.context import Context
 from reedling.services.shared.guidance_in_force import Readied, facts_of_orders, guidance_in_force
+from reedling.services.shared.guides import NOT_CAUSES, closed_jobs_of, learned_guide, links_in_force
 from reedling.services.shared.needed import need_order
 from reedling.services.shared.uses import shared_among, shared_being_written, shared_in_force
 from reedling.store.unit import Unit
@@ -58,14 +64,15 @@ def replay_draft(context: Context, document: str) -> ReplayView:
 
     Of a plan they are walked through the plan, all that were issued with it. Of a form or standard step they are those
     that had it, walked through all that an order of theirs gets now; of a decision table they are the latest of all,
-    and those that would get the same change by nothing.
+    and those that would get the same change by nothing. Of a fault guide the latest jobs of its incident type are
+    walked that have a cause.
 
     Raises
     ------
     NotFound
         ``replays.no_draft`` when nothing is being written, or nothing is in force to hold it against.
     InvalidInput
-        ``replays.kind`` for an incident type or a fault guide.
+        ``replays.kind`` for an incident type; ``replays.guide`` for a fault guide that says nothing of two causes yet.
     """
     with context.reading() as unit:
         draft, before = unit.documents.open_revision(document), unit.documents.released(document)
@@ -77,13 +84,15 @@ def replay_draft(context: Context, document: str) -> ReplayView:
                 where=document,
                 hint="Begin a draft of a document that is in force.",
             )
-        if not isinstance(draft.content, Plan | DecisionTable):
+        if not isinstance(draft.content, Plan | DecisionTable | WrittenGuide):
             raise InvalidInput(
                 "replays.kind", "no job is walked through this kind of document.", where=document
             )
         orders = _orders(unit, draft)
         replayed = None
-        if len(orders) >= FEWEST_JOBS:
+        if draft.kind == "fault guide":
+            replayed = _guides_replayed(unit, before, draft)
+        elif len(orders) >= FEWEST_JOBS:
             key: tuple[Hashable, ...]
             if draft.kind == "plan" and isinstance(draft.content, Plan):
                 written = [
@@ -107,6 +116,59 @@ def replay_draft(context: Context, document: str) -> ReplayView:
             replayed=replayed,
             part_names={p.part: names.get(p.part, p.part) for p in replayed.parts} if replayed else {},
         )
+
+
+def _guides_replayed(unit: Unit, before: Revision, draft: Revision) -> Replayed:
+    """A draft of a fault guide replayed; of too few jobs no minutes are told."""
+    key = (
+        "replay",
+        draft.document,
+        draft.letter,
+        draft.version,
+        before.letter,
+        unit.documents.in_force_mark(),
+    )
+    found = unit.kept_of_jobs(key, partial(_replayed_guide, before=before, draft=draft), apart=True)
+    if found is None:
+        raise InvalidInput(
+            "replays.guide",
+            "there is no order of work to walk by yet.",
+            where=draft.document,
+            hint="Give the draft a cause with a chance above 0, and a check or a remedy.",
+        )
+    return found
+
+
+def _replayed_guide(unit: Unit, *, before: Revision, draft: Revision) -> Replayed | None:
+    assert isinstance(draft.content, WrittenGuide)
+    links = links_in_force(unit, draft.content.incident_type)
+    both = _to_walk(unit, before, links), _to_walk(unit, draft, links)
+    if both[0] is None or both[1] is None:
+        return None
+    closed = [
+        job
+        for job in closed_jobs_of(unit, draft.content.incident_type, links)
+        if job.cause and job.cause not in NOT_CAUSES
+    ][:MOST_JOBS]
+    if len(closed) < FEWEST_JOBS:
+        closed = []
+    return replay_guides(both[0], both[1], closed, _past_works(unit, [job.order for job in closed]))
+
+
+def _to_walk(unit: Unit, revision: Revision, links: GuideLinks) -> GuideToWalk | None:
+    found = learned_guide(unit, revision)
+    written = revision.content
+    if found is None or not isinstance(written, WrittenGuide):
+        return None
+    return GuideToWalk(
+        found=found,
+        first=best_strategy(found.guide).first,
+        checks=found.looks,
+        check_lines=tuple(links.looks[c.look].step if c.look in links.looks else "" for c in written.checks),
+        remedies=tuple(f"{revision.document}:{remedy.id}" for remedy in written.remedies),
+        remedy_lines=tuple(remedy.step for remedy in written.remedies),
+        codes=tuple(remedy.remedy for remedy in written.remedies),
+    )
 
 
 def walked_by(plan: Plan) -> Plan:
@@ -193,6 +255,8 @@ def _sheet_of(ready: Readied, documents: Sequence[str]) -> Runsheet:
 
 def _orders(unit: Unit, draft: Revision) -> tuple[str, ...]:
     """The closed jobs that a draft is replayed on, the latest first."""
+    if draft.kind == "fault guide":
+        return ()
     if draft.kind == "decision table":
         return unit.job_evidence.latest(most=MOST_JOBS)
     return unit.job_evidence.issued_with(draft.document, most=MOST_JOBS)
