@@ -176,7 +176,7 @@ def test_a_draft_of_a_guide_is_replayed_on_past_jobs(sign_in_as: SignInAs) -> No
     ines = sign_in_as("Ines Varga", "/refine/guides/FG-001")
     ines.get_by_role("button", name="Begin revision B").click()
     ines.get_by_role("link", name="Replay the draft on past jobs").click()
-    expect(ines.get_by_role("heading", name=re.compile("replay"))).to_be_visible(timeout=30_000)
+    expect(ines.get_by_role("heading", name=re.compile("^Replay of"))).to_be_visible(timeout=30_000)
     expect(ines.get_by_role("status")).to_contain_text("The draft changes no minutes of the last")
     expect(ines.get_by_text("Visits for a part saved")).to_be_hidden()
     assert serious(ines) == []

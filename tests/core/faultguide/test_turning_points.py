@@ -19,7 +19,10 @@ def first(guide: FaultGuide) -> tuple[str, int]:
     return found.act, found.place
 
 
-def with_minutes(guide: FaultGuide, act: str, place: int, minutes: float) -> FaultGuide:
+def with_minutes(guide: FaultGuide, act: str, place: int, of: str, minutes: float) -> FaultGuide:
+    if of == "parts":
+        dearer = replace(guide.repairs[place], cost_minutes=minutes)
+        return replace(guide, repairs=(*guide.repairs[:place], dearer, *guide.repairs[place + 1 :]))
     if act == "check":
         changed = replace(guide.checks[place], minutes=minutes)
         return replace(guide, checks=(*guide.checks[:place], changed, *guide.checks[place + 1 :]))
@@ -34,14 +37,16 @@ def test_the_first_thing_changes_there_and_not_before(seed: int) -> None:
     held = first(guide)
     for turn in turning_points(guide):
         above = turn.turns_at > turn.minutes
-        at = with_minutes(guide, turn.act, turn.place, turn.turns_at)
+        at = with_minutes(guide, turn.act, turn.place, turn.of, turn.turns_at)
         assert first(at) == (turn.then_act, turn.then_place) != held
         inside = np.geomspace(
             turn.minutes,
             turn.turns_at / (1 + TO_THIS_SHARE) if above else turn.turns_at * (1 + TO_THIS_SHARE),
             12,
         )
-        changed = [first(with_minutes(guide, turn.act, turn.place, float(m))) != held for m in inside]
+        changed = [
+            first(with_minutes(guide, turn.act, turn.place, turn.of, float(m))) != held for m in inside
+        ]
         # Between the minutes that are tried it may change and change back; that is rare, and never at the ends.
         assert not changed[0]
         assert sum(changed) <= 2
@@ -52,13 +57,21 @@ def test_the_first_thing_changes_there_and_not_before(seed: int) -> None:
 def test_what_is_left_out_changes_nothing(seed: int) -> None:
     guide = a_guide(seed, 4, 3, 3)
     held = first(guide)
-    named = {(t.act, t.place, t.turns_at > t.minutes) for t in turning_points(guide)}
+    named = {(t.act, t.place, t.of, t.turns_at > t.minutes) for t in turning_points(guide)}
     rows = [
-        *(("check", i, c.minutes) for i, c in enumerate(guide.checks)),
-        *(("repair", i, r.minutes) for i, r in enumerate(guide.repairs)),
+        *(("check", i, "minutes", c.minutes) for i, c in enumerate(guide.checks)),
+        *(("repair", i, "minutes", r.minutes) for i, r in enumerate(guide.repairs)),
+        *(("repair", i, "parts", r.cost_minutes) for i, r in enumerate(guide.repairs) if r.cost_minutes),
     ]
-    for act, place, minutes in rows:
+    for act, place, of, minutes in rows:
         for above in (True, False):
-            if (act, place, above) not in named:
+            if (act, place, of, above) not in named:
                 end = minutes * (FURTHEST if above else 1 / FURTHEST)
-                assert first(with_minutes(guide, act, place, end)) == held
+                assert first(with_minutes(guide, act, place, of, end)) == held
+
+
+def test_the_price_of_parts_turns_an_order_where_it_has_one() -> None:
+    turns = [turn for seed in range(60) for turn in turning_points(a_guide(seed, 4, 3, 3))]
+    priced = [turn for turn in turns if turn.of == "parts"]
+    assert priced
+    assert {turn.act for turn in priced} == {"repair"}

@@ -128,6 +128,11 @@ function Bench({ view, person }: { view: GuideView; person: Person }) {
               onSave={(value) => draft.change(setPlan("summary", value))}
             />
           </div>
+          {isOpen && view.in_force && (
+            <p>
+              <Link to={`/refine/replays/${view.document}`}>Replay the draft on past jobs</Link>
+            </p>
+          )}
           <p className="soft">
             For orders of <Link to={`/author/${guide.incident_type}`}>{guide.incident_type}</Link>. Figures
             are in percent; under each stands what closed jobs make of it, and of how many.{" "}
@@ -159,11 +164,6 @@ function Bench({ view, person }: { view: GuideView; person: Person }) {
               onForget={() => putAll({ yes: null, no: null })}
             />
             <TurningPoints document={view.document} etag={view.etag} />
-            {isOpen && view.in_force && (
-              <p>
-                <Link to={`/refine/replays/${view.document}`}>Replay the draft on past jobs</Link>
-              </p>
-            )}
             {writes && <PutInDraft document={view.document} incident={guide.incident_type ?? ""} />}
           </>
         ) : (

@@ -62,7 +62,7 @@ function Sheet({ view, incident }: { view: ReplayView; incident: string }) {
               </Link>{" "}
               · draft {view.draft} against revision {view.before} in force
             </div>
-            <h1>{view.title}: replay</h1>
+            <h1>Replay of {view.title}</h1>
           </div>
           <Link
             to={`/refine/${incident || "documents"}/${view.document}?older=${view.before}&newer=${view.draft}`}

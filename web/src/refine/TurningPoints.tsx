@@ -20,20 +20,21 @@ export function TurningPoints({ document, etag }: { document: string; etag: stri
   });
   return (
     <details className="guide-turns" onToggle={(e) => setOpen(e.currentTarget.open)}>
-      <summary>What if minutes are other than planned?</summary>
+      <summary>What if minutes or prices are other than planned?</summary>
       <Trouble error={found.error} />
-      {open && found.isPending && <p role="status">Trying other minutes. This takes a moment.</p>}
+      {open && found.isPending && <p role="status">Trying other figures. This takes a moment.</p>}
       {found.data?.length === 0 && (
         <p className="soft">
-          Nothing between a quarter and four times of the minutes changes what comes first.
+          Nothing between a quarter and four times of the minutes and prices changes what comes first.
         </p>
       )}
       <ul>
         {found.data?.map((turn) => (
-          <li key={`${turn.what}${turn.turns_at}`}>
-            If “{turn.what}” took {minutes(turn.turns_at)}{" "}
-            {turn.turns_at > turn.minutes ? "or more" : "or less"} ({minutes(turn.minutes)} now),{" "}
-            {turn.then === turn.what ? "it" : `“${turn.then}”`} would come first.
+          <li key={`${turn.what}${turn.of}${turn.turns_at}`}>
+            {turn.of === "parts" ? `If the parts of “${turn.what}” cost` : `If “${turn.what}” took`}{" "}
+            {minutes(turn.turns_at)} {turn.turns_at > turn.minutes ? "or more" : "or less"} (
+            {minutes(turn.minutes)} now), {turn.then === turn.what ? "it" : `“${turn.then}”`} would come
+            first.
             <span className="guide-scale" aria-hidden="true">
               <i style={{ left: place(1) }} data-now />
               <i style={{ left: place(turn.turns_at / turn.minutes) }} />
@@ -43,8 +44,8 @@ export function TurningPoints({ document, etag }: { document: string; etag: stri
       </ul>
       {(found.data?.length ?? 0) > 0 && (
         <p className="soft">
-          The scale goes from a quarter of the minutes to four times; the middle is what they are now. One
-          step is looked ahead.
+          The scale goes from a quarter of a figure to four times; the middle is what it is now. What parts
+          cost is told in minutes, as on the sheet. One step is looked ahead.
         </p>
       )}
     </details>

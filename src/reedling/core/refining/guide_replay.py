@@ -17,12 +17,11 @@ from typing import NamedTuple
 
 from reedling.core.faultguide.learning import ClosedJob, Learned, LearnedGuide
 from reedling.core.faultguide.strategies import Doing
+from reedling.core.faultguide.written_learning import NO_WORD
 from reedling.core.refining.past_work import FEWEST_ALIKE, Donors, PastWork
 from reedling.core.refining.replayed import N_FILLINGS, Replayed, Walked, replayed_of
 
 LAST_RESORT = "last resort"
-NO_WORD = 0.5
-"""How often a check is so for a cause of which neither guide nor any job says anything."""
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -91,13 +91,13 @@ class Replayed:
     steps: tuple[ReplayedStep, ...]
 
 
-WalkBoth = Callable[[PastWork, int], tuple[Walked, Walked]]
+_WalkBoth = Callable[[PastWork, int], tuple[Walked, Walked]]
 """Walks a job through the guidance as it is and as the draft has it, under a draw of what was not recorded."""
 
 
 def replayed_of(
     jobs: Sequence[PastWork],
-    walk_both: WalkBoth,
+    walk_both: _WalkBoth,
     *,
     before: Mapping[str, str],
     draft: Mapping[str, str],

@@ -10,7 +10,7 @@ from reedling.core.faultguide.guide_soundness import guide_problems
 from reedling.core.faultguide.guides import DoingKind, bits
 from reedling.core.faultguide.learning import Learned
 from reedling.core.faultguide.links import GuideLinks
-from reedling.core.faultguide.turning_points import turning_points
+from reedling.core.faultguide.turning_points import TurnOf, turning_points
 from reedling.core.faultguide.written_learning import check_label, check_minutes, remedy_minutes
 from reedling.core.guidance.documents import DocumentAtHand, Revision, RevisionStanding
 from reedling.core.guidance.revisions import DocumentKind, RevisionState, next_letter
@@ -101,9 +101,11 @@ class GuideFigures:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TurnLine:
-    """Minutes of a check or remedy at which the order would begin otherwise, with what would come first then."""
+    """Minutes of a check or remedy, or the price of its parts, at which the order would begin otherwise, with what
+    would come first then."""
 
     what: str
+    of: TurnOf
     minutes: float
     turns_at: float
     then: str
@@ -130,6 +132,7 @@ def guide_turns(context: Context, document: str) -> tuple[TurnLine, ...]:
     return tuple(
         TurnLine(
             what=label(turn.act, turn.place),
+            of=turn.of,
             minutes=turn.minutes,
             turns_at=turn.turns_at,
             then=label(turn.then_act, turn.then_place),
