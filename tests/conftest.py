@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import atexit
 import os
 import shutil
+import tempfile
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -86,14 +89,24 @@ def context(tmp_path: Path, clock: FakeClock) -> Context:
 
 def fresh_context(folder: Path, clock: FakeClock) -> Context:
     """As the fixture, in a folder of one's own."""
-    made = replace(open_context(folder), clock=clock, new_id=SequentialIds())
+    shutil.copytree(_as_it_begins(), folder)
+    return replace(open_context(folder), clock=clock, new_id=SequentialIds())
+
+
+@cache
+def _as_it_begins() -> Path:
+    """A store with people, one rake and the lists, made once: to make the tables takes longer than to copy them."""
+    folder = Path(tempfile.mkdtemp(prefix="reedling"))
+    atexit.register(shutil.rmtree, folder, ignore_errors=True)
+    made = open_context(folder / "data")
     with made.store.writing() as unit:
         for person in (INES, PIA, ODA, MAREK, RUNA, TEO):
             unit.people.add(person, "no password")
         unit.register.put_site(LODE)
         unit.register.put_asset(RAKE)
         unit.catalogues.replace(LISTS)
-    return made
+    made.store.engine.dispose()
+    return folder / "data"
 
 
 @pytest.fixture(scope="session")

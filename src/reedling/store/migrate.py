@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from pathlib import Path
 
 from alembic import command
@@ -42,17 +43,24 @@ def migrate(engine: Engine) -> None:
 
 def pending(engine: Engine) -> bool:
     """Whether there are migrations that the database has not seen; raises as :func:`migrate`."""
-    known = ScriptDirectory.from_config(alembic_config())
+    known, head = _known()
     with engine.connect() as connection:
         held = MigrationContext.configure(connection).get_current_revision()
-    if held is not None and held not in {script.revision for script in known.walk_revisions()}:
+    if held is not None and held not in known:
         raise Unavailable(
             "store.newer",
             f"a later version of Reedling has written this database (its shape is {held}).",
             where="Database",
             hint="Run that version, or restore a backup from before the upgrade into an empty folder.",
         )
-    return held != known.get_current_head()
+    return held != head
+
+
+@cache
+def _known() -> tuple[frozenset[str], str | None]:
+    """The migrations of this version, and the last of them; to read them takes longer than to ask the database."""
+    scripts = ScriptDirectory.from_config(alembic_config())
+    return frozenset(script.revision for script in scripts.walk_revisions()), scripts.get_current_head()
 
 
 def is_empty(engine: Engine) -> bool:
