@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import mimetypes
+from functools import lru_cache
+from pathlib import Path
 from typing import Any
 
 from fastapi import APIRouter, Depends, FastAPI, Request
@@ -96,6 +98,9 @@ def create_app(context: Context, settings: Settings) -> FastAPI:
     app.state.demo_password = DEMO_PASSWORD if settings.demo else ""
     app.state.dead_passwords = frozenset() if settings.demo else frozenset({DEMO_PASSWORD})
     add_error_mapping(app)
+    has_interface = (settings.web_dir / "index.html").is_file()
+    if has_interface:
+        _serve_scripts(app, settings)
     for module in ROUTERS:
         app.include_router(module.router)
     if settings.demo:
@@ -107,7 +112,7 @@ def create_app(context: Context, settings: Settings) -> FastAPI:
     app.include_router(_for_whoever_runs_it(metrics, settings))
     app.include_router(error_pages.router)
     app.include_router(_unknown_addresses())
-    if (settings.web_dir / "index.html").is_file():
+    if has_interface:
         _serve_interface(app, settings)
         app.state.rules = rules_shipped(settings.web_dir)
     _document_refusals(app)
@@ -222,8 +227,12 @@ def _unknown_addresses() -> APIRouter:
     return router
 
 
-class CompressedFiles(StaticFiles):
-    """Large files that never change under their address, sent as the build compressed them."""
+KEPT_FILE = 1_000_000
+"""Bytes up to which a file of the build stays in memory once it was asked for."""
+
+
+class FilesOfBuild(StaticFiles):
+    """Files that never change under their address, sent as the build compressed them."""
 
     async def get_response(self, path: str, scope: Scope) -> Response:
         """The file, by its compressed twin where there is one and the browser takes it."""
@@ -234,15 +243,28 @@ class CompressedFiles(StaticFiles):
         else:
             kind = "text/javascript" if path.endswith(".mjs") else mimetypes.guess_type(path)[0]
             headers = {"Content-Encoding": "gzip", "Vary": "Accept-Encoding"}
-            response = FileResponse(full, media_type=kind, headers=headers)
+            if found.st_size <= KEPT_FILE:
+                response = Response(_bytes_of(full), media_type=kind, headers=headers)
+            else:
+                response = FileResponse(full, media_type=kind, headers=headers)
         response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
         return response
 
 
+@lru_cache(maxsize=400)
+def _bytes_of(path: str) -> bytes:
+    return Path(path).read_bytes()
+
+
+def _serve_scripts(app: FastAPI, settings: Settings) -> None:
+    """What the build gave names of their own by their content; a page asks for dozens, so that they come first."""
+    for name in ("assets", "rules"):
+        files = FilesOfBuild(directory=settings.web_dir / name, check_dir=False)
+        app.mount(f"/{name}", files, name=name)
+
+
 def _serve_interface(app: FastAPI, settings: Settings) -> None:
-    """Files of the build as they are; every other address is the one page, which routes itself."""
-    app.mount("/assets", StaticFiles(directory=settings.web_dir / "assets"), name="assets")
-    app.mount("/rules", CompressedFiles(directory=settings.web_dir / "rules", check_dir=False), name="rules")
+    """Every address that is nothing else is the one page, which routes itself."""
     root = settings.web_dir.resolve()
     files = {p.name: p for p in root.iterdir() if p.is_file() and p.suffix != ".html"}
 

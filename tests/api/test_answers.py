@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gzip
 from collections.abc import Callable
 from pathlib import Path
 
@@ -123,13 +124,22 @@ def test_the_interface_does_not_give_out_other_files(demo_dir: Path, tmp_path: P
     web = tmp_path / "web"
     (web / "assets").mkdir(parents=True)
     (web / "index.html").write_text("<title>Reedling</title>")
+    script = b"export const reeds = 1;\n" * 90
+    (web / "assets/reeds-1.js").write_bytes(script)
+    (web / "assets/reeds-1.js.gz").write_bytes(gzip.compress(script))
     (tmp_path / "secret.txt").write_text("secret")
     settings = read_settings({"REEDLING_DATA": str(demo_dir), "REEDLING_WEB": str(web)})
     with TestClient(create_app(open_context(demo_dir), settings)) as client:
         assert "Reedling" in client.get("/author/IT-001").text
         assert "secret" not in client.get("/..%2Fsecret.txt").text
+        assert client.get("/assets/..%2F..%2Fsecret.txt").status_code == 404
         assert client.get("/standins/camera.jpg").status_code == 404
         assert client.get("/api/v1/sign-in").json() == {"people": [], "password": "", "stand_ins": False}
+        for takes in ("gzip", "identity"):
+            sent = client.get("/assets/reeds-1.js", headers={"Accept-Encoding": takes})
+            assert (sent.content, sent.headers["content-type"]) == (script, "text/javascript; charset=utf-8")
+            assert sent.headers.get("content-encoding") == ("gzip" if takes == "gzip" else None)
+            assert "immutable" in sent.headers["cache-control"]
 
 
 @pytest.mark.parametrize(
