@@ -126,3 +126,21 @@ def test_several_people_sign_with_their_names_and_what_they_are(on_site: Page, s
     expect(on_site.locator(".pocket-bar [role=status]")).to_have_text("all sent", timeout=30_000)
     ines = sign_in_as("Ines Varga", f"/review/jobs/{order}")
     expect(ines.get_by_text("Signed by J. Rill, Shift lead")).to_be_visible()
+
+
+def test_the_office_corrects_the_leaving_time_of_a_finished_job(sign_in_as: SignInAs) -> None:
+    marek = sign_in_as("Marek Tilse", "/run/WO-0001")
+    visits = marek.get_by_role("region", name="Visits")
+    visits.get_by_role("button", name="Correct a time").click()
+    marek.get_by_role("combobox", name="Which time").click()
+    marek.get_by_role("option", name=re.compile("^Visit 1: left")).click()
+    field = marek.get_by_label("It was")
+    field.fill(field.input_value()[:-5] + "23:59")
+    marek.get_by_label("Why it is corrected").fill("Shut the phone off before leaving")
+    marek.get_by_role("button", name="Correct it").click()
+    expect(visits.get_by_text("corrected by the office: Shut the phone off before leaving")).to_be_visible()
+    expect(visits.get_by_text("left 23:59")).to_be_visible()
+    assert serious(marek) == []
+    ines = sign_in_as("Ines Varga", "/run/WO-0001")
+    expect(ines.get_by_text("corrected by the office")).to_be_visible()
+    expect(ines.get_by_role("button", name="Correct a time")).to_be_hidden()

@@ -71,6 +71,12 @@ EXAMPLES: Mapping[str, Any] = {
         "quantity": 1,
         "text": "With the keeper, in the blue box.",
     },
+    "POST /api/v1/orders/{order_id}/time-corrections": {
+        "visit": 1,
+        "time": "left",
+        "to": "2026-11-26T15:20:00Z",
+        "reason": "Left at twenty past; the phone was shut off before.",
+    },
     "POST /api/v1/loose-records/decisions": {
         "submissions": ["6d1f3b52-0c1e-4a5e-9b0e-2f1f6a1d7c11"],
         "decision": "set aside",

@@ -17,12 +17,13 @@ from reedling.core.orders.receipts import Decision
 from reedling.core.orders.taking_along import MOST_DAYS, TakingAlong
 from reedling.core.people import Person
 from reedling.core.runsheet.job_state import OrderState
-from reedling.core.runsheet.site_events import Settling
+from reedling.core.runsheet.site_events import Settling, TimeOfVisit
 from reedling.services.actions import loose_records as loose_actions
 from reedling.services.actions import orders as orders_actions
 from reedling.services.actions import part_supplies as supply_actions
 from reedling.services.actions import settings as settings_actions
 from reedling.services.actions import site_records as site_record_actions
+from reedling.services.actions import visit_times
 from reedling.services.actions.orders_by_hand import HandAct, change_order
 from reedling.services.actions.settings import CardSettings, TakingAlongSet
 from reedling.services.shared.matched import OrderToMatch
@@ -112,6 +113,15 @@ class PartToSend(BaseModel):
     text: str = Field(default="", max_length=500)
 
 
+class TimeToCorrect(BaseModel):
+    """A time of a visit, counted from 1, what it was in truth, and why it is corrected."""
+
+    visit: int = Field(ge=1, le=1000)
+    time: TimeOfVisit
+    to: PlannableInstant
+    reason: str = Field(max_length=2000)
+
+
 class CardPreviewed(BaseModel):
     """A card, and the order on which it is tried."""
 
@@ -164,6 +174,12 @@ def time_sheets_csv(_person: OfficePerson, context: Ctx, first: date, last: date
 def send_part(order_id: str, sent: PartToSend, person: Planner, context: Ctx) -> None:
     """Send a part ahead of the visit; the technician confirms that it is there before it is used."""
     supply_actions.send_part(context, person, order_id, sent.part, sent.quantity, sent.text)
+
+
+@router.post("/orders/{order_id}/time-corrections", status_code=204)
+def correct_time(order_id: str, asked: TimeToCorrect, person: Planner, context: Ctx) -> None:
+    """Put a time of a visit right, with a reason; also once the job is finished."""
+    visit_times.correct_time(context, person, order_id, asked.visit, asked.time, asked.to, asked.reason)
 
 
 @router.post("/orders", status_code=201)

@@ -1,26 +1,14 @@
 import { Select, TextInput } from "@mantine/core";
 import { useState } from "react";
-import type { Job } from "../api/types";
 import { dayTime, minutes } from "../ui/format";
+import { localInput, recordedTimes } from "../ui/visit-times";
 import type { BesideProps } from "./beside-props";
 import { now } from "./outbox";
-
-type Visit = Job["visits"][number];
-const TIMES = [
-  ["headed out", "Headed out", (visit: Visit) => visit.headed_out_at],
-  ["arrived", "Arrived", (visit: Visit) => visit.arrived_at],
-  ["left", "Left", (visit: Visit) => visit.left_at],
-] as const;
 
 /** The times of each visit as they were recorded, and one of them put right with a reason. */
 export function VisitTimes({ page, record, onDone }: BesideProps) {
   const { visits } = page.job;
-  const told = visits.flatMap((visit, n) =>
-    TIMES.flatMap(([time, label, of]) => {
-      const at = of(visit);
-      return at ? [{ value: `${n + 1} ${time}`, label: `Visit ${n + 1}: ${label.toLowerCase()}`, at }] : [];
-    }),
-  );
+  const told = recordedTimes(visits);
   const [which, setWhich] = useState<string | null>(null);
   const [to, setTo] = useState("");
   const [reason, setReason] = useState("");
@@ -32,14 +20,16 @@ export function VisitTimes({ page, record, onDone }: BesideProps) {
   }
 
   async function correct() {
-    const [visit, ...time] = (which ?? "").split(" ");
+    const chosen = told.find((time) => time.value === which);
+    if (!chosen) return;
     const event = {
       kind: "time corrected",
       at: now(),
-      visit: Number(visit),
-      time: time.join(" ") as "arrived",
+      visit: chosen.visit,
+      time: chosen.time,
       to: new Date(to).toISOString(),
       reason: reason.trim(),
+      by_office: false,
     } as const;
     if (await record(event)) onDone();
   }
@@ -64,7 +54,8 @@ export function VisitTimes({ page, record, onDone }: BesideProps) {
           ))}
           {visit.corrections.map((one) => (
             <p key={one.at}>
-              {one.time} was {dayTime(one.was)}: {one.reason}
+              {one.time} was {dayTime(one.was)}
+              {one.by_office && ", corrected by the office"}: {one.reason}
             </p>
           ))}
         </div>
@@ -97,10 +88,4 @@ export function VisitTimes({ page, record, onDone }: BesideProps) {
       )}
     </>
   );
-}
-
-/** An instant as the field for a day and time wants it, by the device's own clock. */
-function localInput(at: string): string {
-  const date = new Date(at);
-  return new Date(date.getTime() - date.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
 }

@@ -4,10 +4,11 @@ import { client, need } from "../api/client";
 import { ordersChanged, useCompletion } from "../api/queries";
 import { mayWrite } from "../api/roles";
 import type { CompletionPage, Person, RunsheetLine } from "../api/types";
-import { count, day, dayTime, minutes, number, percent, time } from "../ui/format";
+import { dayTime, minutes, number, percent, time } from "../ui/format";
 import { OrderCosts } from "../ui/OrderCosts";
 import { phaseWord } from "../ui/phases";
 import { useAct } from "../ui/use-act";
+import { VisitList } from "../ui/VisitList";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { AskTechnician } from "./AskTechnician";
 import { PhotoOnSite } from "./PhotoOnSite";
@@ -171,21 +172,7 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
           </>
         )}
         <h2 style={{ marginTop: 18 }}>Visits</h2>
-        {job.visits.map((visit, i) => (
-          <p key={visit.headed_out_at} style={{ margin: "6px 0" }}>
-            {i + 1}. Headed out {dayTime(visit.headed_out_at)}
-            {visit.arrived_at && `, arrived ${since(visit.headed_out_at, visit.arrived_at)}`}
-            {visit.left_at && `, left ${since(visit.arrived_at ?? visit.headed_out_at, visit.left_at)}`}.{" "}
-            {visit.outcome === "return needed" && `Return needed: ${visit.reason}. ${visit.note}`}
-            {visit.breaks.length > 0 && ` ${count(visit.breaks.length, "break")}.`}
-            {visit.corrections.map((one) => (
-              <span key={one.at} className="soft">
-                {" "}
-                “{one.time}” was {dayTime(one.was)}, corrected: {one.reason}.
-              </span>
-            ))}
-          </p>
-        ))}
+        <VisitList visits={job.visits} />
       </aside>
     </div>
   );
@@ -249,11 +236,6 @@ function CompletedLine({
       <td className="num">{times?.finished_at ? time(times.finished_at) : ""}</td>
     </tr>
   );
-}
-
-/** A time by itself on the same day, with its day on another. */
-function since(before: string, at: string): string {
-  return day(before) === day(at) ? time(at) : dayTime(at);
 }
 
 /** What became of a line before a later answer closed it. */

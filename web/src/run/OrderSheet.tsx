@@ -12,12 +12,14 @@ import { RunsheetList } from "../ui/RunsheetList";
 import { TraceList } from "../ui/TraceList";
 import { Trouble } from "../ui/Trouble";
 import { useAct } from "../ui/use-act";
+import { localInput } from "../ui/visit-times";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { ByHand } from "./ByHand";
 import { LooseRecords } from "./LooseRecords";
 import { PartsSentAhead } from "./PartsSentAhead";
 import { PastFixes } from "./PastFixes";
 import { SiteRecords } from "./SiteRecords";
+import { VisitsOfOrder } from "./VisitsOfOrder";
 
 /** One order: what it was issued, who goes and when, how far it has come. */
 export function OrderSheet({ person }: { person: Person }) {
@@ -138,6 +140,7 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
           <LooseRecords lines={page.loose} names={namesOf(page)} />
           <SiteRecords order={page.line.id} />
           <PartsSentAhead page={page} plans={plans} />
+          <VisitsOfOrder page={page} plans={plans} />
           {page.doubts.map((doubt) => (
             <p key={doubt.line + doubt.sentence} className="note bad">
               {doubt.sentence}
@@ -245,12 +248,6 @@ function PlanVisit({ page }: { page: OrderPage }) {
       </Button>
     </div>
   );
-}
-
-function localInput(instant: string): string {
-  const date = new Date(instant);
-  const local = new Date(date.getTime() - date.getTimezoneOffset() * 60_000);
-  return local.toISOString().slice(0, 16);
 }
 
 function Cancel({ id }: { id: string }) {

@@ -49,6 +49,7 @@ from reedling.core.runsheet.site_events import (
 from reedling.core.runsheet.site_records import SiteRecordEvent, check_site_record, with_site_record
 from reedling.core.runsheet.standing import rules_of
 from reedling.core.runsheet.step_times import pause, start, stop
+from reedling.core.runsheet.visit_times import check_correction
 
 _SUPPLIES = (PartAsked, PartAskAnswered, PartPickedUp, PartSent, PartReceived)
 
@@ -85,12 +86,15 @@ def record(runsheet: Runsheet, job: Job, event: FieldEvent) -> Job:
     return _apply(runsheet, job, event)
 
 
-def record_from_office(runsheet: Runsheet, job: Job, event: OfficeEvent) -> Job:
+def record_from_office(runsheet: Runsheet, job: Job, event: OfficeEvent | TimeCorrected) -> Job:
     """The job after the office, or a colleague, did something about it that the field does not record itself.
 
-    Raises what :func:`check_site_record` and :func:`check_supply` raise.
+    Times are put right also once the job is finished. Raises what :func:`check_site_record`, :func:`check_supply` and
+    :func:`check_correction` raise.
     """
-    if isinstance(event, RecordSettled):
+    if isinstance(event, TimeCorrected):
+        check_correction(job.visits, event)
+    elif isinstance(event, RecordSettled):
         check_site_record(job.beside, event)
     else:
         check_supply(job.supplies, event)

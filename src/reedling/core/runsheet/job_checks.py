@@ -96,7 +96,7 @@ def check_event(runsheet: Runsheet, job: Job, event: FieldEvent, *, late: bool =
 
     Raises what :func:`reedling.core.runsheet.job.record` raises.
     """
-    if isinstance(event, OfficeEvent):
+    if isinstance(event, OfficeEvent) or (isinstance(event, TimeCorrected) and event.by_office):
         raise Conflict(
             "jobs.office_only",
             "others than the technician record this.",

@@ -31,12 +31,13 @@ class Break:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Correction:
-    """A time of a visit that was put right: which, what it was before, and why."""
+    """A time of a visit that was put right: which, what it was before, why, and whether by the office."""
 
     at: datetime
     time: TimeOfVisit
     was: datetime
     reason: str
+    by_office: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -37,13 +37,17 @@ class BreakEnded:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TimeCorrected:
-    """A time of the ``visit``, counted from 1, was another than the one recorded, with the reason why."""
+    """A time of the ``visit``, counted from 1, was another than the one recorded, with the reason why.
+
+    ``by_office`` where not whoever made the visit says so.
+    """
 
     at: datetime
     visit: int
     time: TimeOfVisit
     to: datetime
     reason: str
+    by_office: bool = False
     kind: Literal["time corrected"] = "time corrected"
 
 

@@ -74,7 +74,9 @@ def corrected(visits: Sequence[Visit], event: TimeCorrected) -> tuple[Visit, ...
     visit = visits[event.visit - 1]
     was = _time(visit, event)
     assert was is not None
-    made = Correction(at=event.at, time=event.time, was=was, reason=event.reason.strip())
+    made = Correction(
+        at=event.at, time=event.time, was=was, reason=event.reason.strip(), by_office=event.by_office
+    )
     match event.time:
         case "headed out":
             after = replace(visit, headed_out_at=event.to)

@@ -13,6 +13,7 @@ from reedling.core.runsheet.events import FieldEvent
 from reedling.core.runsheet.job import record_from_office, replay
 from reedling.core.runsheet.job_checks import OfficeEvent
 from reedling.core.runsheet.job_state import Job
+from reedling.core.runsheet.site_events import TimeCorrected
 from reedling.services.context import Context
 from reedling.services.shared.first_time import summary_of
 from reedling.services.shared.needed import need_order
@@ -37,7 +38,9 @@ def keep_late(
     keep_job(context, unit, person, work_out(unit, order, after, received_at), events)
 
 
-def record_on_job(context: Context, unit: Unit, person: Person, order: Order, event: OfficeEvent) -> None:
+def record_on_job(
+    context: Context, unit: Unit, person: Person, order: Order, event: OfficeEvent | TimeCorrected
+) -> None:
     """Record on a job what the office or a colleague did about it; raises what :func:`record_from_office` raises."""
     before = replay(order.runsheet, unit.recorded.events(order.id))
     after = record_from_office(order.runsheet, before, event)
