@@ -238,3 +238,48 @@ def test_which_pumps_a_condition_means_is_chosen_said_and_checked(sign_in_as: Si
         page.get_by_role("option", name="of any pump").click()
     any_any = "when temperature of any pump is above 80 °C and vibration of any pump is above 7 mm/s"
     expect(page.get_by_text(any_any)).to_be_visible()
+
+
+def drag(page: Page, grip: Locator, onto: Locator) -> None:
+    """Draw something by its grip onto something else, as a hand does."""
+    grip.scroll_into_view_if_needed()
+    begin, end = grip.bounding_box(), onto.bounding_box()
+    assert begin
+    assert end
+    page.mouse.move(begin["x"] + 6, begin["y"] + 8)
+    page.mouse.down()
+    page.mouse.move(end["x"] + 120, end["y"] + end["height"] / 2 + 20, steps=12)
+    page.mouse.move(end["x"] + 120, end["y"] + end["height"] / 2, steps=6)
+    page.mouse.up()
+
+
+def test_a_question_is_dragged_in_its_section_and_into_another(sign_in_as: SignInAs) -> None:
+    page = sign_in_as("Ines Varga", "/author")
+    page.get_by_role("button", name="New form").click()
+    page.get_by_label("Title").fill("Three things to see")
+    page.get_by_role("button", name="Begin", exact=True).click()
+    page.get_by_role("button", name="Section: First section. Edit").click()
+    fill(page, "Section", "Outside")
+    for label in ("Fence", "Gate", "Roof"):
+        add_question(page, "Yes or no", label)
+    page.get_by_role("button", name="Section", exact=True).click()
+    fill(page, "Section", "Inside")
+    page.wait_for_load_state("networkidle")
+
+    def question(label: str) -> Locator:
+        return page.locator(f'[data-question][aria-label="Yes or no: {label}"]')
+
+    rows = page.locator("[data-question]")
+    drag(page, question("Roof").locator(".grip"), question("Fence"))
+    expect(rows.first).to_have_attribute("aria-label", "Yes or no: Roof")
+    drag(page, question("Roof").locator(".grip"), question("Gate"))
+    expect(rows.last).to_have_attribute("aria-label", "Yes or no: Roof")
+    inside = page.locator(".fsection").filter(has_text="Inside")
+    drag(page, question("Gate").locator(".grip"), inside.locator(".fsection-head"))
+    expect(inside.locator("[data-question]")).to_have_attribute("aria-label", "Yes or no: Gate")
+    saved(page)
+    page.reload()
+    expect(inside.locator("[data-question]")).to_have_attribute("aria-label", "Yes or no: Gate")
+    page.get_by_role("button", name="Undo").click()
+    expect(inside.locator("[data-question]")).to_have_count(0)
+    expect(rows).to_have_count(3)
