@@ -6,62 +6,31 @@ Seeded: the same seed and the same end give the same orders, readings and times.
 from __future__ import annotations
 
 import random
-import uuid
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from dataclasses import field as field_of
 from datetime import datetime, timedelta
 
-from reedling.core.guidance.questions import Photo, Reading, Signature
 from reedling.core.orders.orders import Order
 from reedling.core.people import Person
 from reedling.core.register.assets import Asset, PlacedAsset
-from reedling.core.runsheet.events import (
-    Answered,
-    Arrived,
-    Coded,
-    FieldEvent,
-    HeadedOut,
-    HelpAsked,
-    HelpEnded,
-    LeftSite,
-    NoteWritten,
-    PartUsed,
-    StepDone,
-    StepSkipped,
-    StepStarted,
-)
-from reedling.core.runsheet.finishing import open_rules
-from reedling.core.runsheet.job import record
-from reedling.core.runsheet.job_runs import job_run
-from reedling.core.runsheet.job_state import Job
-from reedling.core.runsheet.lines import RunsheetLine
-from reedling.core.runsheet.progress import line_progress, next_due
 from reedling.demo.loader import load_start, release_fault_guides, release_later_revisions
-from reedling.errors import Conflict
 from reedling.services.actions.orders import log_order, plan_visit
 from reedling.services.actions.orders_by_hand import change_order
 from reedling.services.context import Context
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views.orders import assets
-from reedling.standins.camera import Shot
-from reedling.standins.field_beside import beside_the_steps
-from reedling.standins.field_offices import HandedIn, Office, OneByOne, Shown, TakenPicture, Together
+from reedling.standins.field_offices import OneByOne, Together
 from reedling.standins.field_truth import (
     KINDS,
-    NOTES,
-    QUESTIONS,
     SURVEY,
     UNSERVED,
-    Habit,
     Kind,
     Trouble,
-    asks_for_help,
     drawn,
     habits_of,
-    true_answer,
-    truly_slow,
 )
+from reedling.standins.field_visits import carry_out_visit
+from reedling.standins.simulation import Clock, Field
 from reedling.standins.wider import WIDER_KINDS, WIDER_ROUTINES
 
 DEMO_PASSWORD = "reed-bed"
@@ -69,9 +38,6 @@ DEMO_PASSWORD = "reed-bed"
 N_SURVEYS = 6
 REVIEWED_AFTER_DAYS = 21
 QUIET_DAYS = 40
-SAME_PHOTO = 0.5
-"""How often somebody who copies hands in the first photo of a visit again."""
-DARK_PHOTO = 0.02
 CALLED_OFF = 0.04
 """The share of routine visits that are cancelled."""
 MADE_LATE = 0.12
@@ -80,53 +46,6 @@ PUT_OFF_LATELY = timedelta(days=60)
 PUT_OFF = 0.3
 """The share of the routine visits that fell due lately and that nobody has made yet."""
 CALLED_OFF_BECAUSE = ("Road under water.", "Station is being rebuilt.", "Crew needed at the sluice.")
-MOST_ANSWERS = 200
-"""To one step; a plan that asks for more than that is not carried out."""
-
-
-@dataclass(slots=True)
-class Clock:
-    """A clock the simulation sets."""
-
-    now: datetime
-
-    def __call__(self) -> datetime:
-        """The instant it was set to."""
-        return self.now
-
-
-@dataclass(frozen=True, slots=True)
-class Field:
-    """The people and places of a simulation (``districts`` by site), with its clock and its dice, and the office that takes all of it in."""
-
-    context: Context
-    office: Office
-    clock: Clock
-    rng: random.Random
-    people: dict[str, Person]
-    placed: tuple[PlacedAsset, ...]
-    districts: Mapping[str, str]
-    habits: dict[str, Habit]
-    begun_at: datetime
-    kinds: tuple[Kind, ...]
-    last: dict[str, datetime] = field_of(default_factory=dict)
-    strays: bool = False
-    """Whether somebody leaves the order of the runsheet now and then."""
-    seasons: bool = False
-    """Whether weed, storms and heat have their time of the year."""
-
-    @property
-    def assets(self) -> tuple[Asset, ...]:
-        """Everything that is maintained."""
-        return tuple(p.asset for p in self.placed)
-
-    def district(self, asset: Asset) -> str:
-        """Where an asset stands."""
-        return self.districts[asset.site]
-
-    def by_role(self, role: str) -> list[Person]:
-        """Everybody of a role."""
-        return [p for p in self.people.values() if p.role == role]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -331,7 +250,9 @@ def _carry_out(
         clock.now = max(clock.now, at - timedelta(minutes=30))
         field.office.plan(planner, order.id, technician.id, at)
         stop_early = fetch and visit == 1
-        left_at, finished = _visit(field, kind, order, technician, trouble, at, stop_early=stop_early)
+        left_at, finished = carry_out_visit(
+            field, kind, order, technician, trouble, at, stop_early=stop_early
+        )
         if finished:
             break
         at = left_at + timedelta(days=rng.randint(1, 3))
@@ -360,169 +281,6 @@ def _crew(field: Field, asset: Asset) -> Person:
     return field.rng.choice(local or technicians)
 
 
-def _visit(
-    field: Field,
-    kind: Kind,
-    order: Order,
-    technician: Person,
-    trouble: Trouble,
-    at: datetime,
-    *,
-    stop_early: bool,
-) -> tuple[datetime, bool]:
-    """One trip; with ``stop_early`` it ends at the first step that wants a part.
-
-    Gives when it ended, and whether the job was finished.
-    """
-    rng = field.rng
-    field.clock.now = at
-    job = field.office.job_of(order)
-    events: list[FieldEvent] = []
-
-    def add(event: FieldEvent) -> None:
-        nonlocal job
-        job = record(order.runsheet, job, event)
-        events.append(event)
-
-    def missing_of(line: str) -> tuple[str, ...]:
-        run = job_run(order.runsheet, job)
-        return next(line_progress(run, one).missing for one in run.lines if one.id == line)
-
-    now = at
-    add(HeadedOut(at=now))
-    now += timedelta(minutes=rng.uniform(12, 45))
-    site = order.site
-    add(
-        Arrived(
-            at=now,
-            east=round(site.east + rng.gauss(0, 2e-4), 5),
-            north=round(site.north + rng.gauss(0, 2e-4), 5),
-        )
-    )
-    pictures: list[tuple[str, Photo | Signature]] = []
-    while line := _taken_up(field, kind, order, technician, job):
-        if stop_early and line.parts:
-            break
-        now = _do_line(field, kind, order, technician, trouble, line, now, add, missing_of, pictures)
-    finished = _next(order, job) is None
-    if not finished:
-        add(LeftSite(at=now, outcome="return needed", reason="part to fetch", note="Not in the van."))
-    else:
-        dice = random.Random(f"{order.id} parts")
-        for taken in trouble.takes:
-            if dice.random() < taken.chance:
-                add(PartUsed(at=now, part=taken.part, quantity=dice.choice(taken.quantities)))
-        add(Coded(at=now, cause=trouble.cause, remedy=trouble.remedy))
-        for event in beside_the_steps(order, trouble, now, is_late=len(job.visits) > 1):
-            add(event)
-        if any(rule.weight == "must" for rule in open_rules(job_run(order.runsheet, job), job)):
-            add(NoteWritten(at=now, text=dice.choice(NOTES), line=None))
-        add(LeftSite(at=now + timedelta(minutes=rng.uniform(1, 4)), outcome="finished"))
-    field.clock.now = events[-1].at
-    handed = HandedIn(
-        submission=_uuid(rng),
-        events=events,
-        pictures=_as_taken(pictures, field.habits[technician.id], rng),
-        job=job,
-    )
-    field.office.take_in(technician, order.id, handed)
-    return events[-1].at, finished
-
-
-def _next(order: Order, job: Job) -> RunsheetLine | None:
-    return next_due(job_run(order.runsheet, job))
-
-
-def _taken_up(field: Field, kind: Kind, order: Order, technician: Person, job: Job) -> RunsheetLine | None:
-    """What is done next: what is due next, or what somebody does first who leaves the order there."""
-    line = _next(order, job)
-    if line is None or not field.strays:
-        return line
-    instead = kind.overtaken.get(line.id)
-    dice = random.Random(f"{order.id} {line.id} strays")
-    if instead is None or dice.random() >= field.habits[technician.id].strays:
-        return line
-    run = job_run(order.runsheet, job)
-    other = next((one for one in run.lines if one.id == instead), line)
-    return other if line_progress(run, other).state == "due" else line
-
-
-def _as_taken(
-    asked: Sequence[tuple[str, Photo | Signature]], habit: Habit, rng: random.Random
-) -> list[TakenPicture]:
-    """Photos as somebody with this habit takes them: in haste, in a dark pump house, or once for several questions."""
-    out: list[TakenPicture] = []
-    for picture, question in asked:
-        dice, shown = random.Random(picture), Shown(question.label, rng.randrange(8))
-        first = next((one for one in out if one.is_photo), None)
-        is_photo = isinstance(question, Photo)
-        if is_photo and habit.copies and first is not None and dice.random() < SAME_PHOTO:
-            shown = first.shown
-        elif is_photo:
-            chance = dice.random()
-            shot: Shot = "blurred" if chance < habit.blurs else "dark" if chance > 1 - DARK_PHOTO else "well"
-            shown = replace(shown, shot=shot)
-        out.append(TakenPicture(picture, question.id, shown, is_photo))
-    return out
-
-
-def _do_line(
-    field: Field,
-    kind: Kind,
-    order: Order,
-    technician: Person,
-    trouble: Trouble,
-    line: RunsheetLine,
-    now: datetime,
-    add: Callable[[FieldEvent], None],
-    missing_of: Callable[[str], tuple[str, ...]],
-    pictures: list[tuple[str, Photo | Signature]],
-) -> datetime:
-    rng = field.rng
-    left_out, reasons = kind.left_out.get(line.id, (0.0, ()))
-    dice = random.Random(f"{order.id} {line.id} left out")
-    if dice.random() < left_out:
-        add(StepSkipped(at=now, line=line.id, reason=dice.choice(reasons)))
-        return now
-    if line.phase == "Leave" and rng.random() < 0.04:
-        add(StepSkipped(at=now, line=line.id, reason="Called away to the next job."))
-        return now
-    add(StepStarted(at=now, line=line.id))
-    model = order.asset.model
-    habit = field.habits[technician.id]
-    if rng.random() < asks_for_help(line, model):
-        thread = _uuid(rng)
-        add(HelpAsked(at=now, thread=thread, line=line.id, text=rng.choice(QUESTIONS)))
-        now += timedelta(minutes=rng.uniform(4, 15))
-        add(HelpEnded(at=now, thread=thread, kept=True))
-    slow = truly_slow(kind, line, model)
-    minutes = line.minutes.likely * slow * habit.pace_at(now - field.begun_at) * rng.lognormvariate(0, 0.28)
-    now += timedelta(minutes=max(0.5, minutes))
-    asked = {q.id: q for q in line.questions}
-    n_answers = 0
-    while missing := missing_of(line.id):
-        n_answers += 1
-        if n_answers > MOST_ANSWERS:
-            raise Conflict("field.endless", "no answer satisfies the step.", where=line.text)
-        question = asked[missing[0]]
-        value = true_answer(question, trouble, rng, order.runsheet.facts)
-        if habit.copies and isinstance(question, Reading):
-            value = habit.copied(question, value)
-        if isinstance(question, Photo | Signature):
-            value = _uuid(rng)
-            pictures.append((value, question))
-        assert value is not None
-        add(Answered(at=now, question=question.id, value=value))
-    for need in line.parts:
-        add(PartUsed(at=now, part=need.part, quantity=need.quantity, line=line.id))
-    add(StepDone(at=now, line=line.id))
-    often, words = kind.noted.get(line.id, (0.0, ()))
-    dice = random.Random(f"{order.id} {line.id} note")
-    if dice.random() < often:
-        add(NoteWritten(at=now, text=dice.choice(words), line=line.id))
-    return now
-
-
 def _leave_waiting(field: Field, end: datetime) -> None:
     """Orders of the last days that still wait, so that every list has something in it."""
     field.clock.now = end - timedelta(hours=5)
@@ -546,7 +304,3 @@ def _leave_waiting(field: Field, end: datetime) -> None:
             change_order(field.context, planner, order.id, "added", "WP-001", reason)
         if planned:
             plan_visit(field.context, planner, order.id, shown.id, end + timedelta(hours=len(used)))
-
-
-def _uuid(rng: random.Random) -> str:
-    return str(uuid.UUID(int=rng.getrandbits(128), version=4))

@@ -12,8 +12,6 @@ from reedling.errors import Conflict, InvalidInput, ReedlingError
 from reedling.services.context import Context
 from reedling.services.views.orders import assets
 from reedling.standins.field import (
-    Clock,
-    Field,
     districts_of,
     kinds_of,
     play_call,
@@ -22,6 +20,7 @@ from reedling.standins.field import (
 )
 from reedling.standins.field_offices import OneByOne
 from reedling.standins.field_truth import habits_of
+from reedling.standins.simulation import Clock, Field
 from reedling.standins.wider import WIDER_KINDS
 from reedling.wiring import DemoClock
 
