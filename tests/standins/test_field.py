@@ -92,3 +92,14 @@ def test_what_is_counted_of_a_history_equals_a_recount(together: Context) -> Non
         assert rows(together, table) == before[table], table
     with together.reading() as unit:
         assert unit.session.execute(text("PRAGMA foreign_key_check")).all() == []
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_nothing_is_recorded_after_the_end_of_a_history(tmp_path: Path, seed: int) -> None:
+    """Many calls of the last days, of which many need a second visit."""
+    context = open_context(tmp_path / "data", demo=True)
+    play_demo(context, "reedling-demo", seed=seed, extent=replace(SHORT, n_calls=40, days=8))
+    with context.reading() as unit:
+        for order in unit.orders.find():
+            for event in unit.recorded.events(order.id):
+                assert event.at < context.clock(), order.id

@@ -42,6 +42,8 @@ CALLED_OFF = 0.04
 """The share of routine visits that are cancelled."""
 MADE_LATE = 0.12
 """The share of routine visits that are made after their last day."""
+LONGEST_VISIT = timedelta(hours=12)
+"""No visit of the simulation takes longer."""
 PUT_OFF_LATELY = timedelta(days=60)
 PUT_OFF = 0.3
 """The share of the routine visits that fell due lately and that nobody has made yet."""
@@ -247,6 +249,9 @@ def _carry_out(
             return
     fetch = rng.random() < trouble.fetch
     for visit in (1, 2):
+        if at > end - LONGEST_VISIT:
+            # It would not be over by the end: the order waits for it.
+            break
         clock.now = max(clock.now, at - timedelta(minutes=30))
         field.office.plan(planner, order.id, technician.id, at)
         stop_early = fetch and visit == 1

@@ -3,10 +3,12 @@ import { useReleaseEffect } from "../api/queries";
 import type { DocumentLink } from "../api/types";
 import { count } from "../ui/format";
 import { placeOf } from "../ui/places";
+import { Trouble } from "../ui/Trouble";
 
 /** What a release would touch: what goes together, who refers to it, which open orders keep the old. */
 export function EffectList({ document }: { document: string }) {
   const effect = useReleaseEffect(document, true);
+  if (effect.error) return <Trouble error={effect.error} />;
   if (!effect.data) return <p className="soft">Looking at what it touches.</p>;
   const { documents, used_in, incident_types, open_orders } = effect.data;
   return (

@@ -3,7 +3,7 @@ import { IconDots } from "@tabler/icons-react";
 import { type ReactNode, useState } from "react";
 import { useNavigate } from "react-router";
 import { client, need } from "../api/client";
-import { guidanceChanged } from "../api/queries";
+import { guidanceChanged, useReleaseEffect } from "../api/queries";
 import { mayWrite } from "../api/roles";
 import type { Person } from "../api/types";
 import { dayYear } from "../ui/format";
@@ -112,10 +112,10 @@ export function ReleaseBar({
       {writes && drafts && (
         <WithNote
           label="Send for review"
+          touches={document}
           ask="What changed, for the one who reads it"
           onGo={(n) => move("send", n)}
         >
-          <EffectList document={document} />
         </WithNote>
       )}
       {waits && approves && (
@@ -133,8 +133,7 @@ export function ReleaseBar({
             </Button>
           )}
           {!approved && (
-            <WithNote label="Release" onGo={() => move("release", "")}>
-              <EffectList document={document} />
+            <WithNote label="Release" touches={document} onGo={() => move("release", "")}>
               <TextInput
                 type="date"
                 label="Takes effect on (at once, if empty)"
@@ -222,6 +221,7 @@ function WithNote({
   ask,
   quiet,
   needed,
+  touches,
   onGo,
   children,
 }: {
@@ -229,11 +229,15 @@ function WithNote({
   ask?: string;
   quiet?: boolean;
   needed?: boolean;
+  /** The document of which it is told first what this touches. */
+  touches?: string;
   onGo: (note: string) => void;
   children?: ReactNode;
 }) {
   const [open, setOpen] = useState(false);
   const [note, setNote] = useState("");
+  // What it touches is there before it can be done: it is to be read, and it moves the button when it comes.
+  const isLooking = useReleaseEffect(touches ?? "", open && touches !== undefined).isLoading;
   return (
     <Popover opened={open} onChange={setOpen} position="bottom-end" width={340} trapFocus>
       <Popover.Target>
@@ -251,10 +255,11 @@ function WithNote({
             onChange={(e) => setNote(e.currentTarget.value)}
           />
         )}
+        {touches && <EffectList document={touches} />}
         {children}
         <Button
           mt="xs"
-          disabled={needed && !note.trim()}
+          disabled={isLooking || (needed && !note.trim())}
           onClick={() => {
             setOpen(false);
             onGo(note);
