@@ -115,8 +115,7 @@ export function ReleaseBar({
           touches={document}
           ask="What changed, for the one who reads it"
           onGo={(n) => move("send", n)}
-        >
-        </WithNote>
+        />
       )}
       {waits && approves && (
         <>
