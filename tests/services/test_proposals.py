@@ -29,7 +29,7 @@ from reedling.services.views.exploring import asked_of_crews, back_again, jobs_t
 from reedling.services.views.fault_guides import fault_guide
 from reedling.services.views.orders import assets
 from reedling.services.views.proposals import ProposalView, proposals_page
-from reedling.standins.field_truth import KINDS
+from reedling.standins.field_kinds import KINDS
 from tests.conftest import INES, MAREK, ODA, FakeClock
 from tests.services.conftest import NOW
 

@@ -7,7 +7,8 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from reedling.standins.field_truth import HEAT, KINDS, STORMS, WEED, Season, drawn
+from reedling.standins.field_kinds import KINDS
+from reedling.standins.field_truth import HEAT, STORMS, WEED, Season, drawn
 
 YEAR = [datetime(2026, 1, 1, tzinfo=UTC) + timedelta(days=n) for n in range(365)]
 

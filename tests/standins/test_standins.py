@@ -19,7 +19,7 @@ from reedling.services.views.evidence import JobDot, compare_outcomes, evidence,
 from reedling.services.views.shelf import shelf
 from reedling.standins.camera import HEIGHT, WIDTH, take_picture
 from reedling.standins.field import SHORT
-from reedling.standins.field_truth import KINDS
+from reedling.standins.field_kinds import KINDS
 from reedling.wiring import open_context
 
 INCIDENT_TYPES = ("IT-001", "IT-002", "IT-003")

@@ -16,7 +16,8 @@ from reedling.core.runsheet.job_state import job_state
 from reedling.core.runsheet.lines import RunsheetLine
 from reedling.errors import Conflict, InvalidInput
 from reedling.services.actions.backups import back_up, restore
-from reedling.standins.field_truth import KINDS, asks_for_help, truly_slow
+from reedling.standins.field_kinds import KINDS
+from reedling.standins.field_truth import asks_for_help, truly_slow
 from reedling.standins.weeks import MOST_WEEKS, PassingWeeks
 from reedling.store.folder import DataFolder
 from reedling.wiring import open_context

@@ -19,7 +19,8 @@ from reedling.core.guidance.reuse import fill_in
 from reedling.demo.loader import demo_pack
 from reedling.exchange.library_pack import LibraryPack
 from reedling.services.views.pack_checks import IN_FORCE, check_library, shared_in_pack
-from reedling.standins.field_truth import KINDS, SURVEY, Kind
+from reedling.standins.field_kinds import KINDS, SURVEY
+from reedling.standins.field_truth import Kind
 from reedling.standins.wider import WIDER_KINDS, WIDER_ROUTINES
 
 TODAY = date(2026, 6, 1)

@@ -19,16 +19,10 @@ from reedling.services.actions.orders_by_hand import change_order
 from reedling.services.context import Context
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views.orders import assets
+from reedling.standins.field_habits import habits_of
+from reedling.standins.field_kinds import KINDS, SURVEY, UNSERVED
 from reedling.standins.field_offices import OneByOne, Together
-from reedling.standins.field_truth import (
-    KINDS,
-    SURVEY,
-    UNSERVED,
-    Kind,
-    Trouble,
-    drawn,
-    habits_of,
-)
+from reedling.standins.field_truth import Kind, Trouble, drawn
 from reedling.standins.field_visits import carry_out_visit
 from reedling.standins.simulation import Clock, Field
 from reedling.standins.wider import WIDER_KINDS, WIDER_ROUTINES

@@ -35,11 +35,11 @@ from reedling.core.runsheet.progress import line_progress, next_due
 from reedling.errors import Conflict
 from reedling.standins.camera import Shot
 from reedling.standins.field_beside import beside_the_steps
+from reedling.standins.field_habits import Habit
 from reedling.standins.field_offices import HandedIn, Shown, TakenPicture
 from reedling.standins.field_truth import (
     NOTES,
     QUESTIONS,
-    Habit,
     Kind,
     Trouble,
     asks_for_help,

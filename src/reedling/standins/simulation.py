@@ -11,11 +11,9 @@ from datetime import datetime
 from reedling.core.people import Person
 from reedling.core.register.assets import Asset, PlacedAsset
 from reedling.services.context import Context
+from reedling.standins.field_habits import Habit
 from reedling.standins.field_offices import Office
-from reedling.standins.field_truth import (
-    Habit,
-    Kind,
-)
+from reedling.standins.field_truth import Kind
 
 
 @dataclass(slots=True)

@@ -18,8 +18,8 @@ from reedling.standins.field import (
     technicians_of,
     working_instants,
 )
+from reedling.standins.field_habits import habits_of
 from reedling.standins.field_offices import OneByOne
-from reedling.standins.field_truth import habits_of
 from reedling.standins.simulation import Clock, Field
 from reedling.standins.wider import WIDER_KINDS
 from reedling.wiring import DemoClock

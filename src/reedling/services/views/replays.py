@@ -151,7 +151,7 @@ def _replayed_guide(unit: Unit, *, before: Revision, draft: Revision) -> Replaye
         if job.cause and job.cause not in NOT_CAUSES
     ][:MOST_JOBS]
     if len(closed) < FEWEST_JOBS:
-        closed = []
+        return replace(replay_guides(both[0], both[1], (), ()), n_jobs=len(closed))
     return replay_guides(both[0], both[1], closed, _past_works(unit, [job.order for job in closed]))
 
 
