@@ -255,3 +255,17 @@ def test_a_draft_of_a_fault_guide_is_walked_by_its_order_of_work(demo: Context, 
     rewrite(demo, "FG-001", replace(guide, causes=()))
     with pytest.raises(InvalidInput, match="no order of work"):
         replay_draft(demo, "FG-001")
+
+
+def test_of_too_few_jobs_a_guide_is_told_how_many_there_are(
+    demo: Context, ines: Person, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    begin_draft(demo, ines, "FG-001")
+    n_jobs = replay_draft(demo, "FG-001").n_jobs
+    assert n_jobs > 0
+    monkeypatch.setattr(replays, "FEWEST_JOBS", n_jobs + 1)
+    rewrite(demo, "FG-001", guide_being_written(demo, "FG-001"))
+    view = replay_draft(demo, "FG-001")
+    assert (view.n_jobs, view.fewest) == (n_jobs, n_jobs + 1)
+    assert view.replayed is not None
+    assert view.replayed.minutes is None
