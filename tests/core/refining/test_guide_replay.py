@@ -165,6 +165,15 @@ def test_what_the_job_was_mended_by_helps_and_what_is_said_not_to_does_not() -> 
     found = replay_guides(none, walked, [by_code], works_of([by_code]))
     both = sum(r.minutes + r.cost_minutes + guide.prove_minutes for r in guide.repairs)
     assert found.jobs[0].minutes == pytest.approx(both - guide.last_resort_minutes)
+    # Where both remedies go by one code, the job was mended by the one that is meant for its cause.
+    alike = replace(walked, codes=("code-r0", "code-r0"))
+    found = replay_guides(none, alike, [by_code], works_of([by_code]))
+    assert found.jobs[0].minutes == pytest.approx(both - guide.last_resort_minutes)
+    # Of a cause that no guide has, the code is all that is known.
+    other = replace(by_code, cause="c9", remedy="code-r1")
+    first = guide.repairs[1].minutes + guide.repairs[1].cost_minutes + guide.prove_minutes
+    found = replay_guides(none, walked, [other], works_of([other]))
+    assert found.jobs[0].minutes == pytest.approx(first - guide.last_resort_minutes)
 
 
 def test_two_checks_of_one_step_are_seen_at_once() -> None:

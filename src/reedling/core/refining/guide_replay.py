@@ -122,9 +122,11 @@ class _Truth:
         """Whether a remedy puts a job right, and whether that had to be drawn."""
         if remedy in job.tried:
             return job.tried[remedy], False
-        if code == job.remedy:
-            return True, False
         cell = self.before.remedy_cell(remedy, job.cause) or self.draft.remedy_cell(remedy, job.cause)
+        # One code may stand for several remedies, such as a part replaced: it is the one meant for the cause.
+        is_meant = cell is not None or not self._is_known(job.cause)
+        if code == job.remedy and is_meant:
+            return True, False
         if cell is None:
             return False, False
         return random.Random(f"{self.filling} {remedy} {job.order}").random() < cell.value, True
@@ -136,6 +138,9 @@ class _Truth:
             return own, False
         drawn = self.donors.minutes(line, work) if line else None
         return written if drawn is None else drawn, True
+
+    def _is_known(self, cause: str) -> bool:
+        return any(cause in guide.found.guide.causes for guide in (self.before, self.draft))
 
     def _seen(self, check: str, cause: str) -> list[bool]:
         key = check, cause
