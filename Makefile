@@ -11,6 +11,8 @@ SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
 export REEDLING_DATA := $(DATA)
 export REEDLING_PORT := $(PORT)
+# Without compiled files beside it, every process that starts reads the whole source in again.
+unexport PYTHONDONTWRITEBYTECODE
 
 .PHONY: demo test check lint types contracts interface fix web client stale-client bench truth torture screenshots clean
 
@@ -70,7 +72,9 @@ screenshots: $(STAMPS)/python-test $(STAMPS)/web chromium
 
 .PHONY: chromium
 chromium:
-	@command -v chromium >/dev/null || { $(SUDO) apt-get update -qq && $(SUDO) apt-get install -y -qq chromium; }
+	@command -v chromium-headless-shell >/dev/null \
+	  || { $(SUDO) apt-get update -qq && $(SUDO) apt-get install -y -qq chromium-headless-shell; } \
+	  || command -v chromium >/dev/null  # slower, but it will do
 
 $(BIN)/pip:
 	$(PYTHON) -m venv .venv

@@ -16,11 +16,14 @@ import pytest
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import settings
+from pwdlib import PasswordHash
+from pwdlib.hashers.argon2 import Argon2Hasher
 
 from reedling.app import create_app, make_ready, put_over
 from reedling.core.people import Person
 from reedling.core.register.assets import Asset, Site
 from reedling.services.context import Context
+from reedling.services.shared import passwords
 from reedling.standins.field import DEMO_PASSWORD, play_demo
 from reedling.wiring import open_context, read_settings
 from tests.lists import LISTS
@@ -29,6 +32,10 @@ settings.register_profile("reedling", deadline=None, max_examples=50)
 settings.register_profile("deep", deadline=None, max_examples=500)
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "reedling"))
 """A slow machine is no error: examples are not timed. ``HYPOTHESIS_PROFILE=deep`` looks at ten times as many."""
+
+HASHED_IN_EARNEST = passwords._PASSWORDS
+passwords._PASSWORDS = PasswordHash((Argon2Hasher(time_cost=1, memory_cost=64, parallelism=1),))
+"""Tests sign in many hundreds of times; what a hash is to cost is a test of its own."""
 
 NOON = datetime(2026, 6, 1, 12, 0, tzinfo=UTC)
 

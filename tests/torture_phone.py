@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import io
 import random
-import shutil
 import time
 from collections import Counter
 from itertools import count
@@ -17,6 +16,7 @@ from PIL import Image
 from playwright.sync_api import BrowserContext, Error, Page, Route, sync_playwright
 
 from reedling.standins.field import DEMO_PASSWORD
+from tests.chromium import launched
 from tests.served import Server
 
 PHONE = {"width": 390, "height": 844}
@@ -56,9 +56,7 @@ def phone(server: Server, n_events: int, n_photos: int, n_rounds: int, seed: int
     """Send all of it over a line that fails every third request; close the page while it writes."""
     server.start()
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path=shutil.which("chromium"), args=["--no-sandbox", "--disable-gpu"]
-        )
+        browser = playwright.chromium.launch(**launched())
         context = browser.new_context(base_url=server.address, viewport=PHONE, service_workers="block")  # type: ignore[arg-type]
         context.request.post("/api/v1/session", data={"username": "runa", "password": DEMO_PASSWORD})
         page = context.new_page()

@@ -20,6 +20,7 @@ from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, e
 from reedling.services.shared.passwords import hash_password
 from reedling.standins.field import DEMO_PASSWORD
 from reedling.wiring import open_context
+from tests.chromium import launched
 from tests.conftest import app_over
 
 ROOT = Path(__file__).parents[2]
@@ -31,16 +32,8 @@ expect.set_options(timeout=8_000)
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args() -> dict[str, Any]:
-    """The system's Chromium, headless, without calls home."""
-    return {
-        "executable_path": shutil.which("chromium") or "/usr/bin/chromium",
-        "args": [
-            "--no-sandbox",
-            "--disable-gpu",
-            "--disable-background-networking",
-            "--host-resolver-rules=MAP reedling.test 127.0.0.1",
-        ],
-    }
+    """Debian's Chromium; a name of our own leads to this machine."""
+    return launched("--host-resolver-rules=MAP reedling.test 127.0.0.1")
 
 
 @pytest.fixture

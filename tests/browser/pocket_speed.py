@@ -19,6 +19,7 @@ from reedling.core.runsheet.lines import Source
 from reedling.standins.field import DEMO_PASSWORD, play_demo
 from reedling.wiring import open_context
 from tests.bench import long_form
+from tests.chromium import launched
 from tests.served import Server
 
 N_QUESTIONS = 300
@@ -120,10 +121,7 @@ def main() -> None:
     server.start()
     print(LINE.format(f"Pocket, {N_QUESTIONS} questions", "median", "95 %", "n"))
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path=shutil.which("chromium") or "/usr/bin/chromium",
-            args=["--no-sandbox", "--disable-gpu"],
-        )
+        browser = playwright.chromium.launch(**launched())
         context = browser.new_context(viewport={"width": 390, "height": 844}, base_url=server.address)
         page = context.new_page()
         page.goto("/")

@@ -18,6 +18,7 @@ from playwright.sync_api import Page, sync_playwright
 from reedling.app import create_app
 from reedling.standins.field import DEMO_PASSWORD, FULL, play_demo
 from reedling.wiring import open_context, read_settings
+from tests.chromium import launched
 
 ROOT = Path(__file__).parents[2]
 OUT = ROOT / "docs/screenshots"
@@ -201,10 +202,7 @@ def main() -> None:
         time.sleep(0.05)
     address = f"http://127.0.0.1:{port}"
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path=shutil.which("chromium") or "/usr/bin/chromium",
-            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
-        )
+        browser = playwright.chromium.launch(**launched())
         for name, user, path, (width, height), act in SHOTS:
             page = browser.new_context(
                 viewport={"width": width, "height": height}, service_workers="block"

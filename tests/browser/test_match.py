@@ -79,6 +79,33 @@ def test_a_name_is_chosen_while_typing(sheet: Page) -> None:
     expect(sheet.get_by_role("button", name="Row 9, day: any")).to_be_focused()
 
 
+def test_a_cell_never_goes_back_to_what_it_said_before_it_was_typed(sheet: Page) -> None:
+    cell = sheet.locator('td:has([data-place="8-2"])')
+    # Everything that the cell says from now on is written down, letter by letter.
+    cell.evaluate(
+        """cell => {
+          window.said = [];
+          const row = cell.parentElement;
+          const note = () => {
+            const button = row.querySelector('[data-place="8-2"]');
+            if (button && window.said.at(-1) !== button.textContent) window.said.push(button.textContent);
+          };
+          new MutationObserver(note).observe(row, {subtree: true, childList: true, characterData: true});
+        }"""
+    )
+    for text in ("running hot", "stalls", "hunts about set point"):
+        sheet.evaluate("window.said.length = 0")
+        sheet.locator('[data-place="8-2"]').focus()
+        sheet.keyboard.press("Delete")
+        sheet.keyboard.type(text)
+        with sheet.expect_response(re.compile("/table-edits")):
+            sheet.keyboard.press("Tab")
+        expect(sheet.locator('[data-place="8-2"]')).not_to_have_attribute("data-pending", "yes")
+        said = sheet.evaluate("window.said")
+        assert said[-1] == text
+        assert said.count(text) == 1, said
+
+
 def test_a_cell_opened_before_its_answer_has_come_says_what_was_typed(sheet: Page) -> None:
     held: list[Route] = []
     edits = re.compile("/table-edits")

@@ -322,4 +322,4 @@ def run_field_and_office(context: Context, n_rounds: int) -> None:
 @pytest.mark.slow
 def test_nothing_that_a_device_sends_is_lost_or_doubled(context: Context, incident: str) -> None:
     released(context, incident)
-    run_field_and_office(context, 60)
+    run_field_and_office(context, 25)

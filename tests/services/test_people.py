@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import statistics
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from argon2 import Type, extract_parameters
 
 from reedling.core.people import Person
 from reedling.errors import Conflict, InvalidInput, NotAllowed, NotSignedIn, TooMany
@@ -41,7 +43,7 @@ from reedling.services.views.people import people_page, who_is
 from reedling.services.views.shelf import incident_type_page
 from reedling.standins.field import DEMO_PASSWORD
 from reedling.wiring import open_context
-from tests.conftest import INES, MAREK, ODA, PIA, FakeClock
+from tests.conftest import HASHED_IN_EARNEST, INES, MAREK, ODA, PIA, FakeClock
 from tests.plans import rake_plan
 from tests.services.test_drafts_and_release import incident
 from tests.services.test_drafts_and_release import released as release_it
@@ -199,8 +201,24 @@ def test_guessing_is_slowed_by_name_and_by_address_and_told_afterwards(context: 
     assert sign_in(context, "ann", GOOD, limits=limits, address="10.0.0.9").failed.count == 0
 
 
+def test_a_hash_costs_what_is_recommended() -> None:
+    """At least the second choice of RFC 9106, section 4: Argon2id, 3 passes over 64 MiB, 4 lanes."""
+    found = extract_parameters(HASHED_IN_EARNEST.hash(GOOD))
+    assert found.type is Type.ID
+    assert (found.time_cost, found.memory_cost, found.parallelism) == (3, 65_536, 4)
+
+
+@pytest.fixture
+def in_earnest(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """Passwords hashed as outside tests."""
+    monkeypatch.setattr(passwords, "_PASSWORDS", HASHED_IN_EARNEST)
+    passwords._nobody.cache_clear()
+    yield
+    passwords._nobody.cache_clear()
+
+
 @pytest.mark.slow
-def test_a_name_that_is_not_known_takes_as_long_as_one_that_is(context: Context) -> None:
+def test_a_name_that_is_not_known_takes_as_long_as_one_that_is(context: Context, in_earnest: None) -> None:
     add_person(context, ANN, GOOD)
 
     def seconds(name: str) -> float:

@@ -6,12 +6,16 @@ import "@mantine/notifications/styles.css";
 import "@mantine/spotlight/styles.css";
 import "./styles.css";
 import "../draft/sheet-head.css";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { notifyManager, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { Refused } from "../api/client";
 import { App } from "./App";
+
+// An answer is drawn before whatever waits for it goes on: by default it is told of a moment later, and what
+// stood in for it meanwhile (a cell as it was typed) would give way to what was there before.
+notifyManager.setScheduler(queueMicrotask);
 
 const queries = new QueryClient({
   defaultOptions: {
