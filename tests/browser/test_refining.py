@@ -16,7 +16,7 @@ from reedling.standins.field import FULL, play_demo
 from reedling.store.folder import DataFolder
 from reedling.wiring import DemoClock, open_context
 from tests.browser.conftest import ROOT, SignInAs, served
-from tests.browser.test_loop import send
+from tests.browser.test_loop import saved, send
 from tests.browser.test_views import serious
 from tests.conftest import app_over
 
@@ -82,6 +82,19 @@ def approved(page: Page, title: str) -> None:
     expect(page.get_by_role("button", name=re.compile("^Begin revision"))).to_be_visible()
 
 
+def let_pass(page: Page, how_long: str) -> None:
+    """Let weeks pass in which calls come in and are carried out."""
+    page.get_by_role("link", name=re.compile("^Refine")).click()
+    weeks = page.get_by_label("Let weeks pass")
+    weeks.get_by_label("How long").click()
+    page.get_by_role("option", name=how_long).click()
+    weeks.get_by_role("button", name="Let them pass").click()
+    expect(weeks.get_by_label("Calls carried out")).to_be_visible()
+    expect(weeks.get_by_text(re.compile(r"\d+ calls came in and were carried out"))).to_be_visible(
+        timeout=240_000
+    )
+
+
 def change_of(page: Page, title: str, letters: str) -> Locator:
     """The line of a change among what changes did."""
     changes = page.get_by_label("What changes did")
@@ -112,15 +125,7 @@ def test_a_hard_step_and_a_misplaced_check_are_found_mended_and_seen_to_help(sig
     approved(oda, "Rake stalls under load")
     approved(oda, "Pump trips on overload")
 
-    ines.get_by_role("link", name=re.compile("^Refine")).click()
-    weeks = ines.get_by_label("Let weeks pass")
-    weeks.get_by_label("How long").click()
-    ines.get_by_role("option", name="half a year").click()
-    weeks.get_by_role("button", name="Let them pass").click()
-    expect(weeks.get_by_label("Calls carried out")).to_be_visible()
-    expect(weeks.get_by_text(re.compile(r"\d+ calls came in and were carried out"))).to_be_visible(
-        timeout=240_000
-    )
+    let_pass(ines, "half a year")
 
     for title, letters in (("Rake stalls under load", "B → C"), ("Pump trips on overload", "A → B")):
         told = change_of(ines, title, letters)
@@ -133,3 +138,50 @@ def test_a_hard_step_and_a_misplaced_check_are_found_mended_and_seen_to_help(sig
     ines.get_by_role("link", name="Reedling").click()
     evidence = ines.get_by_role("row").filter(has_text="IT-002")
     expect(evidence).to_contain_text(re.compile(r"A → B: \d+ min less a job"))
+
+
+def test_a_change_that_costs_time_is_told_by_its_trial_and_withdrawn(sign_in_as: SignInAs) -> None:
+    """Three quarters of an hour more on every job: about fifty jobs are enough to tell it from how jobs differ."""
+    ines = sign_in_as("Ines Varga", "/author/IT-002?plan=WP-002")
+    ines.get_by_role("button", name="Begin revision B").click()
+    step = "Ask the keeper when it tripped and what changed"
+    ines.get_by_role("button", name=f"Edit “{step}”").click()
+    for words, minutes in (("Minutes at the most", "60"), (f"Minutes planned for “{step}”", "49")):
+        field = ines.get_by_label(words)
+        field.fill(minutes)
+        field.press("Enter")
+        expect(field).to_have_value(minutes)
+        saved(ines)
+    send(ines, "The keeper's log of three months is gone through on every call")
+
+    oda = sign_in_as("Oda Fennimore")
+    oda.get_by_role("link", name=re.compile("Pump trips on overload.* waits")).first.click()
+    oda.get_by_role("button", name="Try it first").click()
+    dialog = oda.get_by_role("dialog", name="Try revision B on some of the orders")
+    dialog.get_by_label("Minutes a job that are worth finding").fill("25")
+    expect(dialog.get_by_text(re.compile(r"At most \d+ jobs of both sides"))).to_be_visible()
+    dialog.get_by_role("button", name="Begin the trial").click()
+    expect(oda.get_by_role("heading", name="Pump trips on overload: trial")).to_be_visible()
+    expect(oda.get_by_text("Too few jobs to say, 0 jobs against 0")).to_be_visible()
+
+    let_pass(ines, "3 months")
+
+    oda.get_by_role("link", name="Reedling").click()
+    oda.get_by_role("link", name="Trial of “Pump trips on overload” B has its answer").click()
+    told = oda.get_by_role("status").filter(has_text="jobs against")
+    expect(told).to_have_text(re.compile(r"^\d+ min more a job \(\d+–\d+\), \d+ jobs against \d+\.$"))
+    low, high = (int(n) for n in re.findall(r"\((\d+)–(\d+)\)", told.inner_text())[0])
+    assert low <= 45 <= high
+    expect(oda.get_by_role("img", name=re.compile("job"))).to_be_visible()
+    assert serious(oda) == []
+    oda.get_by_role("button", name="Withdraw B").click()
+    asked = oda.get_by_role("dialog")
+    asked.get_by_label("Why it is not released").fill("It takes longer and finds nothing.")
+    asked.get_by_role("button", name="Withdraw it").click()
+    expect(oda.get_by_text(re.compile("Withdrawn on .* by Oda Fennimore: It takes longer"))).to_be_visible()
+
+    ines.goto("/refine")
+    trials = ines.get_by_label("Trials", exact=True)
+    expect(trials.get_by_text(re.compile(r"\d+ min more a job"))).to_be_visible()
+    ines.goto("/author/IT-002?plan=WP-002")
+    expect(ines.get_by_role("button", name="Begin revision C")).to_be_visible()
