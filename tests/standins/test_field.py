@@ -14,6 +14,7 @@ from reedling.services.actions.summaries import recount
 from reedling.services.context import Context
 from reedling.standins import field
 from reedling.standins.field import SHORT, play_demo
+from reedling.standins.field_trial import PLAN
 from reedling.store.job_tables import EVERY_TABLE
 from reedling.wiring import open_context
 
@@ -113,3 +114,21 @@ def test_nothing_is_recorded_after_the_end_of_a_history(
             for event in unit.recorded.events(order.id):
                 assert event.at < context.clock(), order.id
     assert waiting > 2
+
+
+def test_a_trial_of_a_history_takes_the_orders_that_its_draw_names(tmp_path: Path) -> None:
+    context = replace(open_context(tmp_path), clock=lambda: NOW)
+    extent = replace(SHORT, n_calls=190, later_revisions_days_ago=150, trial_days_ago=60)
+    play_demo(context, "reedling-demo", extent=extent)
+    with context.reading() as unit:
+        (trial,) = unit.trials.all()
+        taken = unit.trials.orders(trial.id)
+        logged = [order for order in unit.orders.find() if order.logged_at >= trial.began_at]
+    assert (trial.document, trial.before, trial.letter, trial.ended_at) == (PLAN, "A", "B", None)
+    having = {o.id: s.revision for o in logged for s in o.runsheet.sources if s.document == PLAN}
+    assert having == {order: "B" if tried else "A" for order, tried in taken.items()}
+    assert len(set(having.values())) == 2
+    for order in logged:
+        if order.id in taken:
+            drawn = f"{order.asset.code} {order.symptom} {order.logged_at.isoformat()}"
+            assert trial.takes(drawn, order.site.district) is taken[order.id]

@@ -22,6 +22,7 @@ from reedling.services.views.orders import assets
 from reedling.standins.field_habits import habits_of
 from reedling.standins.field_kinds import KINDS, SURVEY, UNSERVED
 from reedling.standins.field_offices import OneByOne, Together
+from reedling.standins.field_trial import begin_field_trial
 from reedling.standins.field_truth import Kind, Trouble, drawn
 from reedling.standins.field_visits import carry_out_visit
 from reedling.standins.simulation import Clock, Field
@@ -51,6 +52,8 @@ class Extent:
     days: int = 200
     n_calls: int = 60
     later_revisions_days_ago: int = 115
+    trial_days_ago: int | None = None
+    """When the trial of the demo begins; none without it."""
     is_wide: bool = False
     """Whether all stations and crews are in it."""
     is_together: bool = False
@@ -59,7 +62,9 @@ class Extent:
 
 SHORT = Extent(is_together=True)
 """The history that tests play."""
-FULL = Extent(days=425, n_calls=2080, later_revisions_days_ago=150, is_wide=True, is_together=True)
+FULL = Extent(
+    days=425, n_calls=2080, later_revisions_days_ago=150, trial_days_ago=70, is_wide=True, is_together=True
+)
 """The history of the demo: fourteen months."""
 
 
@@ -93,14 +98,19 @@ def play_demo(
         strays=extent.is_wide,
         seasons=extent.is_wide,
     )
-    switch = end - timedelta(days=extent.later_revisions_days_ago)
-    switched = False
+    coming = [
+        (
+            extent.later_revisions_days_ago,
+            lambda: release_later_revisions(then, today=end.date(), wide=extent.is_wide),
+        )
+    ]
+    if extent.trial_days_ago is not None:
+        coming.append((extent.trial_days_ago, lambda: begin_field_trial(field, seed)))
     for logged_at, routine in _calendar(field, end, extent):
-        if logged_at > switch and not switched:
-            clock.now = switch
+        while coming and logged_at > (at := end - timedelta(days=coming[0][0])):
+            clock.now = at
             field.office.settle()
-            release_later_revisions(then, today=end.date(), wide=extent.is_wide)
-            switched = True
+            coming.pop(0)[1]()
         if routine is None:
             play_call(field, logged_at, end)
         else:

@@ -30,7 +30,8 @@ from reedling.services.context import Context
 from reedling.services.shared.guidance_in_force import Readied, guidance_in_force
 from reedling.services.shared.inspecting import look_of
 from reedling.services.shared.kept_changes import standing_of
-from reedling.services.shared.matched import OrderToMatch, as_logged, match_asked
+from reedling.services.shared.matched import OrderToMatch, as_logged
+from reedling.services.shared.trials import match_with_trials
 from reedling.standins.camera import HEIGHT, WIDTH, Shot, take_picture
 from reedling.store.pictures import hash_of
 from reedling.store.unit import Unit
@@ -156,7 +157,7 @@ class Together:
         # Nothing is written before all is settled, so that one reading serves for every order until then.
         unit = self.unit = self.unit or self.opened.enter_context(self.context.reading())
         self.ready = self.ready or guidance_in_force(unit)
-        matched = match_asked(unit, asked, now, report=report, ready=self.ready)
+        matched, taking = match_with_trials(unit, asked, now, report=report, ready=self.ready)
         self.number += 1
         order = as_logged(
             matched,
@@ -166,7 +167,9 @@ class Together:
             at=now,
             person=planner,
         )
-        self.past[order.id] = PastJob(order=order, job=Job(), submissions=(), changes=(), pictures=())
+        self.past[order.id] = PastJob(
+            order=order, job=Job(), submissions=(), changes=(), pictures=(), trials=taking
+        )
         return order
 
     def plan(self, planner: Person, order: str, technician: str, at: datetime) -> None:

@@ -1,1 +1,7 @@
 """Where assets stand, and what is known of them."""
+
+__all__ = [
+    "assets",
+    "plates",
+    "soundness",
+]

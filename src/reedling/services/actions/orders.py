@@ -15,9 +15,9 @@ from reedling.errors import Conflict, InvalidInput
 from reedling.services.context import Context
 from reedling.services.shared.first_time import Related, note_returns, related_symptoms
 from reedling.services.shared.kept_changes import keep_order_change
-from reedling.services.shared.matched import Matched, OrderToMatch, as_logged, match_asked
+from reedling.services.shared.matched import Matched, OrderToMatch, as_logged
 from reedling.services.shared.needed import need_order
-from reedling.services.shared.trials import TakenByTrial, trials_taking
+from reedling.services.shared.trials import TakenByTrial, match_with_trials
 from reedling.store.unit import Unit
 
 
@@ -49,7 +49,7 @@ def log_order(
     when = at or context.clock()
 
     def prepare(unit: Unit) -> _ToLog:
-        matched = match_asked(unit, asked, when, report=report)
+        matched, taking = match_with_trials(unit, asked, when, report=report)
         if matched.match.refused:
             raise Conflict(
                 "matching.never_together",
@@ -57,18 +57,9 @@ def log_order(
                 where="New order",
                 hint="Leave one of each pair out, and have the rows put right.",
             )
-        taking = trials_taking(
-            unit,
-            [taken.document for taken in matched.match.taken],
-            matched.placed,
-            f"{asked.asset} {asked.symptom} {when.isoformat()}",
-        )
-        tried = {document: by.revision for document, by in taking.items() if by.tried}
-        if tried:
-            matched = match_asked(unit, asked, when, report=report, tried=tried)
         is_routine = matched.terms.due_within_days is not None
         owed = step_records("", matched.runsheet, Job()) if is_routine else ()
-        return _ToLog(matched, tuple(taking.values()), related_symptoms(unit), owed)
+        return _ToLog(matched, taking, related_symptoms(unit), owed)
 
     def write(unit: Unit, prepared: _ToLog) -> Order:
         order = as_logged(

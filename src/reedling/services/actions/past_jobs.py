@@ -16,6 +16,7 @@ from reedling.core.runsheet.job_state import Job
 from reedling.services.context import Context
 from reedling.services.shared.first_time import note_returns, related_symptoms, summary_of
 from reedling.services.shared.recording import digest_of
+from reedling.services.shared.trials import TakenByTrial
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,7 +32,7 @@ class PastSubmission:
 class PastJob:
     """An order as it stands at the end, with all that was recorded on it and done to it.
 
-    ``job`` is what its events add up to; ``pictures`` are those it took, each with its bytes.
+    ``job`` is what its events add up to; ``pictures`` are those it took, each with its bytes; ``trials`` took the order.
     """
 
     order: Order
@@ -39,6 +40,7 @@ class PastJob:
     submissions: tuple[PastSubmission, ...]
     changes: tuple[Change, ...]
     pictures: tuple[tuple[Picture, bytes], ...]
+    trials: tuple[TakenByTrial, ...] = ()
 
     @property
     def received_at(self) -> datetime | None:
@@ -71,6 +73,8 @@ def take_in_past_jobs(context: Context, jobs: Sequence[PastJob], numbers: Mappin
                 unit.help.keep(past.order.id, past.order.technician or "", past.job)
                 unit.site_records.keep(past.order.id, past.order.technician or "", past.job)
                 unit.changes.add(past.changes)
+                for by in past.trials:
+                    unit.trials.take(by.trial, past.order.id, tried=by.tried)
                 for picture, data in past.pictures:
                     unit.pictures.add(picture, data)
         related = related_symptoms(unit)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 
 from reedling.core.evidence.cross_filter import JobColumns
 from reedling.core.guidance.documents import Revision
@@ -11,7 +12,9 @@ from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.refining.trials import Trial
 from reedling.core.register.assets import PlacedAsset
 from reedling.errors import NotFound
+from reedling.services.shared.guidance_in_force import Readied
 from reedling.services.shared.job_columns import job_columns
+from reedling.services.shared.matched import Matched, OrderToMatch, match_asked
 from reedling.store.unit import Unit
 
 
@@ -39,6 +42,21 @@ def trials_taking(
             tried = trial.takes(order, placed.site.district)
             taking[document] = TakenByTrial(trial.id, revision, tried)
     return taking
+
+
+def match_with_trials(
+    unit: Unit, asked: OrderToMatch, at: datetime, *, report: str, ready: Readied | None = None
+) -> tuple[Matched, tuple[TakenByTrial, ...]]:
+    """What an order that comes in now gets, and the trials that take it; a refused match comes as it is."""
+    matched = match_asked(unit, asked, at, report=report, ready=ready)
+    if matched.match.refused:
+        return matched, ()
+    found = [taken.document for taken in matched.match.taken]
+    taking = trials_taking(unit, found, matched.placed, f"{asked.asset} {asked.symptom} {at.isoformat()}")
+    tried = {document: by.revision for document, by in taking.items() if by.tried}
+    if tried:
+        matched = match_asked(unit, asked, at, report=report, ready=ready, tried=tried)
+    return matched, tuple(taking.values())
 
 
 def need_trial(unit: Unit, identity: str) -> Trial:
