@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import atexit
-import os
 import shutil
 import tempfile
 from collections.abc import Callable, Iterator
@@ -26,12 +25,12 @@ from reedling.services.context import Context
 from reedling.services.shared import passwords
 from reedling.standins.field import DEMO_PASSWORD, play_demo
 from reedling.wiring import open_context, read_settings
+from tests.examples import examples
 from tests.lists import LISTS
 
-settings.register_profile("reedling", deadline=None, max_examples=50)
-settings.register_profile("deep", deadline=None, max_examples=500)
-settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "reedling"))
-"""A slow machine is no error: examples are not timed. ``HYPOTHESIS_PROFILE=deep`` looks at ten times as many."""
+settings.register_profile("reedling", deadline=None, max_examples=examples(50))
+settings.load_profile("reedling")
+"""A slow machine is no error: examples are not timed."""
 
 HASHED_IN_EARNEST = passwords._PASSWORDS
 passwords._PASSWORDS = PasswordHash((Argon2Hasher(time_cost=1, memory_cost=64, parallelism=1),))

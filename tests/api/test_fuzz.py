@@ -18,6 +18,8 @@ from schemathesis.specs.openapi.checks import (
     status_code_conformance,
 )
 
+from tests.examples import examples
+
 SignIn = Callable[[str], TestClient]
 N_PER_ROUTE = 6
 LEFT_OUT = ("/api/v1/session", "/standins/", "/api/v1/pictures/", "/api/v1/illustrations/")
@@ -109,7 +111,7 @@ def test_no_patch_loses_anything(sign_in: SignIn, document: str) -> None:
     client.post(f"/api/v1/documents/{document}/draft")
     path = f"/api/v1/documents/{document}/draft"
 
-    @settings(max_examples=120, deadline=None, database=None, derandomize=True)
+    @settings(max_examples=examples(120), deadline=None, database=None, derandomize=True)
     @given(st.lists(OPERATIONS, min_size=1, max_size=3))
     def send(patch: list[dict[str, Any]]) -> None:
         before = client.get(f"/api/v1/documents/{document}/plan").json()

@@ -13,6 +13,7 @@ from reedling.errors import InvalidInput
 from reedling.exchange.json_text import read_json
 from reedling.exchange.text import MAX_DEPTH, clean_data, clean_text, mended_text
 from reedling.store.texts import mended_data
+from tests.examples import examples
 
 # Hypothesis leaves surrogates out unless they are asked for.
 ANY_TEXT = st.text(st.characters() | st.characters(categories=["Cs", "Cc"]), max_size=40)
@@ -32,7 +33,7 @@ def is_fit(text: str) -> bool:
     return all(unicodedata.category(c) != "Cc" or c in "\t\n\r" for c in text)
 
 
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=examples(400), deadline=None)
 @given(ANY_TEXT)
 def test_a_text_is_taken_just_when_everybody_can_read_it(text: str) -> None:
     if not is_fit(text):
@@ -44,7 +45,7 @@ def test_a_text_is_taken_just_when_everybody_can_read_it(text: str) -> None:
     assert clean_text(clean) == clean
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=examples(300), deadline=None)
 @given(ANY_TEXT)
 def test_a_mended_text_is_fit_and_a_fit_one_is_only_normalised(text: str) -> None:
     mended = mended_text(text)
@@ -53,7 +54,7 @@ def test_a_mended_text_is_fit_and_a_fit_one_is_only_normalised(text: str) -> Non
         assert mended == clean_text(text)
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=examples(200), deadline=None)
 @given(ANY_DATA)
 def test_data_is_taken_just_when_every_text_and_key_in_it_is_fit(data: Any) -> None:
     def texts(value: Any) -> list[str]:

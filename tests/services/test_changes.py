@@ -21,6 +21,7 @@ from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views.changes import changes_of, changes_of_list
 from reedling.services.views.lists import list_page, register_page
 from tests.conftest import INES, MAREK, PIA, RAKE
+from tests.examples import examples
 from tests.services.test_sites_and_assets import SITE
 
 OIL = {"code": "OIL", "name": "Oil", "unit": "l"}
@@ -106,7 +107,9 @@ ACTS = st.lists(
 
 
 @pytest.mark.slow
-@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(
+    max_examples=examples(40), deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+)
 @given(acts=ACTS)
 def test_taking_back_every_change_in_turn_gives_the_list_of_the_beginning(
     context: Context, acts: list[tuple[str, str, str]]

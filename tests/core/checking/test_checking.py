@@ -18,6 +18,7 @@ from reedling.core.checking.wording import check_wording
 from reedling.core.guidance.plans import Minutes, Plan, Step
 from reedling.core.guidance.questions import Limits, OneOf, Option, Question, Reading, Tick, YesNo
 from reedling.core.logic.conditions import Answer, Comparison, Condition, Conjunction, Disjunction, Negation
+from tests.examples import examples
 from tests.lists import LISTS
 from tests.plans import rake_plan, sheet_of
 from tests.runs import follow
@@ -241,7 +242,7 @@ def every_run(plan: Plan) -> Iterator[tuple[bool, dict[str, str]]]:
 
 
 @pytest.mark.slow
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(small_plans())
 def test_reachability_equals_brute_force_enumeration(plan: Plan) -> None:
     runs = list(every_run(plan))
@@ -268,7 +269,7 @@ def test_reachability_equals_brute_force_enumeration(plan: Plan) -> None:
 
 
 @pytest.mark.slow
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(small_plans())
 def test_the_tours_meet_every_step_that_can_be_met_in_a_whole_run(plan: Plan) -> None:
     sheet = sheet_of(plan)

@@ -40,6 +40,7 @@ from reedling.core.guidance.skills import PartNeed, SkillNeed
 from reedling.core.guidance.soundness import plan_problems
 from reedling.core.logic.conditions import Answer, Comparison, Condition, Conjunction, Disjunction, Negation
 from reedling.core.runsheet.standing import Entered, rules_of, settle
+from tests.examples import examples
 from tests.lists import LISTS
 from tests.plans import sheet_of
 
@@ -488,7 +489,7 @@ def small_forms(draw: st.DrawFn) -> Plan:
     return form(section("one", *questions[:cut]), section("two", *questions[cut:]))
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(small_forms())
 def test_which_questions_can_be_asked_equals_brute_force_enumeration(plan: Plan) -> None:
     sheet = sheet_of(plan)

@@ -21,6 +21,7 @@ from reedling.core.rollup.branches import BranchEvidence
 from reedling.core.rollup.plan_totals import forget_totals, total_plans
 from tests.core.checking.test_checking import compare, small_plans
 from tests.core.checking.test_finish_checks import RULES
+from tests.examples import examples
 
 FACTS: Mapping[str, QuestionName] = {"asset.model": QuestionName(label="the model")}
 
@@ -66,7 +67,7 @@ def edited(plan: Plan, rng: random.Random) -> Plan:
             return put(replace(step, phase="Prove" if rng.random() < 0.5 else "Diagnose"))
 
 
-@settings(max_examples=40)
+@settings(max_examples=examples(20))
 @given(small_plans(), RULES, RULES, st.integers(0, 10_000))
 def test_after_any_edits_the_checks_and_totals_are_those_worked_out_anew(
     plan: Plan, rule: FinishRule, other: FinishRule, seed: int

@@ -40,6 +40,7 @@ from reedling.core.logic.conditions import (
 )
 from reedling.core.logic.kleene import Truth, conjoin, disjoin, negate
 from reedling.core.runsheet.progress import take_up, wanted_parts
+from tests.examples import examples
 from tests.plans import sheet_of
 
 NAMES = ("North", "South")
@@ -256,7 +257,7 @@ def yes_no_conditions(draw: st.DrawFn, depth: int = 2) -> Condition:
     return Conjunction(parts=parts) if kind == 2 else Disjunction(parts=parts)
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(yes_no_conditions())
 def test_what_the_checker_calls_never_is_never_in_any_run(condition: Condition) -> None:
     """All runs of two pumps are tried; one that is met is never called never."""

@@ -12,12 +12,13 @@ from hypothesis import strategies as st
 from reedling.core.evidence.cross_filter import columns_of
 from reedling.core.evidence.expected_minutes import expected_minutes, over_expected_by_the_others
 from tests.core.evidence.test_compared_jobs import JOBS, job
+from tests.examples import examples
 
 OF_CAUSE = {"c": 40.0, "d": 90.0, "e": 20.0}
 PACE = {"t0": 0.8, "t1": 1.0, "t2": 1.4}
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(JOBS, st.data())
 def test_only_the_past_is_learned_from(held: list[dict[str, object]], data: st.DataObject) -> None:
     """Whatever the other jobs took, what is expected of any job stays the same."""

@@ -15,6 +15,7 @@ from reedling.core.evidence.cross_filter import JobFacts, columns_of, facet_valu
 from reedling.core.evidence.paces import minutes_at_one_pace
 from reedling.core.evidence.revision_gains import revision_gain, year_saved
 from reedling.core.statistics.standardised import standardised_difference
+from tests.examples import examples
 
 T0 = datetime(2026, 1, 5, tzinfo=UTC)
 VALUES = st.lists(st.floats(5, 500), min_size=2, max_size=30)
@@ -32,7 +33,7 @@ def test_of_one_stratum_it_is_welch_s_interval(first: Sequence[float], second: S
     assert (found.low, found.high) == pytest.approx((expected.low, expected.high), rel=1e-6, abs=1e-6)
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(
     st.lists(
         st.tuples(st.lists(st.floats(5, 500), max_size=9), st.lists(st.floats(5, 500), max_size=9)),

@@ -31,6 +31,7 @@ from reedling.core.faultguide.strategies import (
     minutes_of_strategy,
 )
 from reedling.errors import InvalidInput
+from tests.examples import examples
 
 
 def a_guide(seed: int, n_causes: int, n_checks: int, n_repairs: int) -> FaultGuide:
@@ -111,7 +112,7 @@ def minutes_of_order(guide: FaultGuide, order: Sequence[int]) -> float:
     return float(minutes + left.sum() * guide.last_resort_minutes)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(st.integers(0, 10_000))
 def test_sure_remedies_of_one_cause_each_are_best_tried_by_chance_for_minutes(seed: int) -> None:
     """Kadane and Simon (1977): no order of them does better than by P / cost; all are tried."""
@@ -154,7 +155,7 @@ def brute_force(
     return best
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(st.integers(0, 10_000), st.integers(0, 3), st.integers(1, 3))
 def test_the_exact_order_is_the_best_of_all_there_are(seed: int, n_checks: int, n_repairs: int) -> None:
     guide = a_guide(seed, 3, n_checks, n_repairs)
@@ -196,7 +197,7 @@ def test_a_strategy_takes_the_minutes_it_says(n_checks: int, n_repairs: int) -> 
     assert abs(float(np.mean(runs)) - strategy.first.minutes) < 4 * error
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(st.integers(0, 10_000), st.integers(0, 4), st.integers(0, 3))
 def test_an_order_of_work_is_worth_the_same_however_it_is_added_up(
     seed: int, n_checks: int, n_repairs: int
@@ -206,7 +207,7 @@ def test_an_order_of_work_is_worth_the_same_however_it_is_added_up(
     assert minutes_of_strategy(guide, best) == pytest.approx(best.minutes)
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 @given(st.integers(0, 10_000))
 def test_looking_ahead_is_never_better_than_the_best_and_never_below_the_bound(seed: int) -> None:
     guide = a_guide(seed, 4, 4, 4)
@@ -377,7 +378,7 @@ def test_what_an_order_saves_is_the_difference_and_its_range_holds_it() -> None:
     assert saving.written == pytest.approx(20.0 + strategy.at_least)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(st.integers(0, 10_000), st.integers(2, 5), st.integers(0, 6), st.integers(0, 5), st.data())
 def test_what_a_phone_does_next_is_the_first_of_the_order_that_looks_ahead(
     seed: int, n_causes: int, n_checks: int, n_repairs: int, data: st.DataObject

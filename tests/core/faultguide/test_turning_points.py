@@ -12,6 +12,7 @@ from reedling.core.faultguide.guides import FaultGuide
 from reedling.core.faultguide.next_doing import next_doing
 from reedling.core.faultguide.turning_points import FURTHEST, TO_THIS_SHARE, turning_points
 from tests.core.faultguide.test_faultguide import a_guide
+from tests.examples import examples
 
 
 def first(guide: FaultGuide) -> tuple[str, int]:
@@ -30,7 +31,7 @@ def with_minutes(guide: FaultGuide, act: str, place: int, of: str, minutes: floa
     return replace(guide, repairs=(*guide.repairs[:place], repair, *guide.repairs[place + 1 :]))
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=examples(25), deadline=None)
 @given(st.integers(0, 10_000))
 def test_the_first_thing_changes_there_and_not_before(seed: int) -> None:
     guide = a_guide(seed, 4, 4, 3)
@@ -52,7 +53,7 @@ def test_the_first_thing_changes_there_and_not_before(seed: int) -> None:
         assert sum(changed) <= 2
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=examples(15), deadline=None)
 @given(st.integers(0, 10_000))
 def test_what_is_left_out_changes_nothing(seed: int) -> None:
     guide = a_guide(seed, 4, 3, 3)

@@ -24,6 +24,7 @@ from reedling.core.guidance.plans import Minutes, Plan, Step
 from reedling.core.guidance.questions import Limits, OneOf, Option, Reading, YesNo
 from reedling.core.guidance.written_guides import GuideCause, GuideCheck, GuideRemedy, WrittenGuide
 from tests.core.faultguide.test_faultguide import a_guide
+from tests.examples import examples
 
 CAUSES = ("debris", "valve", "oil")
 LABELS = {
@@ -80,7 +81,7 @@ def a_job(rng: random.Random) -> ClosedJob:
     )
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(60), deadline=None)
 @given(st.integers(0, 10_000), st.integers(0, 60), st.sampled_from((1.0, 5.0, 40.0)))
 def test_learned_figures_are_those_of_conjugate_updating(seed: int, n: int, weight: float) -> None:
     """Counted job by job; the marginal of a Dirichlet is a Beta (Gelman et al., Bayesian Data Analysis, 3rd ed., 3.4)."""
@@ -252,7 +253,7 @@ def test_steps_put_in_an_order_keep_the_places_of_the_others(order: list[str], c
     assert [s if s not in chosen else "-" for s in after] == [s if s not in chosen else "-" for s in "abcde"]
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=examples(15), deadline=None)
 @given(st.integers(0, 10_000))
 def test_checks_stand_in_the_order_in_which_most_jobs_come_to_them(seed: int) -> None:
     """4,000 jobs are carried out by the strategy, each with a cause drawn; who meets which check is counted."""

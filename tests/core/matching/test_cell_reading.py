@@ -29,6 +29,7 @@ from reedling.core.matching.table_editing import (
 )
 from reedling.errors import InvalidInput, NotFound
 from tests.core.matching.test_table_lookup import CODED, COLUMNS, cell
+from tests.examples import examples
 
 LISTS = Catalogue(
     equipment=(
@@ -157,7 +158,7 @@ OPEN_NAMES = naming_of(
 def test_a_cell_reads_back_from_its_own_words(of: Column) -> None:
     """Whatever a cell says, typing what the sheet shows gives the same cell."""
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=examples(60), deadline=None)
     @given(cell(of))
     def holds(made: Cell) -> None:
         assert read_cell(cell_words(made, of, OPEN_NAMES), of, OPEN) == made

@@ -27,6 +27,7 @@ from reedling.core.matching.gaps import Box, BoxIndex, gaps_of, is_covered, meet
 from reedling.core.matching.lookup import bits_of
 from reedling.core.matching.order_facts import OrderFacts
 from reedling.core.matching.table_checks import find_gaps, row_findings, says_what_to_do
+from tests.examples import examples
 
 SIZES = (3, 4, 2, 3)
 WHOLE: Box = tuple((1 << n) - 1 for n in SIZES)
@@ -41,7 +42,7 @@ boxes = st.lists(st.tuples(*(st.integers(1, (1 << n) - 1) for n in SIZES)), max_
 
 
 @pytest.mark.slow
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=examples(300), deadline=None)
 @given(boxes)
 def test_gaps_are_all_that_no_box_has_and_do_not_overlap(given_boxes: list[Box]) -> None:
     """Against counting: every one of the 72 combinations is in a box or in exactly one gap."""
@@ -56,7 +57,7 @@ def test_gaps_are_all_that_no_box_has_and_do_not_overlap(given_boxes: list[Box])
     assert sum(map(n_combinations, found)) == sum(not any(has(b, p) for b in given_boxes) for p in POINTS)
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=examples(200), deadline=None)
 @given(boxes, boxes)
 def test_the_index_finds_the_boxes_that_meet_another(held: list[Box], asked: list[Box]) -> None:
     index = BoxIndex.of(held)
@@ -65,7 +66,7 @@ def test_the_index_finds_the_boxes_that_meet_another(held: list[Box], asked: lis
         assert list(bits_of(index.meeting(box))) == met
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(boxes)
 def test_a_solver_finds_nothing_outside_the_boxes_and_gaps(given_boxes: list[Box]) -> None:
     """Z3 as a second way: with boxes and gaps both denied, no combination is left."""

@@ -16,6 +16,7 @@ from reedling.core.guidance.decision_tables import PRIORITIES, Cell, CellOperato
 from reedling.core.matching.cells import meets
 from reedling.core.matching.lookup import look_up
 from reedling.core.matching.order_facts import OrderFacts, fact_of
+from tests.examples import examples
 from tests.oracles.rules_engine import engine_of, inputs_of, rows_of
 
 TREE = EquipmentTree.of(
@@ -101,7 +102,7 @@ def orders() -> st.SearchStrategy[OrderFacts]:
 
 
 @pytest.mark.slow
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=examples(300), deadline=None)
 @given(st.lists(rows(), max_size=12), st.lists(orders(), min_size=1, max_size=6))
 def test_looking_up_finds_what_asking_each_row_finds(
     table: list[dict[str, Cell]], tried: list[OrderFacts]

@@ -27,6 +27,7 @@ from reedling.core.orders.photo_looks import (
     same_photo,
 )
 from reedling.services.shared.inspecting import look_of
+from tests.examples import examples
 
 PHOTOS = Path(skimage.data.__file__).parent
 SHARP = (
@@ -61,7 +62,7 @@ def look(image: Image.Image, quality: int = 85) -> PhotoLook:
     return look_of(taken(image, quality))
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(st.integers(0, 2**32 - 1), st.integers(24, 60), st.floats(0, 4))
 def test_the_blur_is_that_of_the_reference_library(seed: int, side: int, sigma: float) -> None:
     """``skimage.measure.blur_effect``, the metric of Crété and others (2007)."""
@@ -133,7 +134,7 @@ def test_a_photo_is_looked_at_as_it_is_held() -> None:
     assert same_photo(look_of(out.getvalue()), {"upright": look(upright).fingerprint}) == "upright"
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=examples(15), deadline=None)
 @given(st.integers(0, 2**32 - 1))
 def test_a_fingerprint_says_which_of_two_neighbours_is_lighter(seed: int) -> None:
     rng = np.random.default_rng(seed)

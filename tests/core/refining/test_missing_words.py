@@ -24,6 +24,7 @@ from reedling.core.refining.missing_words import (
 from reedling.core.refining.recurring_notes import TELLING_LETTERS
 from reedling.core.statistics.discoveries import FALSE_DISCOVERY_RATE
 from reedling.core.statistics.intervals import wilson_interval
+from tests.examples import examples
 
 SYMPTOMS = (
     Symptom(code="stalls", label="Stalls", synonyms=("jams half way",)),
@@ -44,7 +45,7 @@ CODES = st.sampled_from([*(s.code for s in SYMPTOMS), "gone"])
 ROWS = st.lists(st.tuples(CODES, st.lists(st.sampled_from(WORDS), min_size=1, max_size=3)), max_size=60)
 
 
-@settings(max_examples=150)
+@settings(max_examples=examples(150))
 @given(ROWS)
 def test_what_is_told_meets_every_part_of_its_rule(rows: list[tuple[str, list[str]]]) -> None:
     reports = reports_of(rows)
@@ -67,7 +68,7 @@ def test_what_is_told_meets_every_part_of_its_rule(rows: list[tuple[str, list[st
         assert with_synonym(new, change) is None
 
 
-@settings(max_examples=150)
+@settings(max_examples=examples(150))
 @given(ROWS)
 def test_what_meets_the_rule_beyond_doubt_is_told(rows: list[tuple[str, list[str]]]) -> None:
     """Words that would be signals even were each of so many tested by itself: 8 are drawn from."""

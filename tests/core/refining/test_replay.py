@@ -32,6 +32,7 @@ from tests.core.refining.worlds import (
 )
 from tests.core.rollup.test_carrying import walk as answer_all
 from tests.core.rollup.test_outlook import sound_plan
+from tests.examples import examples
 
 N_WORLDS = 25
 
@@ -98,7 +99,7 @@ def test_a_job_that_was_recorded_whole_is_walked_as_the_runtime_goes(seed: int) 
     assert (walked.filled, walked.n_filled) == (0, 0)
 
 
-@settings(max_examples=6)
+@settings(max_examples=examples(6))
 @given(st.lists(st.floats(-50, 50), min_size=2, max_size=12), st.integers(1, 4))
 def test_the_range_is_that_of_a_bootstrap_t_done_sample_by_sample(values: list[float], m: int) -> None:
     """Where nothing is filled in: each drawn sample by itself, by scipy's standard error."""

@@ -16,12 +16,13 @@ from reedling.core.refining.trial_jobs import PACE_DAYS, past_jobs, read_jobs
 from reedling.core.refining.trials import FEWEST_A_SIDE
 from tests.core.evidence.test_compared_jobs import JOBS, T0, job
 from tests.core.refining.test_trials import TRIAL
+from tests.examples import examples
 
 BEGAN = T0 + timedelta(days=20)
 OF_JOBS = replace(TRIAL, document="W", before="A", letter="B", began_at=BEGAN, most_jobs=40)
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60))
 @given(JOBS, st.data())
 def test_a_trial_is_read_off_its_own_jobs_in_the_order_they_were_finished(
     held: list[dict[str, object]], data: st.DataObject

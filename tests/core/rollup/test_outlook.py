@@ -46,6 +46,7 @@ from reedling.core.rollup.plan_totals import targets_of, total_plans
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import take_up, wanted_parts
+from tests.examples import examples
 
 OPTIONS = tuple(Option(id=o, label=o) for o in "abc")
 
@@ -216,7 +217,7 @@ def run_of(plan: Plan, answers: Mapping[str, Answer]) -> tuple[set[str], dict[st
 
 
 @pytest.mark.slow
-@settings(max_examples=300)
+@settings(max_examples=examples(300))
 @given(st.integers(0, 1_000_000))
 def test_a_plan_unfolds_as_it_does_on_site(seed: int) -> None:
     """Twenty random ways through 300 random plans, each carried out by the real runtime."""

@@ -23,6 +23,7 @@ from reedling.core.runsheet.run_view import job_view
 from reedling.core.runsheet.site_events import CheckSeen, NoCauseFits, RemedyTried
 from reedling.errors import InvalidInput
 from tests.core.faultguide.test_faultguide import a_guide
+from tests.examples import examples
 
 T0 = datetime(2026, 3, 2, 8, tzinfo=UTC)
 PLAN = Plan(
@@ -89,7 +90,7 @@ def as_events(told: list[tuple[object, ...]]) -> Iterator[FieldEvent]:
                 yield Answered(at=at, question=f"WP-1:{question}", value=value)  # type: ignore[arg-type]
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=examples(200), deadline=None)
 @given(st.integers(0, 10_000), st.lists(EVENTS, max_size=12))
 def test_a_guide_on_a_job_follows_from_all_that_was_recorded(
     seed: int, told: list[tuple[object, ...]]

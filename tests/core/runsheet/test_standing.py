@@ -28,6 +28,7 @@ from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import offered_answers, take_up, write_backs
 from reedling.core.runsheet.standing import Entered, rules_of, settle, settle_again, without
+from tests.examples import examples
 from tests.plans import sheet_of
 from tests.runs import consequence_of, follow
 
@@ -240,7 +241,7 @@ def plans(draw: st.DrawFn) -> Plan:
     return Plan(title="t", steps=tuple(steps))
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(plans(), st.integers(0, 2**16))
 def test_taking_an_answer_away_settles_as_if_it_had_never_been_given(plan: Plan, seed: int) -> None:
     """The quick way over dependents equals the slow way over the whole sheet."""
@@ -255,7 +256,7 @@ def test_taking_an_answer_away_settles_as_if_it_had_never_been_given(plan: Plan,
         assert without(rules, Entered(answers), standing, question) == slow
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=examples(150), deadline=None)
 @given(plans(), st.integers(0, 2**16))
 def test_what_is_settled_from_before_is_as_settled_anew(plan: Plan, seed: int) -> None:
     """Answers come, change and go, lines are done and left out and neither any more, in any order."""
@@ -282,7 +283,7 @@ def test_what_is_settled_from_before_is_as_settled_anew(plan: Plan, seed: int) -
         assert standing == settle(rules, entered)
 
 
-@settings(max_examples=100, deadline=None)
+@settings(max_examples=examples(100), deadline=None)
 @given(plans(), st.integers(0, 2**16))
 def test_what_is_shown_is_true_and_what_is_hidden_does_not_count(plan: Plan, seed: int) -> None:
     rng = random.Random(seed)

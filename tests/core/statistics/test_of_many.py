@@ -24,6 +24,7 @@ from reedling.core.statistics.resampling import median_interval
 from reedling.core.statistics.strata import Stratum, adjusted_difference
 from reedling.core.statistics.survival import kaplan_meier, share_ended_by
 from reedling.errors import InvalidInput
+from tests.examples import examples
 
 # Remission times in weeks of 21 patients, 9 of whom relapsed (Freireich et al. 1963, Blood 21, 699; Gehan 1965), an
 # open data set of survival analysis; "+" marks those still in remission. From memory, as are the estimates: they
@@ -254,7 +255,7 @@ def test_a_figure_written_again_and_again_is_told_from_one_that_is_common() -> N
     assert same_again([], others) is None
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=examples(40), deadline=None)
 @given(st.integers(0, 10_000))
 def test_last_digits_are_compared_as_scipy_compares_them(seed: int) -> None:
     rng = random.Random(seed)
