@@ -21,7 +21,7 @@ from tests.browser.test_views import serious
 from tests.conftest import app_over
 
 NOW = datetime(2026, 6, 1, 10, 0, tzinfo=UTC)
-EXTENT = replace(FULL, n_calls=320, is_wide=False)
+EXTENT = replace(FULL, n_calls=320, is_wide=False, trial_days_ago=None)
 SEED = 5
 
 pytestmark = pytest.mark.slow

@@ -21,7 +21,7 @@ NOW = datetime(2026, 6, 1, 10, 0, tzinfo=UTC)
 def history(tmp_path_factory: pytest.TempPathFactory) -> Path:
     folder = tmp_path_factory.mktemp("history")
     context = replace(open_context(folder), clock=lambda: NOW)
-    play_demo(context, "reedling-demo", extent=replace(FULL, n_calls=320, is_wide=False))
+    play_demo(context, "reedling-demo", extent=replace(FULL, n_calls=320, is_wide=False, trial_days_ago=None))
     return folder
 
 

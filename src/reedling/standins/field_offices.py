@@ -5,7 +5,7 @@ Both go by the same rules of the core and come to the same; taking all of it in 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass, field, replace
 from datetime import datetime
@@ -18,6 +18,7 @@ from reedling.core.orders.photo_looks import PhotoLook, same_photo
 from reedling.core.orders.receipts import Picture, Receipt
 from reedling.core.orders.states import state_after
 from reedling.core.people import Person
+from reedling.core.refining.trials import Trial
 from reedling.core.runsheet.events import FieldEvent
 from reedling.core.runsheet.job import replay
 from reedling.core.runsheet.job_state import Job, job_state
@@ -148,6 +149,7 @@ class Together:
     past: dict[str, PastJob] = field(default_factory=dict)
     number: int = 0
     ready: Readied | None = None
+    trials: Mapping[str, Trial] | None = None
     opened: ExitStack = field(default_factory=ExitStack)
     unit: Unit | None = None
 
@@ -157,7 +159,11 @@ class Together:
         # Nothing is written before all is settled, so that one reading serves for every order until then.
         unit = self.unit = self.unit or self.opened.enter_context(self.context.reading())
         self.ready = self.ready or guidance_in_force(unit)
-        matched, taking = match_with_trials(unit, asked, now, report=report, ready=self.ready)
+        if self.trials is None:
+            self.trials = unit.trials.under_way()
+        matched, taking = match_with_trials(
+            unit, asked, now, report=report, ready=self.ready, under_way=self.trials
+        )
         self.number += 1
         order = as_logged(
             matched,
@@ -239,7 +245,7 @@ class Together:
     def settle(self) -> None:
         """As :class:`Office`."""
         self.opened.close()
-        self.unit = self.ready = None
+        self.unit = self.ready = self.trials = None
         take_in_past_jobs(self.context, tuple(self.past.values()), {"WO": self.number})
         self.past.clear()
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass, fields, replace
 from datetime import datetime
 from typing import Any, NamedTuple, cast
@@ -59,9 +59,9 @@ class JobFigures:
     session: Session
     kept: Kept
 
-    def orders_on(self, asset: str) -> tuple[OrderOutcome, ...]:
-        """The orders on an asset as far as they bear on whether a job is fixed, by the time logged."""
-        return outcomes_of(self.session, OrderRow.asset_id == asset)
+    def orders_on(self, assets: Collection[str]) -> tuple[OrderOutcome, ...]:
+        """The orders on these assets as far as they bear on whether a job is fixed; by asset and time logged."""
+        return outcomes_of(self.session, OrderRow.asset_id.in_(assets))
 
     def first_time(self, latest: datetime, wanted: WantedJobs = ALL) -> Mapping[str, FirstTimeCounts]:
         """By incident type; too young are those finished after ``latest``."""

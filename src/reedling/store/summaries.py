@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence, Set
+from collections.abc import Collection, Iterable, Sequence, Set
 from dataclasses import dataclass
 from typing import Any, cast
 
@@ -243,12 +243,12 @@ class Summaries:
         """Keep by which rules they were worked out."""
         self.session.merge(CounterRow(prefix=VERSION, last=version))
 
-    def set_fixed(self, asset: str, orders: Sequence[str]) -> None:
-        """Say which finished jobs of an asset are fixed; its others are not."""
+    def set_fixed(self, assets: Collection[str], orders: Collection[str]) -> None:
+        """Say which finished jobs of these assets are fixed; their others are not."""
         fixed = JobSummaryRow.order_id.in_(orders)
         changed = self.session.execute(
             update(JobSummaryRow)
-            .where(JobSummaryRow.asset_id == asset, JobSummaryRow.fixed != fixed)
+            .where(JobSummaryRow.asset_id.in_(assets), JobSummaryRow.fixed != fixed)
             .values(fixed=fixed)
         )
         if cast(CursorResult[Any], changed).rowcount:

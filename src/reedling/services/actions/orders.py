@@ -78,7 +78,7 @@ def log_order(
         )
         for by in prepared.taking:
             unit.trials.take(by.trial, order.id, tried=by.tried)
-        note_returns(unit, order.asset.code, prepared.related)
+        note_returns(unit, (order.asset.code,), prepared.related)
         return order
 
     return context.change(prepare, write, on=_what_decides)
@@ -121,5 +121,5 @@ def cancel_order(context: Context, person: Person, order_id: str, reason: str) -
         cancelled = replace(order, state="Cancelled", review_note=reason.strip())
         unit.orders.save(cancelled)
         keep_order_change(context, unit, person, "cancelled", order, cancelled)
-        note_returns(unit, order.asset.code, related_symptoms(unit))
+        note_returns(unit, (order.asset.code,), related_symptoms(unit))
         return cancelled

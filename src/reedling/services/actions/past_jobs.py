@@ -92,8 +92,7 @@ def take_in_past_jobs(context: Context, jobs: Sequence[PastJob], numbers: Mappin
                     summaries.append(summary)
         unit.summaries.count_records()
         unit.summaries.keep_answers(sorted(summaries, key=lambda one: (one.finished_at, one.order)))
-        for asset in dict.fromkeys(past.order.asset.code for past in jobs):
-            note_returns(unit, asset, related)
+        note_returns(unit, {past.order.asset.code for past in jobs}, related)
         for prefix, number in numbers.items():
             unit.reserve_number(prefix, number)
 

@@ -21,7 +21,7 @@ def note_all_returns(context: Context) -> None:
         related, assets = related_symptoms(unit), tuple(unit.orders.n_by_asset())
     for asset in assets:
         with context.writing() as unit:
-            note_returns(unit, asset, related)
+            note_returns(unit, (asset,), related)
     with context.writing() as unit:
         unit.summaries.set_version(RULES)
 
@@ -56,6 +56,6 @@ def recount(context: Context) -> int:
             unit.session.expunge_all()
         related = related_symptoms(unit)
         for asset in unit.orders.n_by_asset():
-            note_returns(unit, asset, related)
+            note_returns(unit, (asset,), related)
         unit.summaries.set_version(RULES)
         return n_jobs

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from datetime import datetime
+from itertools import groupby
 
 from reedling.core.evidence.doubtful_times import Bounds
 from reedling.core.evidence.job_summary import JobSummary, summarise_job
@@ -43,6 +44,8 @@ def related_symptoms(unit: Unit) -> Related:
     return relation_of(unit.catalogues.get())
 
 
-def note_returns(unit: Unit, asset: str, related: Related) -> None:
-    """Say anew which finished jobs of an asset are fixed first time, so far as is known."""
-    unit.summaries.set_fixed(asset, fixed_orders(unit.job_figures.orders_on(asset), related))
+def note_returns(unit: Unit, assets: Collection[str], related: Related) -> None:
+    """Say anew which finished jobs of these assets are fixed first time, so far as is known."""
+    by_asset = groupby(unit.job_figures.orders_on(assets), lambda outcome: outcome.asset)
+    fixed = [order for _, outcomes in by_asset for order in fixed_orders(outcomes, related)]
+    unit.summaries.set_fixed(assets, fixed)

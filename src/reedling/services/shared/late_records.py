@@ -63,7 +63,7 @@ def _uncount(unit: Unit, order: Order, counted: WorkedOut) -> None:
     """Take a finished job out of the figures, and put back what earlier jobs on the asset answered last."""
     assert counted.summary is not None
     unit.summaries.forget(counted.summary, counted.records)
-    for other in unit.job_figures.orders_on(order.asset.code):
+    for other in unit.job_figures.orders_on((order.asset.code,)):
         if other.order == order.id:
             continue
         found = need_order(unit, other.order)

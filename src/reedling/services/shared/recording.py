@@ -77,7 +77,7 @@ def keep_job(
     )
     if found.summary is not None:
         unit.summaries.add(found.summary, found.records)
-        note_returns(unit, order.asset.code, found.related)
+        note_returns(unit, (order.asset.code,), found.related)
     return order
 
 

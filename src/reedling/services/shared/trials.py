@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -12,7 +12,7 @@ from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.refining.trials import Trial
 from reedling.core.register.assets import PlacedAsset
 from reedling.errors import NotFound
-from reedling.services.shared.guidance_in_force import Readied
+from reedling.services.shared.guidance_in_force import Readied, guidance_in_force
 from reedling.services.shared.job_columns import job_columns
 from reedling.services.shared.matched import Matched, OrderToMatch, match_asked
 from reedling.store.unit import Unit
@@ -28,14 +28,14 @@ class TakenByTrial:
 
 
 def trials_taking(
-    unit: Unit, documents: Sequence[str], placed: PlacedAsset, order: str
+    unit: Unit, under_way: Mapping[str, Trial], documents: Sequence[str], placed: PlacedAsset, order: str
 ) -> dict[str, TakenByTrial]:
-    """The trials that take an order for which these documents were found, by document.
+    """Those trials under way that take an order for which these documents were found, by document.
 
     ``order`` is what tells the order from all others; it decides the draw.
     """
     taking = {}
-    for document, trial in unit.trials.under_way().items():
+    for document, trial in under_way.items():
         if document in documents:
             revision = unit.documents.revision(document, trial.letter)
             assert revision is not None
@@ -45,14 +45,27 @@ def trials_taking(
 
 
 def match_with_trials(
-    unit: Unit, asked: OrderToMatch, at: datetime, *, report: str, ready: Readied | None = None
+    unit: Unit,
+    asked: OrderToMatch,
+    at: datetime,
+    *,
+    report: str,
+    ready: Readied | None = None,
+    under_way: Mapping[str, Trial] | None = None,
 ) -> tuple[Matched, tuple[TakenByTrial, ...]]:
-    """What an order that comes in now gets, and the trials that take it; a refused match comes as it is."""
+    """What an order that comes in now gets, and the trials that take it; a refused match comes as it is.
+
+    What is in force and the trials under way are read here where they are not given.
+    """
+    ready = ready or guidance_in_force(unit)
+    under_way = unit.trials.under_way() if under_way is None else under_way
     matched = match_asked(unit, asked, at, report=report, ready=ready)
     if matched.match.refused:
         return matched, ()
     found = [taken.document for taken in matched.match.taken]
-    taking = trials_taking(unit, found, matched.placed, f"{asked.asset} {asked.symptom} {at.isoformat()}")
+    taking = trials_taking(
+        unit, under_way, found, matched.placed, f"{asked.asset} {asked.symptom} {at.isoformat()}"
+    )
     tried = {document: by.revision for document, by in taking.items() if by.tried}
     if tried:
         matched = match_asked(unit, asked, at, report=report, ready=ready, tried=tried)
