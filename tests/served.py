@@ -11,6 +11,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from threading import Thread
 
 import httpx2 as httpx
 
@@ -20,9 +21,33 @@ COMMAND = str(Path(sys.executable).parent / "reedling")
 ROOT = Path(__file__).parents[1]
 
 
-def _peak_kb(pid: int) -> int:
-    status = Path(f"/proc/{pid}/status").read_text()
-    return int(status.split("VmHWM:")[1].split()[0])
+LOOKED_AT_AGAIN_S = 0.2
+
+
+class Memory:
+    """The most memory that a process and those it began held at one time; what they share counts once."""
+
+    def __init__(self, pid: int) -> None:
+        self._pid = pid
+        self.peak_kb = 0
+        Thread(target=self._watch, daemon=True).start()
+
+    def _watch(self) -> None:
+        while Path(f"/proc/{self._pid}").exists():
+            self.peak_kb = max(self.peak_kb, self._held_kb())
+            time.sleep(LOOKED_AT_AGAIN_S)
+
+    def _held_kb(self) -> int:
+        held = 0
+        try:
+            tasks = Path(f"/proc/{self._pid}/task").iterdir()
+            begun = {int(pid) for task in tasks for pid in (task / "children").read_text().split()}
+            for pid in (self._pid, *begun):
+                held += int(Path(f"/proc/{pid}/smaps_rollup").read_text().split("\nPss:")[1].split()[0])
+        except (OSError, IndexError):
+            # It is ending.
+            return 0
+        return held
 
 
 class Server:
@@ -41,6 +66,7 @@ class Server:
             "REEDLING_WEB": str(ROOT / "web/dist"),
         }
         self.process: subprocess.Popen[bytes] | None = None
+        self.memory: Memory | None = None
         self.parent: subprocess.Popen[str] | None = None
         self.child = 0
         self.log = folder.parent / f"{folder.name}-{self.port}.log"
@@ -56,6 +82,7 @@ class Server:
         self.process = subprocess.Popen(
             [COMMAND, "serve"], env=self.environment, stdout=subprocess.DEVNULL, stderr=self.log.open("ab")
         )
+        self.memory = Memory(self.process.pid)
         while time.perf_counter() - began < 120:
             try:
                 if httpx.get(f"{self.address}/api/v1/health", timeout=2).status_code == 200:
@@ -125,11 +152,9 @@ class Server:
             self.process.wait(timeout=20)
 
     def peak_mb(self) -> float:
-        """The most memory held so far, by it and by the process for long work, in megabytes: each at its own peak."""
-        assert self.process is not None
-        tasks = Path(f"/proc/{self.process.pid}/task").iterdir()
-        begun = {int(pid) for task in tasks for pid in (task / "children").read_text().split()}
-        return sum(_peak_kb(pid) for pid in (self.process.pid, *begun)) / 1024
+        """The most memory that it and the process for long work have held at one time so far, in megabytes."""
+        assert self.memory is not None
+        return self.memory.peak_kb / 1024
 
     def client(self, username: str) -> httpx.Client:
         """Somebody signed in; an empty name stays outside."""

@@ -10,12 +10,13 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Literal
 
+from sqlalchemy import Engine
+
 from reedling import __version__
 from reedling.errors import InvalidInput
 from reedling.services.actions.summaries import bring_up_to_date
 from reedling.services.context import Context
 from reedling.store.folder import DATABASE, DataFolder
-from reedling.store.migrate import is_empty, migrate, pending
 from reedling.store.sqlite import copy_database, open_engine
 from reedling.store.unit import Store, plain_errors
 
@@ -113,10 +114,11 @@ class DemoClock:
         self.days_ahead += days
 
 
-def open_context(data_dir: Path, *, demo: bool = False) -> Context:
+def open_context(data_dir: Path, *, demo: bool = False, is_ready: bool = False) -> Context:
     """The store in this folder, brought to the present shape, with the real clock.
 
-    Before an upgrade the database is copied beside itself. ``demo`` marks a new folder as a demo's.
+    Before an upgrade the database is copied beside itself. ``demo`` marks a new folder as a demo's; ``is_ready`` says
+    that another process has opened it and brought it to the present shape.
 
     Raises
     ------
@@ -127,10 +129,8 @@ def open_context(data_dir: Path, *, demo: bool = False) -> Context:
     folder = DataFolder(data_dir)
     folder.make_ready()
     engine = open_engine(folder.database)
-    with plain_errors():
-        if not is_empty(engine) and pending(engine):
-            copy_database(folder.database, folder.path / f"before-{__version__}-{DATABASE}")
-        migrate(engine)
+    if not is_ready:
+        _to_present_shape(engine, folder)
     if folder.mark() is None:
         folder.write_mark(demo=demo)
     context = Context(
@@ -140,6 +140,16 @@ def open_context(data_dir: Path, *, demo: bool = False) -> Context:
     )
     bring_up_to_date(context)
     return context
+
+
+def _to_present_shape(engine: Engine, folder: DataFolder) -> None:
+    # Eleven megabytes that a process which only reads does without.
+    from reedling.store.migrate import is_empty, migrate, pending
+
+    with plain_errors():
+        if not is_empty(engine) and pending(engine):
+            copy_database(folder.database, folder.path / f"before-{__version__}-{DATABASE}")
+        migrate(engine)
 
 
 def short_id() -> str:

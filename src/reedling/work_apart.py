@@ -105,7 +105,7 @@ def _open(data_dir: Path, parent: int) -> None:
     global _opened
     os.nice(LESS_URGENT)
     Thread(target=_end_with, args=(parent,), daemon=True).start()
-    _opened = open_context(data_dir)
+    _opened = open_context(data_dir, is_ready=True)
 
 
 def _end_with(parent: int) -> None:

@@ -1,4 +1,4 @@
-"""Every class that a component uses stands in a style sheet that is loaded with its page."""
+"""A class stands in one style sheet, which is loaded with every page that uses it, and is used."""
 
 from __future__ import annotations
 
@@ -67,3 +67,32 @@ def test_a_page_is_loaded_with_the_styles_of_all_it_draws(opened: str) -> None:
         if name in known and name not in styled
     }
     assert plain == {}
+
+
+def rooted(sheet: Path) -> set[str]:
+    """The classes that the selectors of a style sheet begin with."""
+    text = re.sub(r"/\*.*?\*/", "", sheet.read_text("utf-8"), flags=re.DOTALL)
+    selectors = [one.strip() for many in re.findall(r"([^{};]+)\{", text) for one in many.split(",")]
+    return {found[1] for one in selectors if (found := re.match(r"\.([a-zA-Z][\w-]*)", one))}
+
+
+def test_a_class_is_styled_in_one_sheet() -> None:
+    sheets: dict[str, list[str]] = {}
+    for sheet in sorted(WEB.rglob("*.css")):
+        for name in rooted(sheet):
+            sheets.setdefault(name, []).append(sheet.relative_to(WEB).as_posix())
+    assert len(sheets) > 200
+    assert {name: found for name, found in sheets.items() if len(found) > 1} == {}
+
+
+def test_no_sheet_styles_what_nothing_draws() -> None:
+    texts = [
+        text
+        for path in WEB.rglob("*.tsx")
+        for text in re.findall(r"[\"`]([^\"`\n]*)[\"`]", path.read_text("utf-8"))
+    ]
+    drawn = {word for text in texts for word in re.findall(r"[a-zA-Z][\w-]*", text)}
+    styled = {
+        name for sheet in WEB.rglob("*.css") for name in classes_in(sheet) if not name.startswith("mantine-")
+    }
+    assert styled - drawn == set()

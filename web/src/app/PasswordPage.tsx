@@ -50,7 +50,7 @@ export function PasswordPage() {
               onAgain={setAgain}
             />
             <Trouble error={error} />
-            <div className="actions" style={{ marginTop: 10 }}>
+            <div className="actions under">
               <Button type="submit" disabled={!old || !word || word !== again}>
                 Change it
               </Button>

@@ -109,7 +109,7 @@ export function PeoplePage({ person: me }: { person: Person }) {
               onCancel={() => setOpen(null)}
             />
           )}
-          <table className="rows" style={{ marginTop: 10 }}>
+          <table className="rows under">
             <thead>
               <tr>
                 <th>Name</th>
@@ -184,7 +184,7 @@ export function PeoplePage({ person: me }: { person: Person }) {
             </tbody>
           </table>
           <Programs />
-          <h2 style={{ marginTop: 20 }}>What was changed</h2>
+          <h2 className="far">What was changed</h2>
           <ChangeList changes={changes.data?.changes} empty="Nothing was changed here yet." />
         </div>
       </main>
@@ -195,7 +195,7 @@ export function PeoplePage({ person: me }: { person: Person }) {
           onGo={() => go(asked.line, asked.act)}
           onClose={() => setAsked(null)}
         >
-          <p style={{ marginTop: 0 }}>{QUESTIONS[asked.act].says}</p>
+          <p className="flush">{QUESTIONS[asked.act].says}</p>
         </AskFirst>
       )}
     </div>
@@ -303,7 +303,7 @@ function InvitationNote({ invitation, onClose }: { invitation: Invitation; onClo
   const link = `${window.location.origin}/invitation/${invitation.token}`;
   return (
     <div className="note" role="status">
-      <p style={{ marginTop: 0 }}>
+      <p className="flush">
         Give this link to {invitation.person}. It works once, until {dayTime(invitation.expires_at)}, and is
         shown only now.
       </p>

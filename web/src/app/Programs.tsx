@@ -44,7 +44,7 @@ export function Programs() {
 
   return (
     <section aria-label="Programs">
-      <h2 style={{ marginTop: 24 }}>Programs</h2>
+      <h2 className="far">Programs</h2>
       <p className="soft">
         A program uses the API with a token of its own and does what people of its role may. It never approves
         and records nothing for a technician. <a href="/docs">What the API offers</a>
@@ -52,7 +52,7 @@ export function Programs() {
       <Trouble error={held.error ?? add.error ?? revoke.error} />
       {made && (
         <div className="note" role="status">
-          <p style={{ marginTop: 0 }}>
+          <p className="flush">
             The token of {made.program.name}. It is shown now and never again: keep it where the program finds
             it.
           </p>
@@ -98,7 +98,7 @@ export function Programs() {
         </table>
       )}
       {programs.length === 0 && !held.isPending && <p className="soft">No program has a token.</p>}
-      <form className="actions" onSubmit={onAdd} style={{ marginTop: 8 }}>
+      <form className="actions under" onSubmit={onAdd}>
         <TextInput
           aria-label="Name of the program"
           placeholder="Name of the program"
@@ -126,7 +126,7 @@ export function Programs() {
           }}
           onClose={() => setAsked(null)}
         >
-          <p style={{ marginTop: 0 }}>
+          <p className="flush">
             The program is refused from its next request on. What it did keeps its name.
           </p>
         </AskFirst>

@@ -103,7 +103,7 @@ function SignInDialog({ person, onBack }: { person: Person; onBack: () => void }
       title="Your session has ended"
       centered
     >
-      <p style={{ marginTop: 0 }}>
+      <p className="flush">
         Sign in to go on. The page stays as it is, and what is not saved yet is sent then.
       </p>
       <SignInForm refusal={refusal} enter={enter} busy={busy} username={person.username} />

@@ -145,15 +145,10 @@ function Bench({ plan, person }: { plan: PlanView; person: Person }) {
 /** Where a document is used, so that one knows what a change touches before making it. */
 function UsedIn({ plan }: { plan: PlanView }) {
   const users = plan.used_in.filter((link) => link.kind !== "decision table");
-  if (plan.used_in.length === 0)
-    return (
-      <p className="soft" style={{ margin: "2px 0" }}>
-        Used nowhere yet.
-      </p>
-    );
+  if (plan.used_in.length === 0) return <p className="soft near">Used nowhere yet.</p>;
   if (users.length === 0) return plan.kind === "form" ? null : <PutOn plan={plan} />;
   return (
-    <p className="soft" style={{ margin: "2px 0" }}>
+    <p className="soft near">
       Used in{" "}
       {users.map((link, i) => (
         <span key={link.document}>
@@ -174,7 +169,7 @@ function UsedIn({ plan }: { plan: PlanView }) {
 
 function PutOn({ plan }: { plan: PlanView }) {
   return (
-    <p className="soft" style={{ margin: "2px 0" }}>
+    <p className="soft near">
       <ByTables plan={plan} otherwise="" />
     </p>
   );

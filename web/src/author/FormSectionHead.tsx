@@ -70,7 +70,7 @@ export function FormSectionHead({
         </button>
       </div>
       {open && (
-        <fieldset className="details fdetails" disabled={!editable} style={{ border: 0, minWidth: 0 }}>
+        <fieldset className="details fdetails plain-group" disabled={!editable}>
           <legend className="skip">Section {step.text}</legend>
           <div className="details-row">
             <SavedNumber

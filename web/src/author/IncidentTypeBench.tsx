@@ -168,7 +168,7 @@ function Bench({ page, person }: { page: IncidentTypePage; person: Person }) {
                 }
               />
               {sharing.length > 0 && (
-                <p className="soft" style={{ margin: "2px 0" }}>
+                <p className="soft near">
                   Shared with{" "}
                   {sharing.map((link, i) => (
                     <span key={link.document}>

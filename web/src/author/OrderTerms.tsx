@@ -76,7 +76,7 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
 
   return (
     <section className="order-terms" aria-label="Order terms">
-      <p style={{ margin: "2px 0" }}>
+      <p className="near">
         {told.length
           ? `Orders of this type get: ${told.join(", ")}`
           : "Orders of this type get no category, charges or expected minutes"}
@@ -195,7 +195,7 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
             }
           />
           {content.parts.length > 0 && (
-            <div className="actions" style={{ marginTop: 6 }}>
+            <div className="actions under">
               {content.parts.map((p) => (
                 <SavedNumber
                   key={p.part}

@@ -38,7 +38,7 @@ export function PlanExtras({ plan, draft, editable }: { plan: PlanView; draft: D
   const putOne = (form: string, part: Partial<Uses[number]>) =>
     put((now) => now.map((use) => (use.form === form ? { ...use, ...part } : use)));
   return (
-    <fieldset className="details extras" style={{ border: 0, minWidth: 0 }}>
+    <fieldset className="details extras plain-group">
       <legend className="skip">What belongs to the whole plan</legend>
       {plan.kind === "plan" && (
         <fieldset>

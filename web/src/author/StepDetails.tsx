@@ -43,7 +43,7 @@ export function StepDetails({
     draft.change(setStep(step.id, field, value));
   const view = plan.steps.find((v) => v.step === step.id);
   return (
-    <fieldset className="details" disabled={!editable} style={{ border: 0, minWidth: 0 }}>
+    <fieldset className="details plain-group" disabled={!editable}>
       <legend className="skip">Details of {step.text}</legend>
       {editable && (
         <div className="details-row">
@@ -104,7 +104,7 @@ export function StepDetails({
         )}
       </fieldset>
       {step.standard !== null ? (
-        <p className="soft" style={{ margin: 0 }}>
+        <p className="soft flat">
           This is the standard step {view?.reuses}. What it does is written there:{" "}
           <Link to={`/author/documents/${step.standard}`}>open it</Link>.
         </p>

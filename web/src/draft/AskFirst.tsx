@@ -32,7 +32,7 @@ export function AskFirst({
           onChange={(e) => setWords(e.currentTarget.value)}
         />
       )}
-      <div className="actions" style={{ marginTop: 12 }}>
+      <div className="actions apart">
         <Button color="bad" disabled={Boolean(reason) && !words.trim()} onClick={() => onGo(words.trim())}>
           {act}
         </Button>

@@ -45,9 +45,9 @@ export function HistoryDrawer({
           ))}
         </tbody>
       </table>
-      <h2 style={{ marginTop: 20 }}>What was done</h2>
+      <h2 className="far">What was done</h2>
       {shown && <Acts plan={plan} />}
-      <h2 style={{ marginTop: 20 }}>Edits of {plan.letter}</h2>
+      <h2 className="far">Edits of {plan.letter}</h2>
       {shown && <Edits plan={plan} />}
     </Drawer>
   );
@@ -61,9 +61,7 @@ function Acts({ plan }: { plan: RevisionHead }) {
       <tbody>
         {(acts.data ?? []).map((act) => (
           <tr key={act.at + act.act}>
-            <td className="soft" style={{ whiteSpace: "nowrap" }}>
-              {dayTime(act.at)}
-            </td>
+            <td className="soft unbroken">{dayTime(act.at)}</td>
             <td>
               {act.by} {act.act} {act.letter}
               {act.note && `: ${act.note}`}
@@ -84,9 +82,7 @@ function Edits({ plan }: { plan: RevisionHead }) {
       <tbody>
         {(edits.data ?? []).map((edit) => (
           <tr key={edit.version}>
-            <td className="soft" style={{ whiteSpace: "nowrap" }}>
-              {dayTime(edit.at)}
-            </td>
+            <td className="soft unbroken">{dayTime(edit.at)}</td>
             <td>
               {edit.person} {edit.summary}
             </td>

@@ -90,7 +90,7 @@ export function SheetHead({
       </div>
       {draft.clash && (
         <div className="note bad" role="alert">
-          <p style={{ marginTop: 0 }}>{draft.clash.message}</p>
+          <p className="flush">{draft.clash.message}</p>
           <div className="actions">
             <Button onClick={draft.clash.again}>Make my change again</Button>
             <Button variant="default" onClick={draft.clash.drop}>
@@ -101,7 +101,7 @@ export function SheetHead({
       )}
       {editable && draft.leftOver && (
         <div className="note bad" role="alert">
-          <p style={{ marginTop: 0 }}>
+          <p className="flush">
             {count(draft.leftOver.n, "change")} made here earlier {draft.leftOver.n === 1 ? "was" : "were"}{" "}
             never saved: {draft.leftOver.words}.
           </p>

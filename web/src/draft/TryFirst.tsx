@@ -82,17 +82,15 @@ export function TryFirst({ plan, onClose }: { plan: RevisionHead; onClose: () =>
           onChange={(value) => typeof value === "number" && value > 0 && setWorth(value)}
         />
         {none ? (
-          <p className="soft" style={{ margin: 0 }}>
-            Choose at least one district.
-          </p>
+          <p className="soft flat">Choose at least one district.</p>
         ) : offer.error ? (
           <Trouble error={offer.error} />
         ) : (
-          <p role="status" className="soft" style={{ margin: 0 }}>
+          <p role="status" className="soft flat">
             {offer.data ? offer.data.plan.sentence : "Looking at what jobs took before."}
           </p>
         )}
-        <p className="soft" style={{ margin: 0 }}>
+        <p className="soft flat">
           The other orders keep revision {plan.in_force}. The range may be read after every job; the trial is
           over when it leaves out no change, or after that many jobs.
         </p>

@@ -43,7 +43,7 @@ export function CoverageMap({
   );
   return (
     <section aria-label="Coverage">
-      <div className="head" style={{ marginTop: 20 }}>
+      <div className="head far">
         <h2>Coverage, by {count(map.n_orders, "past order")}</h2>
         <SegmentedControl
           size="xs"

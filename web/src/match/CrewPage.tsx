@@ -100,7 +100,7 @@ function Sheet({ page, skill }: { page: Crew; skill: (code: string) => string })
         {crew.districts.map((d) => (
           <section key={d.district} aria-label={d.district}>
             <h2>{d.district || "No district"}</h2>
-            <p className="soft" style={{ margin: 0 }}>
+            <p className="soft flat">
               {d.today.length} of {d.n_technicians} today, {d.later.length} on {dayYear(crew.later)}
             </p>
             <ul>

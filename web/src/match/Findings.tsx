@@ -27,7 +27,7 @@ export function Findings({
   const silent = quiet.length + gaps.n_more;
   return (
     <section aria-label="What the rows leave open">
-      <h2 style={{ marginTop: 20 }}>What the rows leave open</h2>
+      <h2 className="far">What the rows leave open</h2>
       {findings.length === 0 && told.length === 0 && by_hand.length === 0 && (
         <p className="soft">
           Nothing: every row can match, none clash, and every past order has a row of its own.

@@ -97,7 +97,7 @@ function Sheet({ page, to }: { page: Kit; to: (goal: number) => string }) {
         <LadderPlot page={page} to={to} />
       </section>
       <section aria-label="Likely parts">
-        <h2 style={{ marginTop: 14 }}>Likely parts</h2>
+        <h2 className="apart">Likely parts</h2>
         {page.parts.length === 0 && (
           <p className="soft">No step of its plans takes a part, and no job did.</p>
         )}

@@ -86,7 +86,7 @@ export function ListSheet({
           ) : (
             loaded.outcome && <WhatItBrings file={loaded.file} outcome={loaded.outcome} />
           )}
-          <div className="actions" style={{ marginTop: 8 }}>
+          <div className="actions under">
             {loaded.outcome && loaded.outcome.added.length + loaded.outcome.changed.length > 0 && (
               <Button onClick={write}>Write it</Button>
             )}
@@ -105,7 +105,7 @@ function WhatItBrings({ file, outcome }: { file: string; outcome: SheetOutcome }
     codes.length > 6 ? `${codes.slice(0, 6).join(", ")} and ${codes.length - 6} more` : codes.join(", ");
   return (
     <>
-      <p style={{ marginTop: 0 }}>
+      <p className="flush">
         {file}: {outcome.added.length} new, {outcome.changed.length} changed, {outcome.same.length} the same.
         Nothing is removed.
       </p>
@@ -129,7 +129,7 @@ function WhatIsWrong({ file, error }: { file: string; error: unknown }) {
     error instanceof Refused ? error.problem.problems.filter((p) => !words.includes(p.message)) : [];
   return (
     <>
-      <p style={{ marginTop: 0 }} role="alert">
+      <p className="flush" role="alert">
         {file} cannot be taken, and the list is as it was: {words}
       </p>
       <ul className="plain-list">

@@ -64,7 +64,7 @@ export function MapCellPane({
               ”
             </p>
           ))}
-          <p className="soft" style={{ margin: "6px 0" }}>
+          <p className="soft near">
             {page.data.n_orders === 0
               ? "No order of this kind came in."
               : `${count(page.data.n_orders, "order")} came in, the latest first:`}

@@ -25,7 +25,7 @@ export function PastedSheet({
 }) {
   return (
     <section className={pasted.problems.length ? "note bad" : "note"} aria-label="What was pasted">
-      <p style={{ marginTop: 0 }} role={pasted.problems.length ? "alert" : undefined}>
+      <p className="flush" role={pasted.problems.length ? "alert" : undefined}>
         {pasted.problems.length
           ? `${count(pasted.problems.length, "cell")} of what was pasted cannot be read, and nothing was written. It is all kept here.`
           : "Paste rows from a spreadsheet here; they come below the last row. In the sheet itself, paste where they are to begin."}
@@ -47,7 +47,7 @@ export function PastedSheet({
         value={pasted.text}
         onChange={(e) => onText(e.currentTarget.value)}
       />
-      <div className="actions" style={{ marginTop: 8 }}>
+      <div className="actions under">
         <Button onClick={onAgain} disabled={!pasted.text.trim()}>
           {pasted.problems.length ? "Paste it as it is now" : "Add these rows"}
         </Button>

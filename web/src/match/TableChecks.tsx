@@ -16,8 +16,8 @@ export function TableChecks({
   const errors = problems.filter(({ problem }) => problem.severity === "error").length;
   return (
     <section aria-label="Checks" id="checks" tabIndex={-1} aria-busy={stale}>
-      <h2 style={{ marginTop: 16 }}>Checks on this {view.state === "Draft" ? "draft" : "revision"}</h2>
-      <p className="soft" style={{ margin: "2px 0" }}>
+      <h2 className="apart">Checks on this {view.state === "Draft" ? "draft" : "revision"}</h2>
+      <p className="soft near">
         {errors} to mend before review, {problems.length - errors} worth a look
         {stale ? ", before the last change; checking again" : ""}.
       </p>

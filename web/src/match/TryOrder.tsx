@@ -119,7 +119,7 @@ function Result({ result }: { result: Matched }) {
       ))}
       <h2>What it gets</h2>
       {result.incident_type && (
-        <p style={{ margin: "4px 0" }}>
+        <p className="near">
           As <Link to={`/author/${result.incident_type}`}>{result.incident_type_title}</Link>
           {result.terms.expected_minutes !== null && (
             <>
@@ -138,13 +138,13 @@ function Result({ result }: { result: Matched }) {
         ))}
       </ul>
       {match.notes.map((note) => (
-        <p key={note} className="soft" style={{ margin: "4px 0" }}>
+        <p key={note} className="soft near">
           {note}
         </p>
       ))}
       {runsheet.lines.length > 0 && (
         <>
-          <h2 style={{ marginTop: 12 }}>The runsheet, {count(runsheet.lines.length, "step")}</h2>
+          <h2 className="apart">The runsheet, {count(runsheet.lines.length, "step")}</h2>
           <ol className="stem-short">
             {runsheet.lines.map((line) => (
               <li

@@ -42,7 +42,7 @@ function Asked({ asked }: { asked: AskedView }) {
   );
   return (
     <article className="pconsequence" aria-label={`About ${asked.order}`}>
-      <p style={{ marginTop: 0 }}>
+      <p className="flush">
         <b>{asked.text}</b>
       </p>
       <p>

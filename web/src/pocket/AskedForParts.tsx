@@ -45,7 +45,7 @@ function Ask({ ask }: { ask: AskedPart }) {
   );
   return (
     <article className="pconsequence" aria-label={`${ask.person_name} asks`}>
-      <p style={{ marginTop: 0 }}>
+      <p className="flush">
         <b>{ask.amount}</b>
       </p>
       <p>

@@ -99,7 +99,7 @@ function CloseOutFields({ page, record }: CloseOutProps) {
       />
       <Dictate onWords={(words) => setNote((held) => [held, words].filter(Boolean).join(" "))} />
       {note.trim() && (
-        <button type="button" className="pocket-other" style={{ marginTop: 8 }} onClick={keepNote}>
+        <button type="button" className="pocket-other under" onClick={keepNote}>
           Keep note
         </button>
       )}

@@ -161,7 +161,7 @@ function HelpDrawer({ page, line, standIns, record, keepPicture, addressOf, onCl
         value={text}
         onChange={(e) => setText(e.currentTarget.value)}
       />
-      <div className="pocket-two" style={{ marginTop: 8 }}>
+      <div className="pocket-two under">
         {frame ? (
           <button type="button" className="pocket-other" onClick={() => setDrawing(true)}>
             Draw on it
@@ -195,7 +195,7 @@ function HelpDrawer({ page, line, standIns, record, keepPicture, addressOf, onCl
         )}
       </div>
       {open && (
-        <section style={{ marginTop: 18 }}>
+        <section className="apart">
           <h2>Is it settled?</h2>
           <p>Kept, it stays with this step for those who write its guidance.</p>
           <div className="pocket-two">

@@ -27,7 +27,7 @@ export function NewVersion() {
   if (!isOutdated) return null;
   return (
     <section className="pconsequence new-version" aria-label="New version">
-      <p style={{ marginTop: 0 }}>
+      <p className="flush">
         <b>Reedling has a new version.</b> What you recorded is on this phone and is sent. Orders come down
         again once Pocket is opened anew.
       </p>

@@ -84,7 +84,7 @@ export function PocketHome({ person }: { person: Person }) {
         <Room />
         {leaving && (
           <div role="alertdialog" aria-label="Not everything is sent" className="pconsequence out">
-            <p style={{ marginTop: 0 }}>
+            <p className="flush">
               {count(nUnsent, "record")} of yours {nUnsent === 1 ? "is" : "are"} not with the server. What is
               here stays on this phone, for you alone, and is sent when you sign in here again.
             </p>

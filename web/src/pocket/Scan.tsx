@@ -156,7 +156,7 @@ function LiveView({
   }, []);
   return (
     <>
-      <p style={{ marginTop: 0 }}>Hold the code in view. It is read by itself.</p>
+      <p className="flush">Hold the code in view. It is read by itself.</p>
       <video ref={view} className="scan-view" muted playsInline aria-label="What the camera sees" />
     </>
   );

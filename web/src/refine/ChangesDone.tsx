@@ -14,7 +14,7 @@ export function ChangesDone({ done, person }: { done: Done; person: Person }) {
   const { year, changes } = done;
   return (
     <section aria-label="What changes did">
-      <h2 style={{ marginTop: 14 }}>What changes did</h2>
+      <h2 className="apart">What changes did</h2>
       {changes.length === 0 && <p className="soft">No plan has a second released revision yet.</p>}
       {year && (
         <div className="figures">

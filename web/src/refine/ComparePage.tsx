@@ -50,7 +50,7 @@ export function ComparePage() {
           {comparison.data && <Changes comparison={comparison.data} />}
           {incident && (
             <>
-              <h2 style={{ marginTop: 20 }}>Results of the jobs with each</h2>
+              <h2 className="far">Results of the jobs with each</h2>
               <div className="columns">
                 <Outcome letter={older} evidence={before} />
                 <Outcome letter={newer} evidence={after} />
@@ -78,7 +78,7 @@ export function ComparePage() {
 function Changes({ comparison }: { comparison: RevisionComparison }) {
   if (comparison.differences.length === 0) return <p className="soft">They say the same.</p>;
   return (
-    <table className="rows" style={{ marginTop: 8 }}>
+    <table className="rows under">
       <thead>
         <tr>
           <th>Change</th>
@@ -160,7 +160,7 @@ function SideBySide({
     ) * 15;
   return (
     <>
-      <h2 style={{ marginTop: 20 }}>Side by side, 0–{scale} min</h2>
+      <h2 className="far">Side by side, 0–{scale} min</h2>
       <table className="rows compare">
         <thead>
           <tr>

@@ -57,7 +57,7 @@ export function LetWeeksPass() {
       </div>
       <Trouble error={passed.error ?? pass.error} />
       {told && told.n_calls > 0 && (
-        <div role="status" style={{ marginTop: 10 }}>
+        <div role="status" className="under">
           {isPassing ? (
             <>
               <Progress

@@ -34,7 +34,7 @@ export function Proposals({ person, incident = "" }: { person: Person; incident?
   }, [isHere, hash]);
   return (
     <section aria-label="What the evidence suggests">
-      <h2 style={{ marginTop: 22 }}>
+      <h2 className="far">
         What the evidence suggests{found.data && `, ${open.length}`}
         {found.isPending && <span className="soft"> reading the jobs</span>}
       </h2>
@@ -185,7 +185,7 @@ function ProposalCard({ view, writes }: { view: ProposalView; writes: boolean })
         </Button>
       </div>
       {refusing && view.state === "Open" && (
-        <div className="actions" style={{ marginTop: 6 }}>
+        <div className="actions under">
           <TextInput
             aria-label="Why it is declined"
             placeholder="Why it is declined"

@@ -30,7 +30,7 @@ export function RefinePage({ person }: { person: Person }) {
           {done && <ChangesDone done={done} person={person} />}
           {isDemo && mayWrite(person) && <LetWeeksPass />}
           <Trials />
-          <h2 style={{ marginTop: 22 }}>Being refined</h2>
+          <h2 className="far">Being refined</h2>
           {!done ? null : done.being_refined.length === 0 ? (
             <p className="soft">
               No revision is being written. Draft one of the proposals below, or open an incident type in{" "}
@@ -42,7 +42,7 @@ export function RefinePage({ person }: { person: Person }) {
           <Proposals person={person} />
           {(discarded.data?.changes.length ?? 0) > 0 && (
             <>
-              <h2 style={{ marginTop: 20 }}>Drafts thrown away</h2>
+              <h2 className="far">Drafts thrown away</h2>
               <ChangeList changes={discarded.data?.changes} empty="" />
             </>
           )}
@@ -54,7 +54,7 @@ export function RefinePage({ person }: { person: Person }) {
 
 function Rows({ rows, person }: { rows: Done["being_refined"]; person: Person }) {
   return (
-    <table className="rows" style={{ marginTop: 8 }}>
+    <table className="rows under">
       <tbody>
         {rows.map((row) => (
           <tr key={`${row.incident_type}${row.document}`}>

@@ -15,7 +15,7 @@ export function Trials() {
   if (!found.error && !found.data?.length) return null;
   return (
     <section aria-label="Trials">
-      <h2 style={{ marginTop: 22 }}>Trials</h2>
+      <h2 className="far">Trials</h2>
       <Trouble error={found.error} />
       <table className="rows">
         <tbody>

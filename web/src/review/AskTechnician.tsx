@@ -24,7 +24,7 @@ export function AskTechnician({ completion, writes }: { completion: CompletionPa
   if (!writes && completion.asked.length === 0) return null;
   return (
     <section aria-label="Asked the technician">
-      <h2 style={{ marginTop: 18 }}>Asked the technician</h2>
+      <h2 className="apart">Asked the technician</h2>
       {completion.asked.map((one) => (
         <div key={one.id} className="note">
           <div className="soft">
@@ -32,7 +32,7 @@ export function AskTechnician({ completion, writes }: { completion: CompletionPa
             {one.step && `: ${one.step}`}
           </div>
           {one.text}
-          <div style={{ marginTop: 6 }}>
+          <div className="under">
             {one.answered_at ? (
               <>
                 <b>{one.answer}</b>{" "}

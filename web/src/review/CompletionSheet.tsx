@@ -121,9 +121,9 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
           {hidden > 0 && <p className="soft">{hidden} more steps were not wanted with these answers.</p>}
           {job.notes.length > 0 && (
             <>
-              <h2 style={{ marginTop: 16 }}>Notes</h2>
+              <h2 className="apart">Notes</h2>
               {job.notes.map((note) => (
-                <p key={note.at + note.text} style={{ margin: "4px 0" }}>
+                <p key={note.at + note.text} className="near">
                   “{note.text}” <span className="soft">{dayTime(note.at)}</span>
                 </p>
               ))}
@@ -146,9 +146,9 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
         ))}
         {completion.help.length > 0 && (
           <>
-            <h2 style={{ marginTop: 18 }}>Help asked</h2>
+            <h2 className="apart">Help asked</h2>
             {completion.help.map((thread) => (
-              <p key={thread.thread} style={{ margin: "6px 0" }}>
+              <p key={thread.thread} className="near">
                 <Link to={`/review/help/${thread.thread}`}>{thread.step || "The whole job"}</Link>: “
                 {thread.messages[0]?.text || "a picture"}”{" "}
                 <span className="soft">
@@ -163,15 +163,15 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
         <Guided guide={page.run.guide} cause={job.cause} />
         {page.written_back.length > 0 && (
           <>
-            <h2 style={{ marginTop: 18 }}>Written back</h2>
+            <h2 className="apart">Written back</h2>
             {page.written_back.map((back) => (
-              <p key={back.field} style={{ margin: "6px 0" }}>
+              <p key={back.field} className="near">
                 {back.field}: <b>{back.after}</b> <span className="soft">was {back.before}</span>
               </p>
             ))}
           </>
         )}
-        <h2 style={{ marginTop: 18 }}>Visits</h2>
+        <h2 className="apart">Visits</h2>
         <VisitList visits={job.visits} />
       </aside>
     </div>
@@ -258,15 +258,15 @@ function Guided({
   const coded = guide.causes.find((one) => one.cause === cause);
   return (
     <section aria-label="Fault guide">
-      <h2 style={{ marginTop: 18 }}>
+      <h2 className="apart">
         Fault guide <span className="mono soft">{`${guide.document} ${guide.revision}`}</span>
       </h2>
       {done.map((step) => (
-        <p key={step.id} style={{ margin: "6px 0" }}>
+        <p key={step.id} className="near">
           {step.label}: {step.state}
         </p>
       ))}
-      {guide.none_of_these && <p style={{ margin: "6px 0" }}>None of these: “{guide.none_of_these}”</p>}
+      {guide.none_of_these && <p className="near">None of these: “{guide.none_of_these}”</p>}
       {coded && (
         <p className="soft">
           It gave {coded.label.toLowerCase()} {percent(coded.before)} % beforehand and {percent(coded.now)} %
@@ -297,22 +297,22 @@ function Beside({ beside }: { beside: CompletionPage["page"]["job"]["beside"] })
   if (!customer && signed.length === 0 && lines.length === 0) return null;
   return (
     <>
-      <h2 style={{ marginTop: 18 }}>Beside the steps</h2>
+      <h2 className="apart">Beside the steps</h2>
       {customer && (
-        <p style={{ margin: "6px 0" }}>
+        <p className="near">
           Customer:{" "}
           {customer.rating !== null && customer.rating !== undefined && <b>{customer.rating} of 5 </b>}
           {customer.comment && `“${customer.comment}”`}
         </p>
       )}
       {signed.map((one) => (
-        <p key={one.picture} style={{ margin: "6px 0" }}>
+        <p key={one.picture} className="near">
           Signed by {one.name}, {one.role} <span className="soft">{dayTime(one.at)}</span>
           <PhotoOnSite id={one.picture} alt={`Signature of ${one.name}`} marks={[]} />
         </p>
       ))}
       {lines.map((words) => (
-        <p key={words} style={{ margin: "6px 0" }}>
+        <p key={words} className="near">
           {words}
         </p>
       ))}

@@ -120,7 +120,7 @@ function Thread({ thread, writes }: { thread: string; writes: boolean }) {
                 value={text}
                 onChange={(e) => setText(e.currentTarget.value)}
               />
-              <div className="actions" style={{ marginTop: 8 }}>
+              <div className="actions under">
                 <Button
                   disabled={!text.trim()}
                   loading={reply.isPending}

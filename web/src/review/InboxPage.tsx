@@ -42,7 +42,7 @@ export function InboxPage({ person }: { person: Person }) {
       <main className="sheet" id="sheet">
         <div className="inner">
           <h1>To read, {total}</h1>
-          <p style={{ marginTop: 0 }}>
+          <p className="flush">
             <Link to="/review/routine">Routine work: done, and not done</Link>
           </p>
           {help.length > 0 && (
@@ -68,7 +68,7 @@ export function InboxPage({ person }: { person: Person }) {
               Finished jobs appear here. To see all jobs of an incident type together, choose it on the left.
             </Empty>
           ) : (
-            <table className="rows" style={{ marginTop: 10 }}>
+            <table className="rows under">
               <thead>
                 <tr>
                   <th>Order</th>

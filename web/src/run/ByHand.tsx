@@ -16,7 +16,7 @@ export function ByHand({ page }: { page: OrderPage }) {
   );
   return (
     <section aria-label="On this order">
-      <p style={{ margin: "6px 0" }}>
+      <p className="near">
         On this order:{" "}
         {documents.map((d, i) => (
           <span key={d.document}>
@@ -49,7 +49,7 @@ export function ByHand({ page }: { page: OrderPage }) {
         )}
       </p>
       {by_hand.map((c) => (
-        <p key={`${c.at}${c.document}`} className="note" style={{ margin: "6px 0" }}>
+        <p key={`${c.at}${c.document}`} className="note near">
           {c.person_name} {c.act} {c.title} {c.revision} by hand, {dayTime(c.at)}: “{c.reason}”
         </p>
       ))}

@@ -101,7 +101,7 @@ export function LogOrder({ shown, onClose }: { shown: boolean; onClose: () => vo
       />
       {refused.map((pair) => (
         <div key={pair.sentence} className="note bad" role="alert">
-          <p style={{ marginTop: 0 }}>{pair.sentence}</p>
+          <p className="flush">{pair.sentence}</p>
           <Select
             label="Leave out"
             data={[pair.first, pair.second]}

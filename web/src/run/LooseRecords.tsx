@@ -29,7 +29,7 @@ export function LooseRecords({ lines, names = NO_NAMES }: LooseProps) {
     <section aria-label="Kept beside the order" className="note">
       {open.length > 0 && (
         <>
-          <h2 style={{ marginTop: 0 }}>{count(open.length, "record")} to decide on</h2>
+          <h2 className="flush">{count(open.length, "record")} to decide on</h2>
           {groupsOf(open).map((group) => (
             <OpenGroup key={group.key} group={group} names={names} />
           ))}
@@ -41,7 +41,7 @@ export function LooseRecords({ lines, names = NO_NAMES }: LooseProps) {
           {decided.map((group) => {
             const first = group.lines[0];
             return (
-              <div key={group.key} style={{ marginTop: 8 }}>
+              <div key={group.key} className="under">
                 <What group={group} names={names} />
                 <div className="soft">
                   {first?.decided_at && dayTime(first.decided_at)}, {first?.decided_by_name}:{" "}

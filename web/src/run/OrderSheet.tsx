@@ -148,7 +148,7 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
           ))}
           <ByHand page={page} />
           <OrderCosts page={page} />
-          <h2 style={{ marginTop: 16 }}>
+          <h2 className="apart">
             Runsheet, frozen when the order was {page.by_hand.length ? "last changed by hand" : "logged"}
           </h2>
           {page.run.runsheet.lines.length > 0 ? (
@@ -165,7 +165,7 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
         <PastFixes order={page.line.id} />
         <Trouble error={trace.error} />
         {trace.data && <TraceList trace={trace.data} />}
-        <h2 style={{ marginTop: 18 }}>What was done from the desk</h2>
+        <h2 className="apart">What was done from the desk</h2>
         <ChangeList changes={changes.data?.changes} empty="Nothing since it was logged." />
       </aside>
     </div>

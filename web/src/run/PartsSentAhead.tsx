@@ -15,7 +15,7 @@ export function PartsSentAhead({ page, plans }: { page: OrderPage; plans: boolea
     <section aria-label="Parts from elsewhere">
       {page.supplies.length > 0 && (
         <>
-          <h2 style={{ marginTop: 16 }}>Parts from elsewhere</h2>
+          <h2 className="apart">Parts from elsewhere</h2>
           <ul>
             {page.supplies.map(({ record, amount, supply, of_name }) => (
               <li key={record}>

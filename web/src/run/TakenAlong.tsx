@@ -94,7 +94,7 @@ function Rule({ held, mayChange }: { held: TakingAlongSet; mayChange: boolean })
       <Trouble error={save.error ?? loads.error} />
       {!mayChange && <p className="soft">Engineers and approvers set the rule.</p>}
       <div style={{ display: "flex", gap: 16, alignItems: "end", margin: "22px 0 6px" }}>
-        <h2 style={{ margin: 0 }}>What it takes along now</h2>
+        <h2 className="flat">What it takes along now</h2>
         <Select
           aria-label="Technician"
           w={220}

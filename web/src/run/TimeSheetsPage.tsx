@@ -61,7 +61,7 @@ export function TimeSheetsPage() {
             <p className="note">Nobody set off to an order in these days.</p>
           )}
           {sheets.map((sheet) => (
-            <section key={sheet.person} aria-label={sheet.name} style={{ marginTop: 14 }}>
+            <section key={sheet.person} aria-label={sheet.name} className="apart">
               <h2>
                 {sheet.name}, {sheet.district}
               </h2>

@@ -13,7 +13,7 @@ export function VisitsOfOrder({ page, plans }: { page: OrderPage; plans: boolean
   if (page.job.visits.length === 0) return null;
   return (
     <section aria-label="Visits">
-      <h2 style={{ marginTop: 16 }}>Visits</h2>
+      <h2 className="apart">Visits</h2>
       <VisitList visits={page.job.visits} />
       {plans && <CorrectTime page={page} />}
     </section>

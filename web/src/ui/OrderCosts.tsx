@@ -7,7 +7,7 @@ export function OrderCosts({ page }: { page: OrderPage }) {
   if (costs.rows.length === 0) return null;
   return (
     <section aria-label="Costs and charges">
-      <h2 style={{ marginTop: 16 }}>Costs and charges{costs.currency && `, in ${costs.currency}`}</h2>
+      <h2 className="apart">Costs and charges{costs.currency && `, in ${costs.currency}`}</h2>
       <table className="rows">
         <thead>
           <tr>

@@ -12,7 +12,7 @@ export function TraceList({ trace, nRows }: { trace: MatchTrace[]; nRows?: numbe
       <TraceRows rows={taken} />
       {missed.length > 0 && (
         <>
-          <h2 style={{ marginTop: 14 }}>Why not the others</h2>
+          <h2 className="apart">Why not the others</h2>
           <TraceRows rows={missed} />
           {nRows !== undefined && nRows > trace.length && (
             <p className="soft">{nRows - trace.length} rows further away are not listed.</p>

@@ -4,7 +4,7 @@ import { count, day, dayTime, time } from "./format";
 /** The visits of a job one after the other, with what was corrected of their times. */
 export function VisitList({ visits }: { visits: Job["visits"] }) {
   return visits.map((visit, i) => (
-    <p key={visit.headed_out_at} style={{ margin: "6px 0" }}>
+    <p key={visit.headed_out_at} className="near">
       {i + 1}. Headed out {dayTime(visit.headed_out_at)}
       {visit.arrived_at && `, arrived ${since(visit.headed_out_at, visit.arrived_at)}`}
       {visit.left_at && `, left ${since(visit.arrived_at ?? visit.headed_out_at, visit.left_at)}`}.{" "}

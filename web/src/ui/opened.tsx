@@ -26,7 +26,7 @@ function Broken({ error, resetErrorBoundary }: { error: unknown; resetErrorBound
   return (
     <main className="sheet" id="sheet">
       <div className="note bad" role="alert">
-        <p style={{ marginTop: 0 }}>
+        <p className="flush">
           This page broke. What was saved is safe, and what you typed is kept on this device where it was not
           saved yet.
         </p>

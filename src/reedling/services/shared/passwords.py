@@ -7,7 +7,6 @@ from functools import cache
 
 from pwdlib import PasswordHash
 from pwdlib.exceptions import PwdlibError
-from zxcvbn import zxcvbn
 
 from reedling.core.people import Person
 from reedling.errors import InvalidInput
@@ -43,6 +42,9 @@ def check_password(password: str, person: Person) -> None:
             where="Password",
             hint="Several words that do not belong together are easy to keep in mind.",
         )
+    # Its lists of words take twelve megabytes of each process, and are wanted when somebody chooses a password.
+    from zxcvbn import zxcvbn
+
     found = zxcvbn(password[:72], user_inputs=[person.username, *person.name.split(), "reedling"])
     if found["score"] < WEAKEST_PASSWORD:
         said = found["feedback"]["warning"].rstrip(".")
