@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import time
 from collections.abc import Callable, Iterator
 from typing import Any
@@ -14,6 +13,7 @@ from fastapi.routing import APIRoute
 from fastapi.testclient import TestClient
 
 from reedling.wiring import open_context
+from tests.alone import run_alone
 from tests.api.test_access import USERS, allowed, routes_of
 from tests.conftest import app_over
 
@@ -59,7 +59,7 @@ def test_without_a_session_no_byte_of_a_body_is_read(demo_app: FastAPI) -> None:
     guarded = [(m, r.path) for r in routes_of(demo_app) if allowed(r.dependant) for m in r.methods or ()]
     assert len(guarded) > 80
     for method, path in guarded:
-        found = asyncio.run(ask_without_body(demo_app, method, path))
+        found = run_alone(ask_without_body(demo_app, method, path))
         assert found == (401, 0), f"{method} {path}"
 
 

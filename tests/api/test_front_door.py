@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import gc
 import json
 import time
@@ -21,6 +20,7 @@ from starlette.types import Message, Receive, Scope, Send
 from reedling.api.observing import Metrics, ObservedRequests
 from reedling.app import create_app
 from reedling.wiring import open_context, read_settings
+from tests.alone import run_alone
 
 SignIn = Callable[[str], TestClient]
 TECHNICIAN_PAGE = "/api/v1/pocket/orders"
@@ -228,7 +228,7 @@ def test_who_goes_before_the_request_is_read_is_no_error_of_the_server() -> None
     metrics = Metrics()
     scope = {"type": "http", "method": "POST", "path": "/", "headers": [], "query_string": b""}
     with structlog.testing.capture_logs() as logged:
-        asyncio.run(ObservedRequests(reads, metrics)(scope, gone, send))
+        run_alone(ObservedRequests(reads, metrics)(scope, gone, send))
     assert answered == []
     assert [(line["log_level"], line["status"]) for line in logged] == [("info", 0)]
     assert b"reedling_errors_total 0.0" in metrics.text()

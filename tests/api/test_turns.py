@@ -16,6 +16,7 @@ from reedling.core.people import Person
 from reedling.services.context import Context
 from reedling.services.views import desk as desk_views
 from reedling.services.views.desk import Desk
+from tests.alone import run_alone
 
 
 def test_few_at_once_and_in_the_order_they_came(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -34,7 +35,7 @@ def test_few_at_once_and_in_the_order_they_came(monkeypatch: pytest.MonkeyPatch)
         having: set[int] = set()
         await asyncio.gather(*(page(n, having) for n in range(12)))
 
-    asyncio.run(all_of_them())
+    run_alone(all_of_them())
     assert order == list(range(12))
     assert max(at_once) == AT_ONCE
 
@@ -62,7 +63,7 @@ def test_who_takes_long_goes_on_beside_the_others(monkeypatch: pytest.MonkeyPatc
         await asyncio.gather(*waiting)
         return told
 
-    told = asyncio.run(all_of_them())
+    told = run_alone(all_of_them())
     assert told == ["short", *(f"long {n}" for n in range(AT_ONCE * 3))]
 
 
@@ -76,7 +77,7 @@ def test_a_refusal_gives_its_turn_on() -> None:
             with pytest.raises(ZeroDivisionError):
                 await asyncio.wait_for(refused(), timeout=30)
 
-    asyncio.run(one_after_the_other())
+    run_alone(one_after_the_other())
 
 
 def test_pages_that_wait_for_something_hold_up_nobody(

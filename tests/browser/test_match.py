@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import re
 
 import pytest
@@ -423,6 +424,22 @@ def test_a_planner_reads_the_table_and_writes_nothing(sign_in_as: SignInAs) -> N
     expect(page.locator(".cell-edit input")).to_have_count(0)
     for name in ("New row", "New table", "Send for review"):
         expect(page.get_by_role("button", name=name)).to_have_count(0)
+
+
+def test_a_table_goes_out_as_csv_as_it_stands(sheet: Page) -> None:
+    sheet.locator('[data-place="8-2"]').focus()
+    sheet.keyboard.type("hunts about set point")
+    sheet.keyboard.press("Tab")
+    expect(sheet.get_by_role("button", name="Row 9, symptom: hunts about set point")).to_be_visible()
+    expect(sheet.locator('[data-place="8-2"]')).not_to_have_attribute("data-pending", "yes")
+    with sheet.expect_download() as going:
+        sheet.get_by_role("link", name="Save as CSV").click()
+    assert re.fullmatch(r"DT-001-[A-Z]\.csv", going.value.suggested_filename)
+    rows = list(csv.reader(going.value.path().read_text("utf-8").splitlines()))
+    headings = [cell.casefold() for cell in sheet.get_by_role("columnheader").all_inner_texts()]
+    assert [heading for heading in rows[0][:-1] if heading.casefold() not in headings] == []
+    assert len(rows) == 10
+    assert rows[9][2] == "hunts about set point"
 
 
 def test_a_list_goes_out_as_csv_and_a_changed_one_comes_back(sign_in_as: SignInAs) -> None:

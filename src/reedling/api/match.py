@@ -84,6 +84,18 @@ def table(document: str, response: Response, _person: OfficePerson, context: Ctx
     return view
 
 
+@router.get(
+    "/documents/{document}/table.csv",
+    response_class=Response,
+    responses={200: {"content": {"text/csv": {"schema": {"type": "string"}}}}},
+)
+def table_csv(document: str, _person: OfficePerson, context: Ctx) -> Response:
+    """The rows of a decision table, at the revision to work on, as a sheet."""
+    letter, text = tables_views.table_csv(context, document)
+    disposition = f'attachment; filename="{document}-{letter}.csv"'
+    return Response(text, media_type="text/csv", headers={"Content-Disposition": disposition})
+
+
 @router.get("/documents/{document}/table/findings")
 def table_findings(document: str, _person: OfficePerson, context: Ctx) -> TableFindings:
     """What follows from a table as it stands: its problems, and how many past orders met each row."""

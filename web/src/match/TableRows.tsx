@@ -6,7 +6,6 @@ import type { TableEdit, TableFindings, TableView } from "../api/types";
 import type { Draft } from "../draft/use-draft";
 import { type Pasted, PastedSheet } from "./PastedSheet";
 import { TableSheet } from "./TableSheet";
-import { saveTableAsCsv } from "./table-csv";
 
 interface Props {
   view: TableView;
@@ -80,7 +79,12 @@ export function TableRows({ view, draft, editable, findings, trace, chosenRow }:
             </Button>
           </>
         )}
-        <Button variant="subtle" color="slate" onClick={() => saveTableAsCsv(view)}>
+        <Button
+          component="a"
+          href={`/api/v1/documents/${view.document}/table.csv`}
+          variant="subtle"
+          color="slate"
+        >
           Save as CSV
         </Button>
         {editable && (

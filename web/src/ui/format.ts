@@ -11,8 +11,12 @@ export function minutes(value: number | null | undefined): string {
     : `${whole / 60} h`;
 }
 
+const numberFormat = new Intl.NumberFormat("en-GB", { maximumFractionDigits: 1 });
+
+/** `1,240`, `−0.5`: with one decimal at most. */
 export function number(value: number): string {
-  return String(Math.round(value * 10) / 10).replace("-", "−");
+  // Adding nothing makes a zero of what would be written as −0.
+  return numberFormat.format(Math.round(value * 10) / 10 + 0).replace("-", "−");
 }
 
 export function percent(value: number): string {
@@ -50,7 +54,7 @@ export function initials(name: string): string {
 }
 
 export function count(n: number, one: string, many = `${one}s`): string {
-  return `${n} ${n === 1 ? one : many}`;
+  return `${number(n)} ${n === 1 ? one : many}`;
 }
 
 /** The jobs that a share leaves out, in words: too young, or at times that cannot be. */

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import re
 from collections import Counter
 from collections.abc import Iterable, Mapping
@@ -27,6 +29,7 @@ from reedling.core.matching.cells import Naming, cell_words, naming_of
 from reedling.core.matching.lookup import look_up
 from reedling.core.matching.table_soundness import table_problems
 from reedling.errors import Problem
+from reedling.exchange.csv_cells import cell_of
 from reedling.services.context import Context
 from reedling.services.shared.current import current_revision, document_at_hand, etag_of
 from reedling.services.shared.guidance_in_force import facts_of_orders, with_type
@@ -317,3 +320,15 @@ def table_document(context: Context, document: str) -> TableView:
     """A decision table at the revision to work on."""
     with context.reading() as unit:
         return table_view(unit, document_at_hand(unit, document, ("decision table",)))
+
+
+def table_csv(context: Context, document: str) -> tuple[str, str]:
+    """The letter of the revision to work on, and its rows as CSV (RFC 4180): a cell for each column, then the documents."""
+    view = table_document(context, document)
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(cell_of(text) for text in (*(column.heading for column in view.columns), "documents"))
+    for row in view.rows:
+        documents = "; ".join(named.document for named in row.documents)
+        writer.writerow(cell_of(text) for text in (*row.texts, documents))
+    return view.letter, out.getvalue()
