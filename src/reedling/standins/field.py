@@ -9,6 +9,7 @@ import random
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
+from functools import partial
 
 from reedling.core.orders.orders import Order
 from reedling.core.people import Person
@@ -98,19 +99,20 @@ def play_demo(
         strays=extent.is_wide,
         seasons=extent.is_wide,
     )
-    coming = [
+    coming: list[tuple[int, Callable[[], None]]] = [
         (
             extent.later_revisions_days_ago,
-            lambda: release_later_revisions(then, today=end.date(), wide=extent.is_wide),
+            partial(release_later_revisions, then, today=end.date(), wide=extent.is_wide),
         )
     ]
     if extent.trial_days_ago is not None:
-        coming.append((extent.trial_days_ago, lambda: begin_field_trial(field, seed)))
+        coming.append((extent.trial_days_ago, partial(begin_field_trial, field, seed)))
     for logged_at, routine in _calendar(field, end, extent):
-        while coming and logged_at > (at := end - timedelta(days=coming[0][0])):
-            clock.now = at
+        while coming and logged_at > end - timedelta(days=coming[0][0]):
+            days_ago, act = coming.pop(0)
+            clock.now = end - timedelta(days=days_ago)
             field.office.settle()
-            coming.pop(0)[1]()
+            act()
         if routine is None:
             play_call(field, logged_at, end)
         else:
