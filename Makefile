@@ -73,8 +73,9 @@ screenshots: $(STAMPS)/python-test $(STAMPS)/web chromium
 .PHONY: chromium
 chromium:
 	@command -v chromium-headless-shell >/dev/null \
-	  || { $(SUDO) apt-get update -qq && $(SUDO) apt-get install -y -qq chromium-headless-shell; } \
-	  || command -v chromium >/dev/null  # slower, but it will do
+	  || { $(SUDO) timeout 120 apt-get update -qq; $(SUDO) timeout 300 apt-get install -y -qq chromium-headless-shell; } \
+	  || command -v chromium >/dev/null \
+	  || $(SUDO) apt-get install -y -qq chromium  # slower, but it will do
 
 $(BIN)/pip:
 	$(PYTHON) -m venv .venv

@@ -25,7 +25,10 @@ LOOKED_AT_AGAIN_S = 0.2
 
 
 class Memory:
-    """The most memory that a process and those it began held at one time; what they share counts once."""
+    """The most memory that a process and those it began held at one time; what they share counts once.
+
+    It is looked at five times a second: what is held for a shorter time may be missed.
+    """
 
     def __init__(self, pid: int) -> None:
         self._pid = pid
