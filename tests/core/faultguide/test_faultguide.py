@@ -25,6 +25,7 @@ from reedling.core.faultguide.learning import (
     seen_on,
 )
 from reedling.core.faultguide.next_doing import next_doing
+from reedling.core.faultguide.repairs_alone import repairs_alone
 from reedling.core.faultguide.strategies import (
     Doing,
     best_strategy,
@@ -219,6 +220,74 @@ def test_looking_ahead_is_never_better_than_the_best_and_never_below_the_bound(s
     assert ahead.first.minutes >= exact.first.minutes - 1e-9
     assert exact.at_least <= exact.first.minutes + 1e-9
     assert minutes_of_strategy(guide, ahead.first) == pytest.approx(ahead.first.minutes)
+
+
+def order_by_the_rule(
+    guide: FaultGuide,
+    chances: Sequence[float],
+    checks: frozenset[int],
+    repairs: frozenset[int],
+    reached: float,
+) -> float:
+    """Minutes of looking ahead, from what a phone would do next at each turn; with remedies alone where few come."""
+    doing = next_doing(guide, chances, checks if reached >= strategies.RARE else (), repairs)
+    if doing.act == "last resort":
+        return guide.last_resort_minutes
+    p = doing.chance
+    if doing.act == "repair":
+        takes, likely = guide.repair_minutes[doing.place], guide.repairs[doing.place].fixes
+        left = [(1 - p, [c * (1 - f) for c, f in zip(chances, likely, strict=True)])]
+        repairs = repairs - {doing.place}
+    else:
+        takes, likely = guide.checks[doing.place].minutes, guide.checks[doing.place].yes
+        left = [
+            (p, [c * y for c, y in zip(chances, likely, strict=True)]),
+            (1 - p, [c * (1 - y) for c, y in zip(chances, likely, strict=True)]),
+        ]
+        checks = checks - {doing.place}
+    return takes + sum(
+        share * order_by_the_rule(guide, [b / sum(belief) for b in belief], checks, repairs, reached * share)
+        for share, belief in left
+        if share > 1e-12
+    )
+
+
+@settings(max_examples=examples(40), deadline=None)
+@given(st.integers(0, 10_000), st.integers(2, 7), st.integers(0, 7), st.integers(0, 6))
+def test_the_whole_order_that_looks_ahead_is_the_rule_followed_turn_by_turn(
+    seed: int, n_causes: int, n_checks: int, n_repairs: int
+) -> None:
+    """Worked out for all checks at once against one at a time without arrays."""
+    guide = a_guide(seed, n_causes, n_checks, n_repairs)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(strategies, "EXACT_STATES", 0)
+        ahead = best_strategy(guide)
+    followed = order_by_the_rule(
+        guide, guide.chances, frozenset(range(n_checks)), frozenset(range(n_repairs)), 1.0
+    )
+    assert ahead.first.minutes == pytest.approx(followed)
+    assert minutes_of_strategy(guide, ahead.first) == pytest.approx(followed)
+
+
+@settings(max_examples=examples(60), deadline=None)
+@given(st.integers(0, 10_000), st.integers(1, 6), st.integers(0, 6), st.floats(20, 400))
+def test_remedies_alone_end_where_the_best_is_not_worth_trying(
+    seed: int, n_causes: int, n_repairs: int, last_resort: float
+) -> None:
+    """The same as going through every remedy that is left, and passing over those that are not worth it."""
+    guide = replace(a_guide(seed, n_causes, 0, n_repairs), last_resort_minutes=last_resort)
+    left, minutes, to_do = list(guide.chances), 0.0, set(range(n_repairs))
+    while to_do:
+        helps = {r: sum(c * f for c, f in zip(left, guide.repairs[r].fixes, strict=True)) for r in to_do}
+        tried = max(sorted(to_do), key=lambda r: helps[r] / guide.repair_minutes[r])
+        to_do.remove(tried)
+        if guide.repair_minutes[tried] * sum(left) < helps[tried] * last_resort:
+            minutes += guide.repair_minutes[tried] * sum(left)
+            left = [c * (1 - f) for c, f in zip(left, guide.repairs[tried].fixes, strict=True)]
+    minutes += sum(left) * last_resort
+    assert next_doing(guide, guide.chances, (), range(n_repairs)).minutes == pytest.approx(minutes)
+    alone = repairs_alone(arrays_of(guide), np.array([guide.chances]) * 0.3, range(n_repairs))
+    assert alone.minutes[0] == pytest.approx(0.3 * minutes)
 
 
 def sampled(guide: FaultGuide, n: int, seed: int) -> list[ClosedJob]:

@@ -65,9 +65,9 @@ def _repairs_alone(
         helps = [_fixed(guide, r, left) for r in to_do]
         i = max(range(len(to_do)), key=lambda n: (helps[n] / takes[to_do[n]], -n))
         repair, helped = to_do.pop(i), helps[i]
-        # Not worth trying where the last resort is quicker even though it may help.
+        # Where the best is not worth trying, the last resort being quicker even though it may help, none is.
         if takes[repair] * total >= helped * guide.last_resort_minutes:
-            continue
+            break
         minutes += total * takes[repair]
         left = [c * (1 - f) for c, f in zip(left, guide.repairs[repair].fixes, strict=True)]
         first = repair if first is None else first

@@ -15,6 +15,7 @@ import numpy as np
 
 from reedling.core.faultguide.arrays import GuideArrays, Vector, arrays_of, bits_in
 from reedling.core.faultguide.guides import DoingKind, FaultGuide, check_guide
+from reedling.core.faultguide.repairs_alone import NOTHING_LEFT, repairs_alone
 
 EXACT_STATES = 20_000
 """Beliefs up to which the best order is worked out exactly: 3 to the checks, times 2 to the remedies."""
@@ -70,10 +71,8 @@ def best_strategy(guide: FaultGuide) -> Strategy:
         ),
         method="exact" if exact else "looking ahead",
         at_least=float(
-            sum(
-                p * _repairs_only(figures, np.eye(len(guide.causes))[i], range(len(guide.repairs)))[0]
-                for i, p in enumerate(guide.chances)
-            )
+            figures.chances
+            @ repairs_alone(figures, np.eye(len(guide.causes)), range(len(guide.repairs))).minutes
         ),
     )
 
@@ -110,10 +109,13 @@ def first_ahead(guide: FaultGuide) -> tuple[DoingKind, int]:
     """What to do first, one step looked ahead: which kind of thing, and its place in the guide (-1: last resort)."""
     figures = arrays_of(guide)
     repairs = frozenset(range(len(guide.repairs)))
-    minutes, order = _repairs_only(figures, figures.chances, sorted(repairs))
-    check, _ = _Ahead(figures).check(figures.chances, frozenset(range(len(guide.checks))), repairs, minutes)
-    if check >= 0:
-        return "check", check
+    alone = repairs_alone(figures, figures.chances[None, :], repairs)
+    paying = _Ahead(figures).check(
+        figures.chances, frozenset(range(len(guide.checks))), repairs, float(alone.minutes[0])
+    )
+    if paying is not None:
+        return "check", paying.place
+    order = alone.order(0)
     return ("repair", order[0]) if order else ("last resort", -1)
 
 
@@ -186,89 +188,121 @@ class _Ahead:
     def __init__(self, guide: GuideArrays) -> None:
         self.guide = guide
 
-    def from_here(
-        self, chances: Vector, checks: frozenset[int], repairs: frozenset[int], reached: float = 1.0
+    def from_here(self, chances: Vector, checks: frozenset[int], repairs: frozenset[int]) -> Doing:
+        """The order of work from these chances of the causes, with the checks and remedies not done yet."""
+        alone = repairs_alone(self.guide, chances[None, :], repairs)
+        return self._onwards(chances, checks, alone.order(0), float(alone.minutes[0]), repairs, reached=1.0)
+
+    def _onwards(
+        self,
+        chances: Vector,
+        checks: frozenset[int],
+        order: tuple[int, ...],
+        minutes: float,
+        repairs: frozenset[int],
+        *,
+        reached: float,
     ) -> Doing:
+        """As :meth:`from_here`, where remedies alone are known to take ``minutes`` in this ``order``; ``reached`` is
+        the share of the jobs that come to this."""
         guide = self.guide
-        minutes, order = _repairs_only(guide, chances, sorted(repairs))
-        check, p = self.check(chances, checks, repairs, minutes) if reached >= RARE else (-1, 0.0)
-        if check >= 0:
-            left = checks - {check}
-            likely = guide.yes[check]
-            yes = self.from_here(chances * likely / p, left, repairs, reached * p)
-            no = self.from_here(chances * (1 - likely) / (1 - p), left, repairs, reached * (1 - p))
-            total = guide.check_minutes[check] + p * yes.minutes + (1 - p) * no.minutes
-            return Doing(act="check", place=check, minutes=total, chance=p, yes=yes, no=no)
-        if not order:
-            return Doing(act="last resort", place=-1, minutes=guide.last_resort_minutes, chance=1.0)
+        paying = self.check(chances, checks, repairs, minutes) if reached >= RARE else None
+        if paying is not None:
+            left, likely, p = checks - {paying.place}, guide.yes[paying.place], paying.chance
+            yes, no = (
+                self._onwards(belief / share, left, order, takes / share, repairs, reached=reached * share)
+                for belief, share, order, takes in (
+                    (chances * likely, p, paying.order_if_so, paying.minutes_if_so),
+                    (chances * (1 - likely), 1 - p, paying.order_if_not, paying.minutes_if_not),
+                )
+            )
+            total = guide.check_minutes[paying.place] + p * yes.minutes + (1 - p) * no.minutes
+            return Doing(act="check", place=paying.place, minutes=total, chance=p, yes=yes, no=no)
+        if not order or reached < RARE:
+            return _in_turn(guide, chances, order)
         first = order[0]
-        fixed = float(guide.fixes[first] @ chances)
-        if fixed >= 1 - 1e-12:
-            return Doing(act="repair", place=first, minutes=minutes, chance=fixed)
-        after_it = self.from_here(
-            chances * (1 - guide.fixes[first]) / (1 - fixed), checks, repairs - {first}, reached * (1 - fixed)
+        takes, fixed = float(guide.repair_minutes[first]), float(guide.fixes[first] @ chances)
+        if fixed >= 1 - NOTHING_LEFT:
+            return Doing(act="repair", place=first, minutes=takes, chance=fixed)
+        after_it = self._onwards(
+            chances * (1 - guide.fixes[first]) / (1 - fixed),
+            checks,
+            order[1:],
+            (minutes - takes) / (1 - fixed),
+            repairs - {first},
+            reached=reached * (1 - fixed),
         )
-        total = float(guide.repair_minutes[first]) + (1 - fixed) * after_it.minutes
-        return Doing(act="repair", place=first, minutes=total, chance=fixed, no=after_it)
+        return Doing(
+            act="repair",
+            place=first,
+            minutes=takes + (1 - fixed) * after_it.minutes,
+            chance=fixed,
+            no=after_it,
+        )
 
     def check(
         self, chances: Vector, checks: frozenset[int], repairs: frozenset[int], minutes: float
-    ) -> tuple[int, float]:
-        """The check that saves most against remedies alone and the chance of yes; -1 where none saves."""
+    ) -> _Paying | None:
+        """The check that saves most against remedies alone, which take ``minutes``; none where none saves."""
         guide = self.guide
+        if not checks:
+            return None
         # Checks that tell nothing cannot pay for themselves.
-        telling = bits_in(guide.yes, chances) if checks else np.zeros(0)
+        telling = bits_in(guide.yes, chances)
         p = guide.yes @ chances
         asked = [c for c in sorted(checks) if telling[c] > 1e-12 and 1e-12 < p[c] < 1 - 1e-12]
         if not asked:
-            return -1, 0.0
+            return None
         if_so = chances * guide.yes[asked]
-        after = _repairs_alone(guide, np.vstack([if_so, chances - if_so]), sorted(repairs))
-        n = len(asked)
-        takes = np.array([guide.check_minutes[c] for c in asked]) + after[:n] + after[n:]
-        best, best_minutes = -1, minutes
+        alone = repairs_alone(guide, np.vstack([if_so, chances - if_so]), repairs)
+        so, not_so = np.split(alone.minutes, 2)
+        best, least = None, minutes
         for i, check in enumerate(asked):
-            if takes[i] < best_minutes - 1e-12:
-                best, best_minutes = check, float(takes[i])
-        return best, float(p[best]) if best >= 0 else 0.0
+            takes = guide.check_minutes[check] + float(so[i]) + float(not_so[i])
+            if takes < least - 1e-12:
+                best, least = i, takes
+        if best is None:
+            return None
+        return _Paying(
+            place=asked[best],
+            chance=float(p[asked[best]]),
+            order_if_so=alone.order(best),
+            minutes_if_so=float(so[best]),
+            order_if_not=alone.order(len(asked) + best),
+            minutes_if_not=float(not_so[best]),
+        )
 
 
-def _repairs_alone(guide: GuideArrays, beliefs: np.ndarray, repairs: Sequence[int]) -> np.ndarray:
-    """The minutes of :func:`_repairs_only` for many beliefs at once, each times the weight of the belief."""
-    left, minutes = beliefs.copy(), np.zeros(len(beliefs))
-    rows = np.arange(len(beliefs))
-    fixes, takes = guide.fixes[list(repairs)], guide.repair_minutes[list(repairs)]
-    to_do = np.ones((len(beliefs), len(repairs)), dtype=bool)
-    for _ in repairs:
-        total = left.sum(axis=1)
-        helps = left @ fixes.T
-        chosen = np.argmax(np.where(to_do, helps / takes, -1.0), axis=1)
-        to_do[rows, chosen] = False
-        tries = takes[chosen] * total < helps[rows, chosen] * guide.last_resort_minutes
-        minutes += np.where(tries, takes[chosen] * total, 0.0)
-        left = np.where(tries[:, None], left * (1 - fixes[chosen]), left)
-    out: np.ndarray = minutes + left.sum(axis=1) * guide.last_resort_minutes
-    return out
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Paying:
+    """A check that pays for itself: the ``chance`` that it is so, and what remedies alone take after either answer,
+    times the chance of the answer."""
+
+    place: int
+    chance: float
+    order_if_so: tuple[int, ...]
+    minutes_if_so: float
+    order_if_not: tuple[int, ...]
+    minutes_if_not: float
 
 
-def _repairs_only(
-    guide: GuideArrays, chances: Vector, repairs: Sequence[int]
-) -> tuple[float, tuple[int, ...]]:
-    """Remedies alone, at each turn the one with the most chance for its minutes, as long as it beats the last resort.
-
-    Where remedies are sure and each puts right one cause, no order does better (Kadane and Simon 1977).
-    """
-    left, minutes, order = chances.copy(), 0.0, []
-    to_do = list(repairs)
-    while to_do and (total := float(left.sum())) > 1e-12:
-        gains = guide.fixes[to_do] @ left / guide.repair_minutes[to_do]
-        i = int(np.argmax(gains))
-        repair = to_do.pop(i)
-        # Not worth trying where the last resort is quicker even though it may help.
-        helped = float(guide.fixes[repair] @ left)
-        if float(guide.repair_minutes[repair]) * total >= helped * guide.last_resort_minutes:
-            continue
-        minutes += total * float(guide.repair_minutes[repair])
-        left = left * (1 - guide.fixes[repair])
-        order.append(repair)
-    return minutes + float(left.sum()) * guide.last_resort_minutes, tuple(order)
+def _in_turn(guide: GuideArrays, chances: Vector, order: Sequence[int]) -> Doing:
+    """Remedies one after the other, whatever they show, and the last resort after them."""
+    at_their_turn: list[tuple[int, float]] = []
+    for place in order:
+        fixed = float(guide.fixes[place] @ chances)
+        at_their_turn.append((place, fixed))
+        if fixed >= 1 - NOTHING_LEFT:
+            break
+        chances = chances * (1 - guide.fixes[place]) / (1 - fixed)
+    doing = Doing(act="last resort", place=-1, minutes=guide.last_resort_minutes, chance=1.0)
+    for place, fixed in reversed(at_their_turn):
+        takes, surely = float(guide.repair_minutes[place]), fixed >= 1 - NOTHING_LEFT
+        doing = Doing(
+            act="repair",
+            place=place,
+            minutes=takes if surely else takes + (1 - fixed) * doing.minutes,
+            chance=fixed,
+            no=None if surely else doing,
+        )
+    return doing
