@@ -493,14 +493,14 @@ def test_an_edit_is_answered_with_what_it_changed(context: Context, table: str) 
     edit = SetTexts(row=before.rows[0].id, column=0, texts=(("any",),))
     saved = edit_table_draft(context, INES, table, edit, before.etag).table
     assert saved is not None
-    assert (saved.order, saved.columns) == (None, None)
+    assert (saved.row_ids, saved.columns) == (None, None)
     assert [r.id for r in saved.rows] == [before.rows[0].id]
     added = edit_table_draft(context, INES, table, AddRow(after=before.rows[0].id), saved.etag).table
     assert added is not None
-    assert added.order is not None
-    assert len(added.order) == len(before.rows) + 1
+    assert added.row_ids is not None
+    assert len(added.row_ids) == len(before.rows) + 1
     after = table_document(context, table)
-    assert added.order == tuple(r.id for r in after.rows)
+    assert added.row_ids == tuple(r.id for r in after.rows)
     assert added.rows == (after.rows[1],)
 
 

@@ -11,7 +11,7 @@ const view = (...ids: string[]) =>
     etag: "1",
   }) as unknown as TableView;
 const change = (part: Partial<TableChange>) =>
-  ({ rows: [], order: null, columns: null, more_columns: null, etag: "2", ...part }) as TableChange;
+  ({ rows: [], row_ids: null, columns: null, more_columns: null, etag: "2", ...part }) as TableChange;
 
 test("a changed cell leaves every other row as it is", () => {
   const before = view("a", "b", "c");
@@ -22,6 +22,6 @@ test("a changed cell leaves every other row as it is", () => {
 });
 
 test("rows are added, removed and moved as the order says", () => {
-  const after = withChange(view("a", "b", "c"), change({ rows: [row("d")], order: ["c", "d", "a"] }));
+  const after = withChange(view("a", "b", "c"), change({ rows: [row("d")], row_ids: ["c", "d", "a"] }));
   expect(after.rows.map((r) => r.id)).toEqual(["c", "d", "a"]);
 });

@@ -77,7 +77,7 @@ def test_a_whole_job_adds_up() -> None:
     assert job.finished_at == at(130)
     assert job.visits[0].minutes_on_site == 100
     assert (job.cause, job.remedy) == ("relief-valve", "reseated")
-    assert {line: (t.minutes, t.order) for line, t in job.times.items()} == {
+    assert {line: (t.minutes, t.rank) for line, t in job.times.items()} == {
         "W:lock": (11, 1),
         "W:read": (24, 2),
         "W:valve": (15, 3),

@@ -4,12 +4,12 @@ import type { TableChange, TableView } from "../api/types";
 export function withChange(view: TableView, change: TableChange): TableView {
   const changed = new Map(change.rows.map((row) => [row.id, row]));
   const held = new Map(view.rows.map((row) => [row.id, row]));
-  const order = change.order ?? view.rows.map((row) => row.id);
+  const ids = change.row_ids ?? view.rows.map((row) => row.id);
   return {
     ...view,
     ...change,
     columns: change.columns ?? view.columns,
     more_columns: change.more_columns ?? view.more_columns,
-    rows: order.flatMap((id) => changed.get(id) ?? held.get(id) ?? []),
+    rows: ids.flatMap((id) => changed.get(id) ?? held.get(id) ?? []),
   };
 }

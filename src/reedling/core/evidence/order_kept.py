@@ -132,8 +132,8 @@ def order_kept(run: Run, job: Job) -> OrderKept:
     turns = turns_of(run.lines)
     states = {p.line: p.state for p in run.progress.lines}
     asked = {line for line, state in states.items() if state in ("due", "done", "skipped")}
-    order = {line: t.order for line, t in job.times.items() if t.order and states.get(line) == "done"}
-    done = sorted(order, key=lambda line: order[line])
+    rank = {line: t.rank for line, t in job.times.items() if t.rank and states.get(line) == "done"}
+    done = sorted(rank, key=lambda line: rank[line])
 
     def before(first: str, second: str) -> bool:
         return goes_before(turns[first], turns[second])

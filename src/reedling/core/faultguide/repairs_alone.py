@@ -21,7 +21,7 @@ class RepairsAlone:
     minutes: Vector
     tried: np.ndarray
 
-    def order(self, belief: int) -> tuple[int, ...]:
+    def in_turn(self, belief: int) -> tuple[int, ...]:
         """The places of the remedies tried from one belief, the first first."""
         return tuple(int(place) for place in self.tried[belief] if place >= 0)
 

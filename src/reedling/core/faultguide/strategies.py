@@ -115,8 +115,8 @@ def first_ahead(guide: FaultGuide) -> tuple[DoingKind, int]:
     )
     if paying is not None:
         return "check", paying.place
-    order = alone.order(0)
-    return ("repair", order[0]) if order else ("last resort", -1)
+    in_turn = alone.in_turn(0)
+    return ("repair", in_turn[0]) if in_turn else ("last resort", -1)
 
 
 def checks_in_order(first: Doing) -> tuple[int, ...]:
@@ -191,43 +191,43 @@ class _Ahead:
     def from_here(self, chances: Vector, checks: frozenset[int], repairs: frozenset[int]) -> Doing:
         """The order of work from these chances of the causes, with the checks and remedies not done yet."""
         alone = repairs_alone(self.guide, chances[None, :], repairs)
-        return self._onwards(chances, checks, alone.order(0), float(alone.minutes[0]), repairs, reached=1.0)
+        return self._onwards(chances, checks, alone.in_turn(0), float(alone.minutes[0]), repairs, reached=1.0)
 
     def _onwards(
         self,
         chances: Vector,
         checks: frozenset[int],
-        order: tuple[int, ...],
+        in_turn: tuple[int, ...],
         minutes: float,
         repairs: frozenset[int],
         *,
         reached: float,
     ) -> Doing:
-        """As :meth:`from_here`, where remedies alone are known to take ``minutes`` in this ``order``; ``reached`` is
+        """As :meth:`from_here`, where remedies alone are known to take ``minutes`` done ``in_turn``; ``reached`` is
         the share of the jobs that come to this."""
         guide = self.guide
         paying = self.check(chances, checks, repairs, minutes) if reached >= RARE else None
         if paying is not None:
             left, likely, p = checks - {paying.place}, guide.yes[paying.place], paying.chance
             yes, no = (
-                self._onwards(belief / share, left, order, takes / share, repairs, reached=reached * share)
-                for belief, share, order, takes in (
-                    (chances * likely, p, paying.order_if_so, paying.minutes_if_so),
-                    (chances * (1 - likely), 1 - p, paying.order_if_not, paying.minutes_if_not),
+                self._onwards(belief / share, left, after, takes / share, repairs, reached=reached * share)
+                for belief, share, after, takes in (
+                    (chances * likely, p, paying.repairs_if_so, paying.minutes_if_so),
+                    (chances * (1 - likely), 1 - p, paying.repairs_if_not, paying.minutes_if_not),
                 )
             )
             total = guide.check_minutes[paying.place] + p * yes.minutes + (1 - p) * no.minutes
             return Doing(act="check", place=paying.place, minutes=total, chance=p, yes=yes, no=no)
-        if not order or reached < RARE:
-            return _in_turn(guide, chances, order)
-        first = order[0]
+        if not in_turn or reached < RARE:
+            return _one_by_one(guide, chances, in_turn)
+        first = in_turn[0]
         takes, fixed = float(guide.repair_minutes[first]), float(guide.fixes[first] @ chances)
         if fixed >= 1 - NOTHING_LEFT:
             return Doing(act="repair", place=first, minutes=takes, chance=fixed)
         after_it = self._onwards(
             chances * (1 - guide.fixes[first]) / (1 - fixed),
             checks,
-            order[1:],
+            in_turn[1:],
             (minutes - takes) / (1 - fixed),
             repairs - {first},
             reached=reached * (1 - fixed),
@@ -266,9 +266,9 @@ class _Ahead:
         return _Paying(
             place=asked[best],
             chance=float(p[asked[best]]),
-            order_if_so=alone.order(best),
+            repairs_if_so=alone.in_turn(best),
             minutes_if_so=float(so[best]),
-            order_if_not=alone.order(len(asked) + best),
+            repairs_if_not=alone.in_turn(len(asked) + best),
             minutes_if_not=float(not_so[best]),
         )
 
@@ -280,16 +280,16 @@ class _Paying:
 
     place: int
     chance: float
-    order_if_so: tuple[int, ...]
+    repairs_if_so: tuple[int, ...]
     minutes_if_so: float
-    order_if_not: tuple[int, ...]
+    repairs_if_not: tuple[int, ...]
     minutes_if_not: float
 
 
-def _in_turn(guide: GuideArrays, chances: Vector, order: Sequence[int]) -> Doing:
+def _one_by_one(guide: GuideArrays, chances: Vector, in_turn: Sequence[int]) -> Doing:
     """Remedies one after the other, whatever they show, and the last resort after them."""
     at_their_turn: list[tuple[int, float]] = []
-    for place in order:
+    for place in in_turn:
         fixed = float(guide.fixes[place] @ chances)
         at_their_turn.append((place, fixed))
         if fixed >= 1 - NOTHING_LEFT:

@@ -194,8 +194,8 @@ def _answer(runsheet: Runsheet, job: Job, event: Answered) -> Job:
 
 def _finish_step(runsheet: Runsheet, job: Job, event: StepDone) -> Job:
     held = job.times.get(event.line) or StepTimes(line=event.line, started_at=event.at)
-    order = held.order or 1 + sum(1 for t in job.times.values() if t.order is not None)
-    finished = replace(stop(held, event.at), finished_at=event.at, order=order)
+    rank = held.rank or 1 + sum(1 for t in job.times.values() if t.rank is not None)
+    finished = replace(stop(held, event.at), finished_at=event.at, rank=rank)
     job = replace(
         job,
         times={**job.times, event.line: finished},

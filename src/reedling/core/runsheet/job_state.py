@@ -75,7 +75,7 @@ class Visit:
 class StepTimes:
     """When a line was first started and last finished, and the minutes worked on it.
 
-    ``order`` is the place, from 1, in which the line was finished. A line left and taken up
+    ``rank`` counts from 1 in which turn the line was finished. A line left and taken up
     again adds its stretches; ``running_since`` is set while one is open. ``backwards`` says that a
     stretch ended before it began, by the device's clock; it adds no minutes.
     """
@@ -84,7 +84,7 @@ class StepTimes:
     started_at: datetime
     finished_at: datetime | None = None
     minutes: float = 0.0
-    order: int | None = None
+    rank: int | None = None
     running_since: datetime | None = None
     backwards: bool = False
 

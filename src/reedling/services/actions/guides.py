@@ -101,8 +101,8 @@ def put_order_in_draft(context: Context, person: Person, document: str) -> PutIn
         assert isinstance(guide, WrittenGuide)
         found = learned_guide(unit, revision)
         looks = links_being_written(unit, guide.incident_type).looks
-    order = checks_in_order(best_strategy(found.guide).first) if found is not None else ()
-    linked = [looks[look].step.partition(":") for i in order if (look := guide.checks[i].look) in looks]
+    checks = checks_in_order(best_strategy(found.guide).first) if found is not None else ()
+    linked = [looks[look].step.partition(":") for i in checks if (look := guide.checks[i].look) in looks]
     plans = [plan for plan, _, _ in linked]
     if not plans:
         raise NotFound(

@@ -99,7 +99,7 @@ class TableView:
 class TableChange:
     """What an edit made of a table, and no more: a table of thousands of rows is not sent for one cell.
 
-    ``rows`` are those added or changed, ``order`` the identities of all rows where some were added,
+    ``rows`` are those added or changed, ``row_ids`` the identities of all rows where some were added,
     removed or moved, ``columns`` and ``more_columns`` are given where the columns changed.
     """
 
@@ -112,7 +112,7 @@ class TableChange:
     columns: tuple[ColumnView, ...] | None
     more_columns: tuple[ColumnView, ...] | None
     rows: tuple[RowView, ...]
-    order: tuple[str, ...] | None
+    row_ids: tuple[str, ...] | None
     history: tuple[RevisionStanding, ...]
 
 
@@ -173,7 +173,7 @@ def table_change(unit: Unit, at_hand: DocumentAtHand, after: Revision) -> TableC
     other_columns = before.columns != table.columns
     columns, more_columns = _columns(unit, table, wording.naming) if other_columns else (None, None)
     held = {} if other_columns else {row.id: row for row in before.rows}
-    order = tuple(row.id for row in table.rows)
+    row_ids = tuple(row.id for row in table.rows)
     return TableChange(
         document=after.document,
         letter=after.letter,
@@ -184,7 +184,7 @@ def table_change(unit: Unit, at_hand: DocumentAtHand, after: Revision) -> TableC
         columns=columns,
         more_columns=more_columns,
         rows=tuple(wording.row(table, row) for row in table.rows if held.get(row.id) != row),
-        order=None if order == tuple(row.id for row in before.rows) else order,
+        row_ids=None if row_ids == tuple(row.id for row in before.rows) else row_ids,
         history=history_with(at_hand.standings, after),
     )
 
