@@ -341,6 +341,11 @@ def insert_steps(plan: Plan, steps: Sequence[Step], *, after: str | None, new_id
 
     What hangs together among them stays together. A condition on a question that neither they nor
     the plan have is left out.
+
+    Raises
+    ------
+    NotFound
+        ``plans.step`` where the plan has no step ``after``.
     """
     ids = {s.id: f"{new_id}-{n}" for n, s in enumerate(steps, 1)}
     questions = {

@@ -357,6 +357,11 @@ def in_own_unit(question: Question, answer: Answer) -> Answer:
     """An answer as conditions, limits and formulas see it: a number in the question's own unit, words
     without blanks at their ends.
 
+    Raises
+    ------
+    InvalidInput
+        What :func:`reedling.core.logic.units.convert` does, for a unit that :func:`answer_problem` refuses.
+
     >>> gauge = Reading(id="p", label="Pressure", unit="bar", units=("psi",))
     >>> in_own_unit(gauge, Quantity(value=145.0, unit="psi"))
     9.99739807509
@@ -458,6 +463,11 @@ def wanted_scan(question: Scan, facts: Mapping[str, Answer]) -> str | None:
 
 def answer_text(question: Question, answer: Answer) -> str:
     """An answer as a person would write it down.
+
+    Raises
+    ------
+    InvalidInput
+        What :func:`in_own_unit` does.
 
     >>> answer_text(Reading(id="p", label="P", unit="bar"), Quantity(value=145.0, unit="psi"))
     '145 psi (9.997 bar)'

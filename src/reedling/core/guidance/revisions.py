@@ -28,6 +28,11 @@ MOVES: Mapping[RevisionMove, tuple[tuple[RevisionState, ...], RevisionState]] = 
 def next_letter(letter: str | None) -> str:
     """The revision letter after this one: A first, then B … Z, AA, AB …
 
+    Raises
+    ------
+    InvalidInput
+        ``revisions.letter`` where it is none: something other than capitals A to Z.
+
     >>> next_letter(None), next_letter("A"), next_letter("Z"), next_letter("AZ")
     ('A', 'B', 'AA', 'BA')
     """
@@ -52,7 +57,13 @@ def letter_rank(letter: str) -> tuple[int, str]:
 
 
 def move_revision(state: RevisionState, move: RevisionMove, *, where: str) -> RevisionState:
-    """The state after a move; refused when the revision is not in the state it starts from."""
+    """The state after a move.
+
+    Raises
+    ------
+    Conflict
+        ``revisions.state`` where the revision, named by ``where``, is in no state that the move starts from.
+    """
     starts, end = MOVES[move]
     if state not in starts:
         raise Conflict(
@@ -65,7 +76,13 @@ def move_revision(state: RevisionState, move: RevisionMove, *, where: str) -> Re
 
 
 def require_second_person(releaser: str, writers: frozenset[str], *, where: str) -> None:
-    """Four eyes: who releases a revision has neither written in it nor sent it for review."""
+    """Four eyes: who releases a revision has neither written in it nor sent it for review.
+
+    Raises
+    ------
+    NotAllowed
+        ``revisions.four_eyes`` where the releaser is one of the writers.
+    """
     if releaser in writers:
         raise NotAllowed(
             "revisions.four_eyes",

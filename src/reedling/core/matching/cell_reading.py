@@ -112,7 +112,13 @@ def read_cell(text: str, column: Column, words: Vocabulary) -> Cell | None:
 
 
 def read_documents(text: str, words: Vocabulary) -> tuple[str, ...]:
-    """The documents that a text names by identity or title; as :func:`read_cell`."""
+    """The documents that a text names by identity or title, each once, in the order they are named.
+
+    Raises
+    ------
+    Unreadable
+        Where a name is no document's, with the nearest one there is.
+    """
     said = " ".join(text.split())
     if not said:
         return ()

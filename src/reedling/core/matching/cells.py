@@ -20,7 +20,13 @@ LEAP_YEAR = 2024
 
 
 def meets(cell: Cell, column: Column, value: FactValue, tree: EquipmentTree) -> bool:
-    """Whether a column's value is what the cell wants; one that is not known never is."""
+    """Whether a column's value is what the cell wants; one that is not known never is.
+
+    Raises
+    ------
+    ValueError
+        What :func:`number_of` does, for a bound that the check of the table refuses.
+    """
     if value is None:
         return False
     if cell.operator in ("is", "not"):

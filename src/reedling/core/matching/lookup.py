@@ -78,7 +78,13 @@ def bits_of(mask: Mask) -> Iterator[int]:
 
 
 def look_up(rows: Sequence[Mapping[str, Cell]], columns: Iterable[Column], tree: EquipmentTree) -> RowLookup:
-    """A lookup over rows given by their cells; a column that no row fills in costs nothing."""
+    """A lookup over rows given by their cells; a column that no row fills in costs nothing.
+
+    Raises
+    ------
+    ValueError
+        What :func:`reedling.core.matching.cells.number_of` does, for a bound that the check of the table refuses.
+    """
     used = [c for c in columns if any(c.key in cells for cells in rows)]
     asked = {c.key: (_reader(c), _column(c, [cells.get(c.key) for cells in rows], tree)) for c in used}
     fields = sorted({CODED_FIELDS[c.kind] for c in used if c.kind in CODED_FIELDS})
