@@ -18,6 +18,7 @@ from reedling.core.refining.missing_steps import proposals_of_missing_steps
 from reedling.core.statistics.discoveries import FALSE_DISCOVERY_RATE
 from tests.core.evidence.test_compared_jobs import n_told_of_a_district
 from tests.core.evidence.test_revision_gains import n_held_by_quicker_people
+from tests.core.evidence.test_trust import asked_of_readings, asked_of_times
 from tests.core.faultguide.test_faultguide import distances
 from tests.core.pastfixes.history import History
 from tests.core.pastfixes.test_ranking import by_text, hits
@@ -121,6 +122,38 @@ def changes() -> Iterator[Row]:
         f"{told} of 100",
         kept(told <= 7),
     )
+
+
+def trust() -> Iterator[Row]:
+    """Who copies readings, or passes over steps, is asked about; hardly anybody else."""
+    for planted, promise, asked in (
+        (True, "one of six writes the same reading four times of five: asked about in at least 95", copied),
+        (
+            False,
+            "readings that nobody copies: somebody is asked about in at most 14 (one in ten, and chance)",
+            copied,
+        ),
+        (True, "one of six passes over a quarter of the steps: asked about in at least 95", passed_over),
+        (
+            False,
+            "steps at which people differ in pace alone: somebody is asked about in at most 14",
+            passed_over,
+        ),
+    ):
+        n = sum(asked(seed, planted=planted) for seed in range(N_WORLDS))
+        yield f"{promise} of 100", f"{n} of 100", kept(n >= 95 if planted else n <= 14)
+
+
+def copied(seed: int, *, planted: bool) -> bool:
+    """Whether who copies is asked about; where nobody does, whether anybody is."""
+    found = asked_of_readings(seed, copier=planted)
+    return ("t4", "amps") in found if planted else bool(found)
+
+
+def passed_over(seed: int, *, planted: bool) -> bool:
+    """Whether who passes over steps is asked about; where nobody does, whether anybody is."""
+    found = asked_of_times(seed, hurrier=planted)
+    return "t2" in {q.technician for q in found} if planted else bool(found)
 
 
 def limits() -> Iterator[Row]:
@@ -227,6 +260,7 @@ def main() -> None:
         ("Limits", limits),
         ("Learning", learning),
         ("Changes", changes),
+        ("Trust", trust),
         ("Past fixes", past_fixes),
     )
     lines = [

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import replace
 from datetime import timedelta
@@ -12,8 +13,9 @@ from uuid import uuid4
 import pytest
 from sqlalchemy import text
 
+from reedling.core.evidence.customers_said import tone_score
 from reedling.core.evidence.jobs import WantedJobs
-from reedling.core.evidence.outcomes import OrderOutcome, settled_by
+from reedling.core.evidence.outcomes import OrderOutcome, came_back, settled_by
 from reedling.core.evidence.steps import step_records
 from reedling.core.guidance.catalogue import relation_of
 from reedling.core.runsheet.job import replay
@@ -24,8 +26,9 @@ from reedling.services.actions.reviews import mark_reviewed
 from reedling.services.actions.submissions import submit_events
 from reedling.services.actions.summaries import recount
 from reedling.services.context import Context
+from reedling.services.shared.first_time import related_symptoms
 from reedling.services.shared.matched import OrderToMatch
-from reedling.services.views.completions import inbox
+from reedling.services.views.completions import completion, inbox
 from reedling.services.views.evidence import compare_outcomes, evidence, jobs_behind
 from reedling.services.views.lists import list_page
 from reedling.store.unit import Unit
@@ -204,6 +207,33 @@ def test_a_page_of_jobs_goes_on_where_the_one_before_ended(demo_dir: Any) -> Non
     with demo.store.reading() as unit:
         assert unread.total == unit.job_figures.jobs(WantedJobs(unread=True), limit=1)[0]
     assert compare_outcomes(demo, "IT-001", "WP-001", "A", "B").older.n_jobs > 0
+
+
+def test_what_makes_a_job_unusual_is_what_reading_each_finds(demo_dir: Any) -> None:
+    """The kinds of departures of every finished job of the demo, the tone of its comment, and whether an order on the
+    same asset was finished shortly before it came."""
+    demo = open_context(demo_dir)
+    with demo.store.reading() as unit:
+        orders = [o for o in unit.orders.find() if o.state in ("Finished", "Reviewed")]
+        lines = {line.order: line for line in unit.job_figures.lines_of([o.id for o in orders])}
+        related = related_symptoms(unit)
+        outcomes = unit.job_figures.orders_on({o.asset.code for o in orders})
+    repeats = 0
+    for order in orders:
+        page, line = completion(demo, order.id), lines[order.id]
+        n_of = Counter(d.kind for d in page.departures)
+        assert (line.n_out_of_limit, line.n_parts_unplanned, line.n_long, line.n_hasty) == tuple(
+            n_of[kind] for kind in ("out of limit", "part not planned", "took long", "took next to no time")
+        )
+        said = page.page.job.beside.customer
+        assert line.tone == (tone_score(said.comment) if said and said.comment else None)
+        assert line.return_reasons == tuple(v.reason for v in page.page.job.visits if v.reason)
+        own = next(o for o in outcomes if o.order == order.id)
+        same_asset = [o for o in outcomes if o.asset == own.asset]
+        assert line.is_repeat == any(came_back(before, [own], related) for before in same_asset)
+        repeats += line.is_repeat
+    assert repeats > 0
+    assert any(line.n_hasty for line in lines.values()), "there is one who passes over steps"
 
 
 def test_counts_over_several_documents_at_a_revision_are_those_of_the_records(demo_dir: Any) -> None:

@@ -13,9 +13,9 @@ from reedling.core.runsheet.site_events import CostRecorded, CustomerSaid, StepA
 from reedling.standins.field_truth import Trouble
 
 SAID_BY_CUSTOMERS: Mapping[int, tuple[str, ...]] = {
-    1: ("Nobody told us they would have to come again.",),
+    1: ("We were annoyed that nobody told us they would have to come again.",),
     2: ("It took two visits, and we pumped by hand meanwhile.", "Late, and in a hurry."),
-    3: ("Works again, for how long we shall see.",),
+    3: ("Works again, but we worry for how long.", "Works again, for how long we shall see."),
     4: ("Done well, arrived later than said.", "Explained what it was."),
     5: ("Quick, clean, and showed us what to watch.", "Thank you for coming so soon."),
 }

@@ -21,6 +21,8 @@ class Habit:
     """A new technician is slower at first, by half at the start and by nothing after so many days."""
     copies: bool = False
     """Writes down the same figure again and again where nothing seems wrong; hands in one photo for several."""
+    passes_over: float = 0.0
+    """How often a step is ticked without being done; never one that asks for a reading, a picture or parts."""
     blurs: float = 0.02
     """How often a photo is blurred."""
     strays: float = 0.02
@@ -46,7 +48,7 @@ HABITS = (
     Habit(pace=0.84, blurs=0.16, strays=0.35),
     Habit(pace=1.0, learns_over_days=200),
     Habit(pace=0.95),
-    Habit(pace=0.7, copies=True),
+    Habit(pace=0.7, copies=True, passes_over=0.2),
     Habit(pace=1.05),
 )
 """Careful, hurried, newly trained, steady, a box-ticker, steady."""

@@ -19,9 +19,11 @@ from reedling.core.evidence.cross_filter import (
     facet_values,
 )
 from reedling.core.evidence.customers_said import CustomerWords
+from reedling.core.evidence.haste import HASTY_FROM_MINUTES
 from reedling.core.evidence.jobs import EvidenceRead
 from reedling.core.evidence.outcomes import OrderOutcome
 from reedling.core.evidence.readings import KeptReading
+from reedling.core.evidence.trust import StepPace
 from reedling.core.faultguide.learning import ClosedJob, seen_on
 from reedling.core.orders.photo_looks import PhotoDoubt, photo_doubts
 from reedling.core.pastfixes.solved import FaultCall, Remedied, SolvedJob
@@ -419,6 +421,31 @@ class JobEvidence:
                 at=row.finished_at,
             )
             for row in self.session.execute(query)
+        )
+
+    def step_paces(self, incident_type: str) -> tuple[StepPace, ...]:
+        """How long the steps took that the finished jobs of an incident type did, where their times can be, in the
+        order the jobs were finished; of steps that are long enough to be hasty."""
+        query = (
+            select(
+                StepRecordRow.document_id,
+                StepRecordRow.step,
+                JobSummaryRow.technician_id,
+                StepRecordRow.order_id,
+                StepRecordRow.minutes / StepRecordRow.planned_minutes,
+            )
+            .join(JobSummaryRow, JobSummaryRow.order_id == StepRecordRow.order_id)
+            .where(
+                JobSummaryRow.incident_type_id == incident_type,
+                StepRecordRow.minutes.is_not(None),
+                StepRecordRow.planned_minutes >= HASTY_FROM_MINUTES,
+            )
+            .order_by(JobSummaryRow.finished_at, JobSummaryRow.order_id)
+        )
+        return tuple(
+            StepPace(f"{document}:{step}", technician, order, share)
+            for document, step, technician, order, share in self.session.execute(query)
+            if share is not None
         )
 
     def watched(self, incident_type: str) -> tuple[tuple[OrderOutcome, ...], frozenset[str]]:

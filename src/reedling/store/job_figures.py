@@ -353,4 +353,5 @@ def _orders(wanted: WantedJobs) -> Iterator[Select[Any]]:
 
 
 def _line(row: Row[Any]) -> JobLine:
-    return JobLine(**dict(zip(_LINE, row, strict=True)))
+    held = dict(zip(_LINE, row, strict=True))
+    return JobLine(**(held | {"return_reasons": tuple(held["return_reasons"])}))

@@ -101,6 +101,12 @@ class JobSummaryRow(Base):
     fix_confirmed: Mapped[bool] = mapped_column(server_default="0")
     return_reasons: Mapped[list[str]] = mapped_column(JSON, server_default="[]")
     order_kept: Mapped[float | None] = mapped_column(Float)
+    n_out_of_limit: Mapped[int] = mapped_column(server_default="0")
+    n_parts_unplanned: Mapped[int] = mapped_column(server_default="0")
+    n_long: Mapped[int] = mapped_column(server_default="0")
+    n_hasty: Mapped[int] = mapped_column(server_default="0")
+    tone: Mapped[float | None] = mapped_column(Float)
+    is_repeat: Mapped[bool] = mapped_column(server_default="0")
 
 
 class JobReadingRow(Base):

@@ -6,7 +6,7 @@ from collections.abc import Collection, Iterable, Sequence, Set
 from dataclasses import dataclass
 from typing import Any, cast
 
-from sqlalchemy import ColumnElement, CursorResult, and_, case, delete, func, insert, select, update
+from sqlalchemy import ColumnElement, CursorResult, and_, case, delete, func, insert, or_, select, update
 from sqlalchemy.orm import Session
 
 from reedling.core.evidence.job_summary import JobSummary
@@ -92,6 +92,12 @@ class Summaries:
                     "fix_confirmed": job.fix_confirmed,
                     "return_reasons": list(job.return_reasons),
                     "order_kept": job.order_kept,
+                    "n_out_of_limit": job.n_out_of_limit,
+                    "n_parts_unplanned": job.n_parts_unplanned,
+                    "n_long": job.n_long,
+                    "n_hasty": job.n_hasty,
+                    "tone": job.tone,
+                    "is_repeat": False,
                 }
             ],
         )
@@ -243,13 +249,18 @@ class Summaries:
         """Keep by which rules they were worked out."""
         self.session.merge(CounterRow(prefix=VERSION, last=version))
 
-    def set_fixed(self, assets: Collection[str], orders: Collection[str]) -> None:
-        """Say which finished jobs of these assets are fixed; their others are not."""
-        fixed = JobSummaryRow.order_id.in_(orders)
+    def set_outcomes(
+        self, assets: Collection[str], *, fixed: Collection[str], repeats: Collection[str]
+    ) -> None:
+        """Say which finished jobs of these assets are fixed, and which are repeats; their others are not."""
+        is_fixed, is_repeat = JobSummaryRow.order_id.in_(fixed), JobSummaryRow.order_id.in_(repeats)
         changed = self.session.execute(
             update(JobSummaryRow)
-            .where(JobSummaryRow.asset_id.in_(assets), JobSummaryRow.fixed != fixed)
-            .values(fixed=fixed)
+            .where(
+                JobSummaryRow.asset_id.in_(assets),
+                or_(JobSummaryRow.fixed != is_fixed, JobSummaryRow.is_repeat != is_repeat),
+            )
+            .values(fixed=is_fixed, is_repeat=is_repeat)
         )
         if cast(CursorResult[Any], changed).rowcount:
             count_up(self.session, JOB_WRITES)

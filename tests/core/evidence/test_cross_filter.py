@@ -1,12 +1,10 @@
-"""Filters that cross, against counting each job by itself; and what is asked about readings, over many worlds."""
+"""Filters that cross, against counting each job by itself."""
 
 from __future__ import annotations
 
-import random
 from datetime import UTC, datetime, timedelta
 from statistics import median
 
-import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -19,7 +17,6 @@ from reedling.core.evidence.cross_filter import (
     cross_filter,
     strata_of,
 )
-from reedling.core.evidence.readings import KeptReading, trust_questions
 
 DAY = datetime(2026, 3, 1, tzinfo=UTC)
 JOBS = st.lists(
@@ -94,62 +91,6 @@ def test_filters_that_cross_count_what_counting_each_job_counts(
             timed = [j.minutes for j in own if j.minutes is not None]
             assert (bar.n, (bar.fixed.n_hits, bar.fixed.n_total)) == (len(own), counts(own))
             assert bar.minutes == (median(timed) if timed else None)
-
-
-def world(seed: int, *, copier: bool) -> list[KeptReading]:
-    """Readings of six technicians to three questions; one of them may copy."""
-    rng = random.Random(seed)
-    out = []
-    for n in range(500):
-        person = f"t{rng.randrange(6)}"
-        question = rng.choice(("bar", "amps", "gap"))
-        value = {
-            "bar": lambda: float(round(rng.gauss(105, 8))),
-            "amps": lambda: round(rng.gauss(9.6, 0.5), 1),
-            "gap": lambda: float(rng.choice((1, 1, 1, 2))),
-        }[question]()
-        if copier and person == "t4" and question == "amps" and rng.random() < 0.8:
-            value = 9.5
-        out.append(
-            KeptReading(
-                question=question,
-                each="",
-                value=value,
-                out=False,
-                order=f"o{n}",
-                asset="a",
-                model="m",
-                technician=person,
-                at=DAY,
-            )
-        )
-    return out
-
-
-NAMES = {"bar": "Pressure", "amps": "Peak current", "gap": "Gap"}
-
-
-def asked(seed: int, *, copier: bool) -> list[tuple[str, str]]:
-    found = trust_questions(world(seed, copier=copier), NAMES, {"amps": "A"})
-    return [(q.technician, q.question) for q in found]
-
-
-@pytest.mark.slow
-def test_who_copies_is_asked_about_and_nobody_else_more_than_chance_allows() -> None:
-    with_one = [asked(seed, copier=True) for seed in range(50)]
-    assert sum(("t4", "amps") in found for found in with_one) >= 48
-    nobody = [asked(seed, copier=False) for seed in range(50)]
-    assert sum(bool(found) for found in nobody) <= 5, "a false-discovery rate of 10 % over 50 worlds"
-
-
-def test_what_is_asked_is_a_question_with_its_jobs() -> None:
-    (found,) = (
-        q for q in trust_questions(world(1, copier=True), NAMES, {"amps": "A"}) if q.question == "amps"
-    )
-    assert found.sentence.startswith("Peak current was 9.5 A in ")
-    assert found.sentence.endswith("Is it read each time?")
-    assert len(found.orders) > 5
-    assert trust_questions(world(1, copier=True), {}, {}) == ()
 
 
 @given(JOBS, st.integers(0, 90))

@@ -8,7 +8,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from reedling.core.evidence.outcomes import OrderOutcome, fixed_orders, is_fixed, lasted
+from reedling.core.evidence.outcomes import (
+    OrderOutcome,
+    came_back,
+    fixed_orders,
+    is_fixed,
+    lasted,
+    repeat_orders,
+)
 from reedling.core.evidence.revision_outcomes import outcome_change
 from reedling.core.statistics.intervals import wilson_interval
 from reedling.core.statistics.strata import Stratum
@@ -187,4 +194,12 @@ def test_the_fixed_orders_of_an_asset_are_those_that_asking_each_about_all_other
 ) -> None:
     assert sorted(fixed_orders(orders, related)) == sorted(
         o.order for o in orders if is_fixed(o, orders, related)
+    )
+
+
+@given(ORDERS)
+def test_a_repeat_is_an_order_that_another_came_back_with(orders: list[OrderOutcome]) -> None:
+    """Asked of each order with each other one by itself."""
+    assert sorted(repeat_orders(orders, related)) == sorted(
+        other.order for other in orders if any(came_back(order, [other], related) for order in orders)
     )

@@ -75,14 +75,14 @@ export function InboxPage({ person }: { person: Person }) {
                   <th>Symptom, asset</th>
                   <th>Technician</th>
                   <th>Finished</th>
-                  <th className="num">On site</th>
+                  <th className="num unbroken">On site</th>
                   <th>Why it stands here</th>
                 </tr>
               </thead>
               <tbody>
                 {rows.map((row) => (
                   <tr key={row.line.id}>
-                    <td className="mono">
+                    <td className="mono unbroken">
                       <Link to={`/review/jobs/${row.line.id}`}>{row.line.id}</Link>
                     </td>
                     <td>
@@ -93,7 +93,7 @@ export function InboxPage({ person }: { person: Person }) {
                     </td>
                     <td>{row.line.technician_name}</td>
                     <td>{row.line.finished_at && dayTime(row.line.finished_at)}</td>
-                    <td className="num">
+                    <td className="num unbroken">
                       {row.minutes_on_site === null ? (
                         <span title="Times of a visit cannot be">doubtful</span>
                       ) : (

@@ -292,8 +292,8 @@ function Asked({ incident }: { incident: string }) {
     <section aria-label="Worth asking about">
       <h2>Worth asking about</h2>
       <p className="soft" style={{ fontSize: 13 }}>
-        Readings that repeat beyond chance, held against everybody else's. Of all that is asked here, one in
-        ten may be chance. Ask, do not accuse.
+        Readings that repeat beyond chance, and steps done in next to no time, held against everybody else's.
+        Of all that is asked here, one in ten may be chance. Ask, do not accuse.
       </p>
       {asked.data.map(({ technician, asked: question }) => (
         <p key={`${question.technician} ${question.question} ${question.sentence}`} className="note">

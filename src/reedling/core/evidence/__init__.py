@@ -7,6 +7,7 @@ __all__ = [
     "departures",
     "doubtful_times",
     "expected_minutes",
+    "haste",
     "job_summary",
     "jobs",
     "kept_views",
@@ -17,5 +18,6 @@ __all__ = [
     "revision_outcomes",
     "routine_work",
     "steps",
+    "trust",
     "unusual",
 ]

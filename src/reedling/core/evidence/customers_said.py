@@ -86,8 +86,12 @@ def customers_said(n_jobs: int, words: Iterable[CustomerWords]) -> CustomersSaid
 
 def _in_tone(words: CustomerWords) -> CommentInTone:
     score = tone_score(words.comment)
-    tone: Tone = "good" if score >= TONE_FROM else "poor" if score <= -TONE_FROM else "even"
-    return CommentInTone(words=words, tone=tone, score=score)
+    return CommentInTone(words=words, tone=tone_of(score), score=score)
+
+
+def tone_of(score: float) -> Tone:
+    """The tone of a score from -1 to 1, as [1]_ divides them."""
+    return "good" if score >= TONE_FROM else "poor" if score <= -TONE_FROM else "even"
 
 
 @lru_cache(maxsize=10_000)

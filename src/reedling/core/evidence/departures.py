@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from reedling.core.evidence.doubtful_times import ANY_TIME, Bounds, doubtful_times, step_doubt
+from reedling.core.evidence.haste import is_hasty
 from reedling.core.evidence.order_kept import order_kept
 from reedling.core.guidance.catalogue import Part
 from reedling.core.logic.conditions import lower_first, number_text
@@ -24,6 +25,7 @@ DepartureKind = Literal[
     "left out",
     "not done",
     "took long",
+    "took next to no time",
     "out of order",
     "out of limit",
     "finding",
@@ -117,20 +119,16 @@ def _line_departures(job: Job, line: RunsheetLine, state: str) -> list[Departure
     times = job.times.get(line.id)
     planned = line.minutes.likely
     finished = state == "done" or line.id in job.past.done
-    if (
-        times
-        and finished
-        and not step_doubt(times)
-        and times.minutes > max(planned * LONG_RATIO, planned + LONG_MARGIN_MINUTES)
-    ):
-        out.append(
-            Departure(
-                kind="took long",
-                line=line.id,
-                sentence=f"“{line.text}” took {number_text(round(times.minutes))} min, "
-                f"planned {number_text(planned)}.",
-            )
-        )
+    if times and finished and not step_doubt(times):
+        kind: DepartureKind | None = None
+        taken = number_text(round(times.minutes))
+        if times.minutes > max(planned * LONG_RATIO, planned + LONG_MARGIN_MINUTES):
+            kind = "took long"
+        elif is_hasty(times.minutes, planned):
+            kind, taken = "took next to no time", number_text(round(times.minutes, 1))
+        if kind is not None:
+            sentence = f"“{line.text}” took {taken} min, planned {number_text(planned)}."
+            out.append(Departure(kind=kind, line=line.id, sentence=sentence))
     return out
 
 

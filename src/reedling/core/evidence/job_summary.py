@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
 
+from reedling.core.evidence.customers_said import tone_score
 from reedling.core.evidence.departures import departures
 from reedling.core.evidence.doubtful_times import (
     ANY_TIME,
@@ -52,6 +54,9 @@ class JobSummary:
     out, ``choices`` what was chosen of yes or no and one of, by the question as written, or by a check of its
     fault guide. ``order_kept`` is how far it kept to the order of its runsheet (:func:`order_kept`), ``out_of_turn`` what was
     out of turn, without repeats. ``tried`` are remedies of a fault guide, with the guide and whether they helped.
+    Of the findings ``n_out_of_limit`` are by limits; ``n_parts_unplanned`` counts the parts of which more was used than
+    planned, ``n_long`` and ``n_hasty`` the steps that took long, or next to no time (:mod:`reedling.core.evidence.haste`).
+    ``tone`` is that of the customer's comment, from -1 to 1, where there is one.
     """
 
     order: str
@@ -86,6 +91,11 @@ class JobSummary:
     tried: tuple[tuple[str, str, bool], ...] = ()
     order_kept: float | None = None
     out_of_turn: tuple[OutOfTurn, ...] = ()
+    n_out_of_limit: int = 0
+    n_parts_unplanned: int = 0
+    n_long: int = 0
+    n_hasty: int = 0
+    tone: float | None = None
 
 
 def summarise_job(
@@ -105,6 +115,8 @@ def summarise_job(
     """The summary of a finished job; ``records`` are what it says of its steps."""
     assert job.finished_at is not None
     found = departures(runsheet, job, bounds=bounds)
+    n_of = Counter(d.kind for d in found)
+    customer = job.beside.customer
     doubtful = doubtful_finish(job, bounds)
     guide = runsheet.guide
     planned = [r.planned_minutes for r in records if r.wanted]
@@ -120,7 +132,7 @@ def summarise_job(
         minutes_on_site=plausible_minutes_on_site(job, bounds),
         planned_minutes=sum(planned) if planned else None,
         n_departures=len(found),
-        n_findings=sum(d.kind in ("out of limit", "finding") for d in found),
+        n_findings=n_of["out of limit"] + n_of["finding"],
         sources=tuple(dict.fromkeys((s.document, s.revision) for s in runsheet.sources)),
         answers=job.answers,
         parts=_parts(job),
@@ -134,7 +146,7 @@ def summarise_job(
         remedy=job.remedy or "",
         n_helped=sum(thread.kept is True for thread in job.help.values()),
         n_beside=job.beside.n_recorded,
-        rating=job.beside.customer.rating if job.beside.customer else None,
+        rating=customer.rating if customer else None,
         fix_confirmed=any(
             m.helped and (m.cause, m.remedy) == (job.cause, job.remedy) for m in job.beside.fixes
         ),
@@ -149,6 +161,11 @@ def summarise_job(
             )
         ),
         tried=tuple((guide.document, r, did) for r, did in job.beside.guided.tried.items()) if guide else (),
+        n_out_of_limit=n_of["out of limit"],
+        n_parts_unplanned=n_of["part not planned"],
+        n_long=n_of["took long"],
+        n_hasty=n_of["took next to no time"],
+        tone=tone_score(customer.comment) if customer and customer.comment.strip() else None,
     )
 
 

@@ -35,7 +35,11 @@ class EvidenceRead:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JobLine:
-    """A finished job as lists show it."""
+    """A finished job as lists show it; its counts are those of :class:`reedling.core.evidence.job_summary.JobSummary`.
+
+    ``is_repeat`` says that an order on the same asset, with the same or a related symptom, had been finished no longer
+    than :data:`reedling.core.evidence.outcomes.SETTLING_DAYS` days before it was logged.
+    """
 
     order: str
     finished_at: datetime
@@ -50,3 +54,10 @@ class JobLine:
     n_helped: int = 0
     n_beside: int = 0
     rating: int | None = None
+    n_out_of_limit: int = 0
+    n_parts_unplanned: int = 0
+    n_long: int = 0
+    n_hasty: int = 0
+    tone: float | None = None
+    is_repeat: bool = False
+    return_reasons: tuple[str, ...] = ()

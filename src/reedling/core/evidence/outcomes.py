@@ -136,6 +136,19 @@ def fixed_orders(outcomes: Iterable[OrderOutcome], related: Callable[[str, str],
     )
 
 
+def repeat_orders(outcomes: Iterable[OrderOutcome], related: Callable[[str, str], bool]) -> tuple[str, ...]:
+    """The orders of one asset that are repeats, by the time logged: those that a finished one :func:`came_back` with."""
+    by_time = sorted(outcomes, key=lambda o: (o.logged_at, o.order))
+    logged = [o.logged_at for o in by_time]
+    repeats = {
+        other.order
+        for order in by_time
+        for other in _logged_in_time(order, by_time, logged)
+        if other.order != order.order and not other.cancelled and related(order.symptom, other.symptom)
+    }
+    return tuple(order.order for order in by_time if order.order in repeats)
+
+
 def _logged_in_time(
     order: OrderOutcome, by_time: Sequence[OrderOutcome], logged: Sequence[datetime]
 ) -> Sequence[OrderOutcome]:

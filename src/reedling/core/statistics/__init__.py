@@ -6,6 +6,7 @@ __all__ = [
     "copied",
     "discoveries",
     "exact_test",
+    "exceedances",
     "intervals",
     "ranges_in_words",
     "resampling",

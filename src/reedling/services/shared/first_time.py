@@ -8,7 +8,7 @@ from itertools import groupby
 
 from reedling.core.evidence.doubtful_times import Bounds
 from reedling.core.evidence.job_summary import JobSummary, summarise_job
-from reedling.core.evidence.outcomes import fixed_orders
+from reedling.core.evidence.outcomes import fixed_orders, repeat_orders
 from reedling.core.evidence.steps import StepRecord
 from reedling.core.guidance.catalogue import relation_of
 from reedling.core.orders.orders import Order
@@ -45,7 +45,12 @@ def related_symptoms(unit: Unit) -> Related:
 
 
 def note_returns(unit: Unit, assets: Collection[str], related: Related) -> None:
-    """Say anew which finished jobs of these assets are fixed first time, so far as is known."""
-    by_asset = groupby(unit.job_figures.orders_on(assets), lambda outcome: outcome.asset)
-    fixed = [order for _, outcomes in by_asset for order in fixed_orders(outcomes, related)]
-    unit.summaries.set_fixed(assets, fixed)
+    """Say anew which finished jobs of these assets are fixed first time, so far as is known, and which are repeats."""
+    by_asset = [
+        list(outcomes) for _, outcomes in groupby(unit.job_figures.orders_on(assets), lambda o: o.asset)
+    ]
+    unit.summaries.set_outcomes(
+        assets,
+        fixed=[order for outcomes in by_asset for order in fixed_orders(outcomes, related)],
+        repeats=[order for outcomes in by_asset for order in repeat_orders(outcomes, related)],
+    )

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from functools import partial
 
 import numpy as np
 
@@ -15,7 +16,8 @@ from reedling.core.evidence.cross_filter import FACETS, CrossFiltered, Facet, cr
 from reedling.core.evidence.customers_said import CustomersSaid, customers_said
 from reedling.core.evidence.kept_views import Choices
 from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, lasted, settled_by
-from reedling.core.evidence.readings import KeptReading, TrustQuestion, trust_questions
+from reedling.core.evidence.readings import KeptReading
+from reedling.core.evidence.trust import TrustQuestion, trust_questions
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan, steps_and_questions
 from reedling.core.guidance.questions import Computed, Reading
@@ -113,7 +115,7 @@ class BackAgain:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class AskedOfCrew:
-    """A question about somebody's readings, with the name of who took them."""
+    """A question about somebody's readings or times, with the name of who took them."""
 
     technician: str
     asked: TrustQuestion
@@ -309,15 +311,36 @@ def back_again(context: Context, document: str) -> BackAgain:
 
 
 def asked_of_crews(context: Context, document: str, person: Person) -> tuple[AskedOfCrew, ...]:
-    """What is worth asking about readings; named by technician for those who write guidance alone."""
+    """What is worth asking about readings and times; named by technician for those who write guidance alone.
+
+    Raises
+    ------
+    NotFound
+        ``documents.unknown``.
+    """
     if person.role not in ("engineer", "approver"):
         return ()
     with context.reading() as unit:
-        held = unit.job_evidence.readings(document)
-        asked = _asked(unit, need_incident_type(unit, document), held)
+        need_incident_type(unit, document)
+        found = unit.kept_of_jobs(("trust", document), partial(_trust_questions, document=document))
         people = unit.people.names()
-    found = trust_questions(held, {a.question: a.label for a in asked}, {a.question: a.unit for a in asked})
     return tuple(AskedOfCrew(technician=people.get(q.technician, ""), asked=q) for q in found)
+
+
+def _trust_questions(unit: Unit, document: str) -> tuple[TrustQuestion, ...]:
+    incident, held = need_incident_type(unit, document), unit.job_evidence.readings(document)
+    asked = _asked(unit, incident, held)
+    return trust_questions(
+        held,
+        unit.job_evidence.step_paces(document),
+        names={a.question: a.label for a in asked},
+        units={a.question: a.unit for a in asked},
+        steps={
+            f"{plan}:{step.id}": step.text
+            for plan, content in _plans_of(unit, incident)
+            for step in content.steps
+        },
+    )
 
 
 def _words(unit: Unit) -> Mapping[Facet, Mapping[str, str]]:
@@ -332,17 +355,22 @@ def _words(unit: Unit) -> Mapping[Facet, Mapping[str, str]]:
     return {facet: words.get(facet, {}) for facet in FACETS}
 
 
+def _plans_of(unit: Unit, incident: IncidentType) -> Iterator[tuple[str, Plan]]:
+    """The plans and forms of an incident type as written now, standard steps filled in, by identity."""
+    for document in (*incident.plans, *incident.forms):
+        plan = unit.documents.content_of(document)
+        if isinstance(plan, Plan):
+            yield document, fill_in(plan, shared_being_written(unit, plan)).plan
+
+
 def _asked(unit: Unit, incident: IncidentType, held: Sequence[KeptReading]) -> tuple[AskedReading, ...]:
     """The questions of an incident type's plans, as written now, of which there are readings."""
     n: dict[str, list[KeptReading]] = {}
     for reading in held:
         n.setdefault(reading.question, []).append(reading)
     out = []
-    for document in (*incident.plans, *incident.forms):
-        plan = unit.documents.content_of(document)
-        if not isinstance(plan, Plan):
-            continue
-        for _, question in steps_and_questions(fill_in(plan, shared_being_written(unit, plan)).plan):
+    for document, plan in _plans_of(unit, incident):
+        for _, question in steps_and_questions(plan):
             own = n.get(f"{document}:{question.id}")
             if own and isinstance(question, Reading | Computed):
                 out.append(
