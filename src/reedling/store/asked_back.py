@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, fields
+from dataclasses import dataclass
 
 from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session
 
 from reedling.core.orders.asked_back import AskedBack
+from reedling.store.row_mapping import row_mapping
 from reedling.store.tables import AskedBackRow
 
-_RENAMED = {"order": "order_id", "technician": "technician_id"}
+ASKED_BACK = row_mapping(AskedBack, AskedBackRow)
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,8 +22,7 @@ class QuestionsBack:
 
     def put(self, asked: AskedBack) -> None:
         """Keep a question, or its answer."""
-        held = {_RENAMED.get(name, name): value for name, value in asdict(asked).items()}
-        self.session.merge(AskedBackRow(**held))
+        self.session.merge(ASKED_BACK.new_row(asked))
         self.session.flush()
 
     def get(self, identity: str) -> AskedBack | None:
@@ -43,12 +43,8 @@ class QuestionsBack:
             AskedBackRow.asked_by == person, AskedBackRow.answered_at.is_not(None)
         )
         rows = self.session.scalars(query.order_by(AskedBackRow.answered_at.desc()).limit(most))
-        return tuple(_asked(row) for row in rows)
+        return tuple(ASKED_BACK.read(row) for row in rows)
 
     def _find(self, *where: ColumnElement[bool]) -> tuple[AskedBack, ...]:
         query = select(AskedBackRow).where(*where).order_by(AskedBackRow.asked_at, AskedBackRow.id)
-        return tuple(_asked(row) for row in self.session.scalars(query))
-
-
-def _asked(row: AskedBackRow) -> AskedBack:
-    return AskedBack(**{f.name: getattr(row, _RENAMED.get(f.name, f.name)) for f in fields(AskedBack)})
+        return tuple(ASKED_BACK.read(row) for row in self.session.scalars(query))

@@ -4,28 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import cast
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from reedling.core.changes import Change, ChangeAct, ChangeSubject
+from reedling.core.changes import Change, ChangeSubject
+from reedling.store.row_mapping import row_mapping
 from reedling.store.tables import ChangeRow
 
-
-def _change(row: ChangeRow) -> Change:
-    return Change(
-        id=row.id,
-        batch=row.batch,
-        at=row.at,
-        person=row.person_id,
-        subject=cast(ChangeSubject, row.subject),
-        key=row.key,
-        act=cast(ChangeAct, row.act),
-        before=row.before,
-        after=row.after,
-        note=row.note,
-    )
+CHANGES = row_mapping(Change, ChangeRow, elsewhere=("id",))
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,20 +23,7 @@ class Changes:
 
     def add(self, changes: Sequence[Change]) -> None:
         """Keep changes."""
-        self.session.add_all(
-            ChangeRow(
-                batch=c.batch,
-                at=c.at,
-                person_id=c.person,
-                subject=c.subject,
-                key=c.key,
-                act=c.act,
-                before=c.before,
-                after=c.after,
-                note=c.note,
-            )
-            for c in changes
-        )
+        self.session.add_all(CHANGES.new_row(c) for c in changes)
         self.session.flush()
 
     def last(self, *subjects: ChangeSubject) -> int:
@@ -60,7 +34,7 @@ class Changes:
     def of_batch(self, batch: str) -> tuple[Change, ...]:
         """What was changed at once, in the order it was kept."""
         rows = self.session.scalars(select(ChangeRow).where(ChangeRow.batch == batch).order_by(ChangeRow.id))
-        return tuple(_change(row) for row in rows)
+        return tuple(CHANGES.read(row, id=row.id) for row in rows)
 
     def newest(
         self,
@@ -80,4 +54,4 @@ class Changes:
         if before is not None:
             query = query.where(ChangeRow.id < before)
         rows = self.session.scalars(query.order_by(ChangeRow.id.desc()).limit(limit))
-        return tuple(_change(row) for row in rows)
+        return tuple(CHANGES.read(row, id=row.id) for row in rows)

@@ -9,21 +9,10 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from reedling.core.guidance.documents import Comment
+from reedling.store.row_mapping import row_mapping
 from reedling.store.tables import CommentRow
 
-
-def _comment(row: CommentRow) -> Comment:
-    return Comment(
-        id=row.id,
-        document=row.document_id,
-        letter=row.letter,
-        place=row.place,
-        text=row.text,
-        at=row.at,
-        person=row.person_id,
-        settled_at=row.settled_at,
-        settled_by=row.settled_by,
-    )
+COMMENTS = row_mapping(Comment, CommentRow)
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,29 +23,19 @@ class Comments:
 
     def add(self, comment: Comment) -> None:
         """Keep a comment."""
-        self.session.add(
-            CommentRow(
-                id=comment.id,
-                document_id=comment.document,
-                letter=comment.letter,
-                place=comment.place,
-                text=comment.text,
-                at=comment.at,
-                person_id=comment.person,
-            )
-        )
+        self.session.add(COMMENTS.new_row(comment))
         self.session.flush()
 
     def get(self, comment_id: str) -> Comment | None:
         """The comment, if there is one."""
         row = self.session.get(CommentRow, comment_id)
-        return _comment(row) if row else None
+        return COMMENTS.read(row) if row else None
 
     def of(self, document: str) -> tuple[Comment, ...]:
         """All comments on a document, oldest first."""
         query = select(CommentRow).where(CommentRow.document_id == document)
         return tuple(
-            _comment(row) for row in self.session.scalars(query.order_by(CommentRow.at, CommentRow.id))
+            COMMENTS.read(row) for row in self.session.scalars(query.order_by(CommentRow.at, CommentRow.id))
         )
 
     def settle(self, comment_id: str, person: str | None, at: datetime | None) -> None:

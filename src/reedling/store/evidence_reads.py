@@ -9,7 +9,10 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from reedling.core.evidence.jobs import EvidenceRead
+from reedling.store.row_mapping import row_mapping
 from reedling.store.tables import EvidenceReadRow
+
+READS = row_mapping(EvidenceRead, EvidenceReadRow)
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,15 +24,10 @@ class EvidenceReads:
     def all(self) -> Mapping[str, EvidenceRead]:
         """The last reading of each, by incident type."""
         return {
-            row.incident_type_id: EvidenceRead(
-                incident_type=row.incident_type_id, at=row.at, person=row.person_id
-            )
-            for row in self.session.scalars(select(EvidenceReadRow))
+            row.incident_type_id: READS.read(row) for row in self.session.scalars(select(EvidenceReadRow))
         }
 
     def put(self, read: EvidenceRead) -> None:
         """Keep a reading in place of the one before."""
-        self.session.merge(
-            EvidenceReadRow(incident_type_id=read.incident_type, at=read.at, person_id=read.person)
-        )
+        self.session.merge(READS.new_row(read))
         self.session.flush()

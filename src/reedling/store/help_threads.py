@@ -12,7 +12,11 @@ from sqlalchemy.orm import Session, aliased
 from reedling.core.orders.help import HelpReply, HelpStanding
 from reedling.core.runsheet.job_state import Job
 from reedling.exchange.content import MARKS, dump_value
+from reedling.store.row_mapping import row_mapping
 from reedling.store.tables import EventRow, HelpReplyRow, HelpThreadRow
+
+THREADS = row_mapping(HelpStanding, HelpThreadRow, elsewhere=("last_reply_at",), thread="id")
+REPLIES = row_mapping(HelpReply, HelpReplyRow, elsewhere=("marks",))
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,20 +80,7 @@ class HelpThreads:
     def _standing(self, query: Select[HelpThreadRow]) -> tuple[HelpStanding, ...]:
         rows = self.session.scalars(query).all()
         last = self._last_replies([row.id for row in rows])
-        return tuple(
-            HelpStanding(
-                thread=row.id,
-                order=row.order_id,
-                person=row.person_id,
-                line=row.line,
-                asked_at=row.asked_at,
-                last_said_at=row.last_said_at,
-                last_reply_at=last.get(row.id),
-                ended_at=row.ended_at,
-                kept=row.kept,
-            )
-            for row in rows
-        )
+        return tuple(THREADS.read(row, last_reply_at=last.get(row.id)) for row in rows)
 
     def _last_replies(self, threads: list[str]) -> dict[str, datetime]:
         query = select(HelpReplyRow.thread_id, func.max(HelpReplyRow.at)).where(
@@ -104,16 +95,7 @@ class HelpThreads:
     def add_reply(self, reply: HelpReply) -> None:
         """Keep what the office said; the same reply once."""
         if self.session.get(HelpReplyRow, reply.id) is None:
-            self.session.add(
-                HelpReplyRow(
-                    id=reply.id,
-                    thread_id=reply.thread,
-                    person_id=reply.person,
-                    at=reply.at,
-                    text=reply.text,
-                    marks=[dump_value(mark) for mark in reply.marks],
-                )
-            )
+            self.session.add(REPLIES.new_row(reply, marks=[dump_value(mark) for mark in reply.marks]))
             self.session.flush()
 
     def replies(self, order: str) -> tuple[HelpReply, ...]:
@@ -125,13 +107,5 @@ class HelpThreads:
             .order_by(HelpReplyRow.at, HelpReplyRow.id)
         )
         return tuple(
-            HelpReply(
-                id=row.id,
-                thread=row.thread_id,
-                person=row.person_id,
-                at=row.at,
-                text=row.text,
-                marks=MARKS.validate_python(row.marks),
-            )
-            for row in self.session.scalars(query)
+            REPLIES.read(row, marks=MARKS.validate_python(row.marks)) for row in self.session.scalars(query)
         )

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Mapping, Sequence
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any, NamedTuple, cast
 
-from sqlalchemy import ColumnElement, Row, Select, case, func, select
+from sqlalchemy import ColumnElement, Select, case, func, select
 from sqlalchemy.orm import Session, aliased
 
 from reedling.core.evidence.jobs import JobLine, WantedJobs
 from reedling.core.evidence.order_kept import OutOfTurn
 from reedling.core.evidence.outcomes import OrderOutcome
-from reedling.core.evidence.steps import StepCounts, StepRecord, count_step
+from reedling.core.evidence.steps import StepCounts, count_step
 from reedling.core.guidance.references import ListEntry, ListName
 from reedling.core.logic.conditions import Answer
 from reedling.core.orders.states import UNREAD, counts
@@ -29,14 +29,12 @@ from reedling.store.job_tables import (
     StepSummaryRow,
 )
 from reedling.store.kept import Kept, only_reads
+from reedling.store.recorded import STEP_RECORDS
+from reedling.store.row_mapping import row_mapping
 from reedling.store.summaries import COUNTS
 from reedling.store.tables import OrderRow
 
-_LINE = {
-    field.name: getattr(JobSummaryRow, "order_id" if field.name == "order" else field.name)
-    for field in fields(JobLine)
-}
-"""The columns of a :class:`JobLine`, by the names of its fields."""
+LINES = row_mapping(JobLine, JobSummaryRow)
 ALL = WantedJobs()
 
 
@@ -183,7 +181,7 @@ class JobFigures:
             select(StepRecordRow).where(*_records(wanted), StepRecordRow.document_id.in_(documents))
         ):
             key = (row.document_id, row.step)
-            found[key] = found.get(key, StepCounts()).plus(count_step(_record(row)))
+            found[key] = found.get(key, StepCounts()).plus(count_step(STEP_RECORDS.read(row)))
         return found
 
     def _sums(self, query: Select[Any]) -> Mapping[tuple[str, str], StepCounts]:
@@ -208,13 +206,13 @@ class JobFigures:
     ) -> tuple[int, tuple[JobLine, ...]]:
         """How many jobs there are, and a page of them, the latest finish first."""
         where = _where(wanted)
-        query = select(*_LINE.values()).where(*where)
+        query = select(*LINES.selected).where(*where)
         if wanted == WantedJobs(unread=True):
             # The index of orders by state gives them in their order, so that a page reads no more than itself.
             waiting = OrderRow.state == UNREAD
             total = self.session.scalar(select(func.count()).select_from(OrderRow).where(waiting)) or 0
             query = (
-                select(*_LINE.values()).join(OrderRow, OrderRow.id == JobSummaryRow.order_id).where(waiting)
+                select(*LINES.selected).join(OrderRow, OrderRow.id == JobSummaryRow.order_id).where(waiting)
             )
             query = query.order_by(OrderRow.finished_at.desc(), OrderRow.id.desc())
         else:
@@ -222,14 +220,14 @@ class JobFigures:
             total = self.session.scalar(counted) or 0
             query = query.order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id.desc())
         query = query.offset(offset).limit(limit)
-        return total, tuple(_line(row) for row in self.session.execute(query))
+        return total, tuple(LINES.read(row) for row in self.session.execute(query))
 
     def lines_of(self, orders: Sequence[str]) -> tuple[JobLine, ...]:
         """Finished jobs as lists show them, in the order given."""
         found: dict[str, JobLine] = {}
         for start in range(0, len(orders), 500):
-            query = select(*_LINE.values()).where(JobSummaryRow.order_id.in_(orders[start : start + 500]))
-            found |= {row.order_id: _line(row) for row in self.session.execute(query)}
+            query = select(*LINES.selected).where(JobSummaryRow.order_id.in_(orders[start : start + 500]))
+            found |= {row.order_id: LINES.read(row) for row in self.session.execute(query)}
         return tuple(found[order] for order in orders if order in found)
 
     def codes_recorded(self) -> Iterator[tuple[ListEntry, int]]:
@@ -278,25 +276,6 @@ def outcomes_of(session: Session, *where: ColumnElement[bool]) -> tuple[OrderOut
             doubtful=bool(row.doubtful_finish),
         )
         for row in session.execute(query)
-    )
-
-
-def _record(row: StepRecordRow) -> StepRecord:
-    return StepRecord(
-        order=row.order_id,
-        document=row.document_id,
-        revision=row.revision,
-        step=row.step,
-        planned_minutes=row.planned_minutes,
-        wanted=row.wanted,
-        done=row.done,
-        skipped=row.skipped,
-        minutes=row.minutes,
-        out_of_limit=row.out_of_limit,
-        doubtful=row.doubtful,
-        helped=row.helped,
-        done_at=row.done_at,
-        skip_reason=row.skip_reason,
     )
 
 
@@ -350,8 +329,3 @@ def _orders(wanted: WantedJobs) -> Iterator[Select[Any]]:
         )
     if wanted.unread:
         yield select(OrderRow.id).where(OrderRow.state == UNREAD)
-
-
-def _line(row: Row[Any]) -> JobLine:
-    held = dict(zip(_LINE, row, strict=True))
-    return JobLine(**(held | {"return_reasons": tuple(held["return_reasons"])}))

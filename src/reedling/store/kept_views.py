@@ -9,7 +9,10 @@ from sqlalchemy.orm import Session
 
 from reedling.core.evidence.cross_filter import FACETS
 from reedling.core.evidence.kept_views import KeptView
+from reedling.store.row_mapping import row_mapping
 from reedling.store.tables import KeptViewRow
+
+KEPT_VIEWS = row_mapping(KeptView, KeptViewRow, elsewhere=("choices",))
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,12 +29,8 @@ class KeptViews:
             .order_by(KeptViewRow.name)
         )
         return tuple(
-            KeptView(
-                incident_type=row.incident_type_id,
-                name=row.name,
-                choices={facet: tuple(row.choices[facet]) for facet in FACETS if facet in row.choices},
-                person=row.person_id,
-                at=row.at,
+            KEPT_VIEWS.read(
+                row, choices={facet: tuple(row.choices[facet]) for facet in FACETS if facet in row.choices}
             )
             for row in self.session.scalars(query)
         )
@@ -39,13 +38,7 @@ class KeptViews:
     def put(self, view: KeptView) -> None:
         """Keep a view, in place of the one of its name."""
         self.session.merge(
-            KeptViewRow(
-                incident_type_id=view.incident_type,
-                name=view.name,
-                choices={facet: list(values) for facet, values in view.choices.items()},
-                person_id=view.person,
-                at=view.at,
-            )
+            KEPT_VIEWS.new_row(view, choices={facet: list(values) for facet, values in view.choices.items()})
         )
         self.session.flush()
 

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import cast
 
 from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session
 
-from reedling.core.orders.receipts import Decision, LooseRecord
+from reedling.core.orders.receipts import LooseRecord
 from reedling.exchange.content import EVENTS, dump_value
+from reedling.store.row_mapping import row_mapping
 from reedling.store.tables import LooseRecordRow, SubmissionRow
+
+LOOSE_RECORDS = row_mapping(LooseRecord, LooseRecordRow, elsewhere=("events", "received_at"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,16 +23,7 @@ class LooseRecords:
 
     def add(self, record: LooseRecord) -> None:
         """Keep a loose record of a submission that is kept already."""
-        self.session.add(
-            LooseRecordRow(
-                submission_id=record.submission,
-                order_id=record.order,
-                person_id=record.person,
-                events=[dump_value(event) for event in record.events],
-                code=record.code,
-                why=record.why,
-            )
-        )
+        self.session.add(LOOSE_RECORDS.new_row(record, events=[dump_value(event) for event in record.events]))
         self.session.flush()
 
     def get(self, submission: str) -> LooseRecord | None:
@@ -66,26 +59,17 @@ class LooseRecords:
 
     def _records(self, query: Select[LooseRecordRow, SubmissionRow]) -> tuple[LooseRecord, ...]:
         ordered = query.order_by(SubmissionRow.received_at, SubmissionRow.id)
-        return tuple(_record(row, received) for row, received in self.session.execute(ordered))
+        return tuple(
+            LOOSE_RECORDS.read(
+                row,
+                received_at=received.received_at,
+                events=tuple(EVENTS.validate_python(event) for event in row.events),
+            )
+            for row, received in self.session.execute(ordered)
+        )
 
 
 def _all() -> Select[LooseRecordRow, SubmissionRow]:
     return select(LooseRecordRow, SubmissionRow).join(
         SubmissionRow, LooseRecordRow.submission_id == SubmissionRow.id
-    )
-
-
-def _record(row: LooseRecordRow, received: SubmissionRow) -> LooseRecord:
-    return LooseRecord(
-        submission=row.submission_id,
-        order=row.order_id,
-        person=row.person_id,
-        received_at=received.received_at,
-        events=tuple(EVENTS.validate_python(event) for event in row.events),
-        code=row.code,
-        why=row.why,
-        decision=cast(Decision | None, row.decision),
-        decided_at=row.decided_at,
-        decided_by=row.decided_by,
-        reason=row.reason,
     )

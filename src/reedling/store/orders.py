@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import Any, Literal, cast
+from typing import Any, cast
 
 from pydantic import TypeAdapter
 from sqlalchemy import ColumnElement, Select, func, or_, select
@@ -29,6 +29,7 @@ from reedling.core.runsheet.lines import Source
 from reedling.exchange.content import ORDER_FACTS, ORDER_TERMS, RUNSHEETS, dump_value
 from reedling.store.kept import Kept, only_reads
 from reedling.store.register import Register
+from reedling.store.row_mapping import row_mapping
 from reedling.store.tables import (
     AssetRow,
     OrderChangeRow,
@@ -48,31 +49,19 @@ def _counted(since: datetime | None) -> tuple[ColumnElement[bool], ...]:
     return (counted,) if since is None else (counted, OrderRow.logged_at >= since)
 
 
+ORDERS = row_mapping(Order, OrderRow, elsewhere=("asset", "site", "runsheet", "trace", "matched_on", "terms"))
+ORDER_CHANGES = row_mapping(OrderChange, OrderChangeRow)
+
+
 def _order(row: OrderRow, placed: PlacedAsset) -> Order:
-    return Order(
-        id=row.id,
+    return ORDERS.read(
+        row,
         asset=placed.asset,
         site=placed.site,
-        symptom=row.symptom,
-        report=row.report,
-        incident_type=row.incident_type_id,
-        incident_type_revision=row.incident_type_revision,
         runsheet=RUNSHEETS.validate_python(row.runsheet),
         trace=TRACES.validate_python(row.trace),
-        logged_at=row.logged_at,
-        logged_by=row.logged_by,
-        state=cast(OrderState, row.state),
-        technician=row.technician_id,
-        planned_for=row.planned_for,
-        finished_at=row.finished_at,
-        reviewed_at=row.reviewed_at,
-        reviewed_by=row.reviewed_by,
-        review_note=row.review_note,
-        fields=row.fields,
         matched_on=None if row.matched_on is None else ORDER_FACTS.validate_python(row.matched_on),
         terms=ORDER_TERMS.validate_python(row.terms),
-        priority=row.priority,
-        due_on=row.due_on,
     )
 
 
@@ -124,29 +113,13 @@ class Orders:
     def add(self, order: Order) -> None:
         """Add an order with its frozen runsheet."""
         self.session.add(
-            OrderRow(
-                id=order.id,
+            ORDERS.new_row(
+                order,
                 asset_id=order.asset.code,
-                symptom=order.symptom,
-                report=order.report,
-                incident_type_id=order.incident_type,
-                incident_type_revision=order.incident_type_revision,
                 runsheet=dump_value(order.runsheet),
                 trace=TRACES.dump_python(order.trace, mode="json"),
-                logged_at=order.logged_at,
-                logged_by=order.logged_by,
-                technician_id=order.technician,
-                planned_for=order.planned_for,
-                state=order.state,
-                finished_at=order.finished_at,
-                reviewed_at=order.reviewed_at,
-                reviewed_by=order.reviewed_by,
-                review_note=order.review_note,
-                fields=dict(order.fields),
                 matched_on=None if order.matched_on is None else dump_value(order.matched_on),
                 terms=dump_value(order.terms),
-                priority=order.priority,
-                due_on=order.due_on,
                 sources=_sources(order),
                 planned_minutes=heading_of(order).planned_minutes,
             )
@@ -162,18 +135,7 @@ class Orders:
         assert row is not None
         row.runsheet = dump_value(order.runsheet)
         row.sources, row.planned_minutes = _sources(order), heading_of(order).planned_minutes
-        self.session.add(
-            OrderChangeRow(
-                order_id=change.order,
-                at=change.at,
-                person_id=change.person,
-                act=change.act,
-                document_id=change.document,
-                revision=change.revision,
-                title=change.title,
-                reason=change.reason,
-            )
-        )
+        self.session.add(ORDER_CHANGES.new_row(change))
         self.session.flush()
 
     def changes(self, order_id: str | None = None) -> tuple[OrderChange, ...]:
@@ -181,19 +143,7 @@ class Orders:
         query = select(OrderChangeRow).order_by(OrderChangeRow.id)
         if order_id is not None:
             query = query.where(OrderChangeRow.order_id == order_id)
-        return tuple(
-            OrderChange(
-                order=row.order_id,
-                at=row.at,
-                person=row.person_id,
-                act=cast(Literal["added", "removed"], row.act),
-                document=row.document_id,
-                revision=row.revision,
-                title=row.title,
-                reason=row.reason,
-            )
-            for row in self.session.scalars(query)
-        )
+        return tuple(ORDER_CHANGES.read(row) for row in self.session.scalars(query))
 
     def kinds(self, order_ids: Iterable[str], since: datetime | None) -> dict[str, tuple[str, str]]:
         """Equipment and symptom of those orders that were logged since then and not cancelled, by order."""

@@ -9,7 +9,10 @@ from sqlalchemy.orm import Session
 
 from reedling.core.orders.part_asks import PartAsk, part_asks
 from reedling.core.runsheet.job_state import Job
+from reedling.store.row_mapping import row_mapping
 from reedling.store.tables import PartAskRow
+
+PART_ASKS = row_mapping(PartAsk, PartAskRow, record="id")
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,40 +29,18 @@ class KeptPartAsks:
             if row is not None:
                 row.state = ask.state
                 continue
-            self.session.add(
-                PartAskRow(
-                    order_id=order,
-                    id=ask.record,
-                    person_id=person,
-                    of_id=ask.of,
-                    part=ask.part,
-                    quantity=ask.quantity,
-                    at=ask.at,
-                    state=ask.state,
-                )
-            )
+            self.session.add(PART_ASKS.new_row(ask))
         if found:
             self.session.flush()
 
     def get(self, order: str, record: str) -> PartAsk | None:
         """One of them; nothing where there is none."""
         row = self.session.get(PartAskRow, (order, record))
-        return _ask(row) if row else None
+        return PART_ASKS.read(row) if row else None
 
     def open_of(self, person: str) -> tuple[PartAsk, ...]:
         """What this person is asked for and has not answered, the oldest first."""
         query = select(PartAskRow).where(PartAskRow.of_id == person, PartAskRow.state == "asked")
-        return tuple(_ask(row) for row in self.session.scalars(query.order_by(PartAskRow.at, PartAskRow.id)))
-
-
-def _ask(row: PartAskRow) -> PartAsk:
-    return PartAsk(
-        record=row.id,
-        order=row.order_id,
-        person=row.person_id,
-        of=row.of_id,
-        part=row.part,
-        quantity=row.quantity,
-        at=row.at,
-        state=row.state,  # type: ignore[arg-type]
-    )
+        return tuple(
+            PART_ASKS.read(row) for row in self.session.scalars(query.order_by(PartAskRow.at, PartAskRow.id))
+        )

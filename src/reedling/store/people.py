@@ -9,22 +9,11 @@ from typing import Any, cast
 from sqlalchemy import CursorResult, delete, func, select
 from sqlalchemy.orm import Session
 
-from reedling.core.people import FailedSignIns, Person, ProgramToken, Role
+from reedling.core.people import FailedSignIns, Person, ProgramToken
+from reedling.store.row_mapping import row_mapping
 from reedling.store.tables import InvitationRow, PersonRow, ProgramTokenRow, SessionRow
 
-
-def _person(row: PersonRow) -> Person:
-    return Person(
-        id=row.id,
-        name=row.name,
-        role=cast(Role, row.role),
-        username=row.username,
-        district=row.district,
-        offered=row.offered,
-        administrator=row.administrator,
-        program=row.program,
-        removed_at=row.removed_at,
-    )
+PEOPLE = row_mapping(Person, PersonRow)
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,19 +24,7 @@ class People:
 
     def add(self, person: Person, password_hash: str) -> None:
         """Add a person."""
-        self.session.add(
-            PersonRow(
-                id=person.id,
-                name=person.name,
-                role=person.role,
-                username=person.username,
-                password_hash=password_hash,
-                district=person.district,
-                offered=person.offered,
-                administrator=person.administrator,
-                program=person.program,
-            )
-        )
+        self.session.add(PEOPLE.new_row(person, password_hash=password_hash))
         self.session.flush()
 
     def save(self, person: Person) -> None:
@@ -102,12 +79,12 @@ class People:
     def get(self, person_id: str) -> Person | None:
         """The person, if there is one."""
         row = self.session.get(PersonRow, person_id)
-        return _person(row) if row else None
+        return PEOPLE.read(row) if row else None
 
     def all(self) -> tuple[Person, ...]:
         """Everybody, but no program, by name."""
         return tuple(
-            _person(r)
+            PEOPLE.read(r)
             for r in self.session.scalars(
                 select(PersonRow).where(PersonRow.program.is_(False)).order_by(PersonRow.name)
             )
@@ -120,7 +97,7 @@ class People:
     def by_username(self, username: str) -> tuple[Person, str] | None:
         """The person with this user name, and the hash of their password."""
         row = self.session.scalars(select(PersonRow).where(PersonRow.username == username)).first()
-        return (_person(row), row.password_hash) if row else None
+        return (PEOPLE.read(row), row.password_hash) if row else None
 
     def invite(self, token_hash: str, person_id: str, expires_at: datetime) -> None:
         """Keep an invitation in place of any before."""
@@ -162,7 +139,7 @@ class People:
             )
         )
         row = self.session.scalars(query).first()
-        return _person(row) if row else None
+        return PEOPLE.read(row) if row else None
 
     def n_sessions(self, now: datetime) -> dict[str, int]:
         """How many sign-ins of each person go on."""
@@ -204,7 +181,7 @@ class People:
             .where(ProgramTokenRow.token_hash == token_hash, PersonRow.removed_at.is_(None))
         )
         row = self.session.scalars(query).one_or_none()
-        return _person(row) if row else None
+        return PEOPLE.read(row) if row else None
 
     def program_last_used(self, token_hash: str) -> datetime | None:
         """When a token was used last."""
@@ -230,7 +207,7 @@ class People:
         )
         return tuple(
             ProgramToken(
-                program=_person(row),
+                program=PEOPLE.read(row),
                 created_at=token.created_at,
                 created_by=token.created_by,
                 last_used_at=token.last_used_at,

@@ -14,7 +14,10 @@ from sqlalchemy.orm import Session
 from reedling.core.orders.photo_looks import PhotoLook
 from reedling.core.orders.receipts import Picture
 from reedling.errors import NotFound, Unavailable
+from reedling.store.row_mapping import row_mapping
 from reedling.store.tables import PictureRow
+
+PICTURES = row_mapping(Picture, PictureRow, elsewhere=("look", "same_as"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,15 +31,8 @@ class Pictures:
         """Keep a picture; the same bytes are kept on disk once."""
         keep_file(self.folder, picture.sha256, data)
         self.session.add(
-            PictureRow(
-                id=picture.id,
-                sha256=picture.sha256,
-                media_type=picture.media_type,
-                width=picture.width,
-                height=picture.height,
-                taken_at=picture.taken_at,
-                person_id=picture.person,
-                order_id=picture.order,
+            PICTURES.new_row(
+                picture,
                 same_as=picture.same_as or None,
                 **({} if picture.look is None else asdict(picture.look)),
             )
@@ -46,13 +42,22 @@ class Pictures:
     def get(self, picture_id: str) -> Picture | None:
         """The facts of a picture, if there is one."""
         row = self.session.get(PictureRow, picture_id)
-        return None if row is None else _picture(row)
+        return (
+            None
+            if row is None
+            else PICTURES.read(
+                row, look=kept_look(row.blur, row.light, row.fingerprint), same_as=row.same_as or ""
+            )
+        )
 
     def of_order(self, order: str) -> tuple[Picture, ...]:
         """The pictures of an order, in the order in which they came in."""
         query = select(PictureRow).where(PictureRow.order_id == order)
         return tuple(
-            _picture(row) for row in self.session.scalars(query.order_by(PictureRow.taken_at, PictureRow.id))
+            PICTURES.read(
+                row, look=kept_look(row.blur, row.light, row.fingerprint), same_as=row.same_as or ""
+            )
+            for row in self.session.scalars(query.order_by(PictureRow.taken_at, PictureRow.id))
         )
 
     def files(self) -> frozenset[str]:
@@ -69,21 +74,6 @@ def kept_look(blur: float | None, light: float | None, fingerprint: str | None) 
     if light is None or fingerprint is None:
         return None
     return PhotoLook(blur=blur, light=light, fingerprint=fingerprint)
-
-
-def _picture(row: PictureRow) -> Picture:
-    return Picture(
-        id=row.id,
-        sha256=row.sha256,
-        media_type=row.media_type,
-        width=row.width,
-        height=row.height,
-        taken_at=row.taken_at,
-        person=row.person_id,
-        order=row.order_id,
-        look=kept_look(row.blur, row.light, row.fingerprint),
-        same_as=row.same_as or "",
-    )
 
 
 def keep_file(folder: Path, name: str, data: bytes) -> None:

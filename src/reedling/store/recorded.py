@@ -16,10 +16,13 @@ from reedling.core.runsheet.events import CLOCK_TOLERANCE_S, FieldEvent, by_righ
 from reedling.core.runsheet.part_supplies import SUPPLY_KINDS
 from reedling.exchange.content import EVENTS, dump_value
 from reedling.store.job_tables import StepRecordRow
+from reedling.store.row_mapping import row_mapping
 from reedling.store.rows import add_rows
 from reedling.store.tables import EventRow, OrderRow, SubmissionRow
 
 RECEIPTS: TypeAdapter[Receipt] = TypeAdapter(Receipt)
+
+STEP_RECORDS = row_mapping(StepRecord, StepRecordRow)
 
 
 @dataclass(frozen=True, slots=True)
@@ -174,24 +177,7 @@ class Recorded:
             self.session,
             StepRecordRow,
             (
-                {
-                    "order_id": r.order,
-                    "document_id": r.document,
-                    "step": r.step,
-                    "revision": r.revision,
-                    "planned_minutes": r.planned_minutes,
-                    "wanted": r.wanted,
-                    "done": r.done,
-                    "skipped": r.skipped,
-                    "minutes": r.minutes,
-                    "out_of_limit": r.out_of_limit,
-                    "doubtful": r.doubtful,
-                    "helped": r.helped,
-                    "done_at": r.done_at,
-                    "skip_reason": r.skip_reason,
-                    "incident_type_id": incident_type,
-                    "closed": closed,
-                }
-                for r in records
+                STEP_RECORDS.written(record) | {"incident_type_id": incident_type, "closed": closed}
+                for record in records
             ),
         )

@@ -11,39 +11,18 @@ from sqlalchemy.orm import Session
 from reedling.core.logic.conditions import Answer
 from reedling.core.register.assets import Asset, MeterState, PlacedAsset, Site
 from reedling.core.register.plates import assets_with_plate, plate_key
+from reedling.store.row_mapping import row_mapping
 from reedling.store.rows import MOST_NAMED
 from reedling.store.tables import AssetRow, MeterReadingRow, SiteRow
 
 
-def _site(row: SiteRow) -> Site:
-    return Site(
-        code=row.id,
-        name=row.name,
-        district=row.district,
-        east=row.east,
-        north=row.north,
-        zone=row.zone,
-        customer=row.customer,
-        tags=tuple(row.tags),
-        contract=row.contract,
-    )
-
-
-def _asset(row: AssetRow) -> Asset:
-    return Asset(
-        code=row.id,
-        name=row.name,
-        site=row.site_id,
-        equipment=row.equipment,
-        model=row.model,
-        serial=row.serial,
-        fields=row.fields,
-        warranty_until=row.warranty_until,
-    )
-
-
 def _placed(row: AssetRow, site: SiteRow) -> PlacedAsset:
-    return PlacedAsset(asset=_asset(row), site=_site(site))
+    return PlacedAsset(asset=ASSETS.read(row), site=SITES.read(site))
+
+
+SITES = row_mapping(Site, SiteRow, code="id")
+ASSETS = row_mapping(Asset, AssetRow, code="id")
+METERS = row_mapping(MeterState, MeterReadingRow)
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,9 +35,7 @@ class Register:
         """Write a site in place of the one with this identity, or add it."""
         row = SiteRow() if replaces is None else self.session.get(SiteRow, replaces)
         assert row is not None
-        row.id, row.name, row.district = site.code, site.name, site.district
-        row.east, row.north, row.zone = site.east, site.north, site.zone
-        row.customer, row.tags, row.contract = site.customer, list(site.tags), site.contract
+        SITES.write(site, row)
         self.session.add(row)
         self.session.flush()
 
@@ -66,9 +43,7 @@ class Register:
         """Write an asset, at a site that is there, in place of the one with this identity, or add it."""
         row = AssetRow() if replaces is None else self.session.get(AssetRow, replaces)
         assert row is not None
-        row.id, row.name, row.site_id = asset.code, asset.name, asset.site
-        row.equipment, row.model, row.serial = asset.equipment, asset.model, asset.serial
-        row.fields, row.warranty_until = dict(asset.fields), asset.warranty_until
+        ASSETS.write(asset, row)
         self.session.add(row)
         self.session.flush()
 
@@ -82,7 +57,7 @@ class Register:
 
     def sites(self) -> tuple[Site, ...]:
         """All sites, by name."""
-        return tuple(_site(row) for row in self.session.scalars(select(SiteRow).order_by(SiteRow.name)))
+        return tuple(SITES.read(row) for row in self.session.scalars(select(SiteRow).order_by(SiteRow.name)))
 
     def asset(self, asset_id: str) -> PlacedAsset | None:
         """The asset with its site, if there is one."""
@@ -129,20 +104,14 @@ class Register:
 
     def add_meter_reading(self, state: MeterState) -> None:
         """Keep the state of a meter."""
-        self.session.add(
-            MeterReadingRow(
-                asset_id=state.asset, meter=state.meter, value=state.value, at=state.at, order_id=state.order
-            )
-        )
+        self.session.add(METERS.new_row(state))
         self.session.flush()
 
     def all_meters(self) -> Mapping[str, tuple[MeterState, ...]]:
         """Every state of every meter, by asset, oldest first."""
         out: dict[str, list[MeterState]] = {}
         for row in self.session.scalars(select(MeterReadingRow).order_by(MeterReadingRow.at)):
-            state = MeterState(
-                asset=row.asset_id, meter=row.meter, value=row.value, at=row.at, order=row.order_id
-            )
+            state = METERS.read(row)
             out.setdefault(row.asset_id, []).append(state)
         return {asset: tuple(states) for asset, states in out.items()}
 
@@ -157,9 +126,4 @@ class Register:
             .where(MeterReadingRow.asset_id == asset_id)
             .order_by(MeterReadingRow.at, MeterReadingRow.id)
         )
-        return {
-            row.meter: MeterState(
-                asset=row.asset_id, meter=row.meter, value=row.value, at=row.at, order=row.order_id
-            )
-            for row in self.session.scalars(query)
-        }
+        return {row.meter: METERS.read(row) for row in self.session.scalars(query)}

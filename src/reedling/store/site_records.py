@@ -9,7 +9,10 @@ from sqlalchemy.orm import Session
 
 from reedling.core.orders.site_records import SiteRecord, SiteRecordKind, site_records
 from reedling.core.runsheet.job_state import Job
+from reedling.store.row_mapping import row_mapping
 from reedling.store.tables import SiteRecordRow
+
+SITE_RECORDS = row_mapping(SiteRecord, SiteRecordRow, record="id")
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,17 +27,7 @@ class KeptSiteRecords:
         for record in found:
             row = self.session.get(SiteRecordRow, (order, record.record))
             if row is None:
-                self.session.add(
-                    SiteRecordRow(
-                        order_id=order,
-                        id=record.record,
-                        person_id=person,
-                        kind=record.kind,
-                        text=record.text,
-                        at=record.at,
-                        waits=record.waits,
-                    )
-                )
+                self.session.add(SITE_RECORDS.new_row(record))
             else:
                 row.waits = record.waits
         if found:
@@ -51,21 +44,9 @@ class KeptSiteRecords:
             query = query.where(SiteRecordRow.waits.is_(True))
         if order is not None:
             query = query.where(SiteRecordRow.order_id == order)
-        return tuple(_record(row) for row in self.session.scalars(query))
+        return tuple(SITE_RECORDS.read(row) for row in self.session.scalars(query))
 
     def n_waiting(self) -> int:
         """How many wait for the office."""
         query = select(func.count()).select_from(SiteRecordRow).where(SiteRecordRow.waits.is_(True))
         return int(self.session.scalar(query) or 0)
-
-
-def _record(row: SiteRecordRow) -> SiteRecord:
-    return SiteRecord(
-        record=row.id,
-        order=row.order_id,
-        person=row.person_id,
-        kind=row.kind,  # type: ignore[arg-type]
-        text=row.text,
-        at=row.at,
-        waits=row.waits,
-    )

@@ -27,6 +27,7 @@ from reedling.store.job_tables import (
     StepRecordRow,
     StepSummaryRow,
 )
+from reedling.store.row_mapping import row_mapping
 from reedling.store.rows import MOST_NAMED, add_rows
 from reedling.store.tables import CounterRow
 
@@ -44,6 +45,12 @@ _OF_JOBS = (
 COUNTS = ("n_jobs", "n_wanted", "n_done", "n_skipped", "n_judged", "n_out_of_limit", "n_doubtful", "n_helped")
 VERSION = "summaries"
 """The counter that tells by which rules the summaries were worked out."""
+
+SUMMARIES = row_mapping(
+    JobSummary,
+    JobSummaryRow,
+    elsewhere=("sources", "answers", "parts", "known_at", "readings", "choices", "tried", "out_of_turn"),
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,41 +72,7 @@ class Summaries:
         add_rows(
             self.session,
             JobSummaryRow,
-            [
-                {
-                    "order_id": job.order,
-                    "incident_type_id": job.incident_type,
-                    "asset_id": job.asset,
-                    "symptom": job.symptom,
-                    "finished_at": job.finished_at,
-                    "n_visits": job.n_visits,
-                    "working_visits": job.working_visits,
-                    "minutes_on_site": job.minutes_on_site,
-                    "planned_minutes": job.planned_minutes,
-                    "n_departures": job.n_departures,
-                    "n_findings": job.n_findings,
-                    "fixed": False,
-                    "doubtful_finish": job.doubtful_finish,
-                    "model": job.model,
-                    "district": job.district,
-                    "technician_id": job.technician,
-                    "logged_at": job.logged_at,
-                    "cause": job.cause,
-                    "remedy": job.remedy,
-                    "n_helped": job.n_helped,
-                    "n_beside": job.n_beside,
-                    "rating": job.rating,
-                    "fix_confirmed": job.fix_confirmed,
-                    "return_reasons": list(job.return_reasons),
-                    "order_kept": job.order_kept,
-                    "n_out_of_limit": job.n_out_of_limit,
-                    "n_parts_unplanned": job.n_parts_unplanned,
-                    "n_long": job.n_long,
-                    "n_hasty": job.n_hasty,
-                    "tone": job.tone,
-                    "is_repeat": False,
-                }
-            ],
+            [SUMMARIES.written(job) | {"fixed": False, "is_repeat": False}],
         )
         add_rows(
             self.session,

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, fields
-from typing import Any
+from dataclasses import dataclass
 
 from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session
 
 from reedling.core.refining.trials import Trial
+from reedling.store.row_mapping import row_mapping
 from reedling.store.tables import TrialOrderRow, TrialRow
+
+TRIALS = row_mapping(Trial, TrialRow)
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,12 +23,12 @@ class Trials:
 
     def add(self, trial: Trial) -> None:
         """Keep a trial that begins."""
-        self.session.add(TrialRow(**_as_row(trial)))
+        self.session.add(TRIALS.new_row(trial))
         self.session.flush()
 
     def save(self, trial: Trial) -> None:
         """Write back a trial that was read here."""
-        self.session.merge(TrialRow(**_as_row(trial)))
+        self.session.merge(TRIALS.new_row(trial))
         self.session.flush()
 
     def all(self) -> tuple[Trial, ...]:
@@ -59,21 +61,8 @@ class Trials:
             .where(TrialOrderRow.order_id == order)
             .order_by(TrialRow.document_id)
         )
-        return tuple((_trial(row), tried) for row, tried in self.session.execute(query))
+        return tuple((TRIALS.read(row), tried) for row, tried in self.session.execute(query))
 
     def _find(self, *where: ColumnElement[bool]) -> tuple[Trial, ...]:
         query = select(TrialRow).where(*where).order_by(TrialRow.began_at.desc(), TrialRow.id.desc())
-        return tuple(_trial(row) for row in self.session.scalars(query))
-
-
-_RENAMED = {"document": "document_id"}
-
-
-def _as_row(trial: Trial) -> dict[str, Any]:
-    held = {_RENAMED.get(name, name): value for name, value in asdict(trial).items()}
-    return held | {"districts": list(trial.districts)}
-
-
-def _trial(row: TrialRow) -> Trial:
-    held = {field.name: getattr(row, _RENAMED.get(field.name, field.name)) for field in fields(Trial)}
-    return Trial(**(held | {"districts": tuple(row.districts)}))
+        return tuple(TRIALS.read(row) for row in self.session.scalars(query))

@@ -12,7 +12,10 @@ from sqlalchemy.orm import Session
 
 from reedling.core.orders.receipts import Upload
 from reedling.errors import Unavailable
+from reedling.store.row_mapping import row_mapping
 from reedling.store.tables import UploadRow
+
+UPLOADS = row_mapping(Upload, UploadRow, elsewhere=("have", "is_kept"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,28 +27,18 @@ class Uploads:
 
     def begin(self, upload: Upload, at: datetime) -> None:
         """Keep that a picture is coming."""
-        self.session.add(
-            UploadRow(
-                picture_id=upload.picture,
-                order_id=upload.order,
-                person_id=upload.person,
-                question=upload.question,
-                size=upload.size,
-                sha256=upload.sha256,
-                begun_at=at,
-            )
-        )
+        self.session.add(UPLOADS.new_row(upload, begun_at=at))
         self.session.flush()
 
     def get(self, picture: str) -> Upload | None:
         """An upload, with how many of its bytes are here."""
         row = self.session.get(UploadRow, picture)
-        return None if row is None else _with_bytes(self.folder, _upload(row))
+        return None if row is None else _with_bytes(self.folder, UPLOADS.read(row))
 
     def of_order(self, order: str) -> tuple[Upload, ...]:
         """What is on its way for an order."""
         rows = self.session.scalars(select(UploadRow).where(UploadRow.order_id == order))
-        return tuple(_with_bytes(self.folder, _upload(row)) for row in rows)
+        return tuple(_with_bytes(self.folder, UPLOADS.read(row)) for row in rows)
 
     def add_piece(self, upload: Upload, piece: bytes) -> Upload:
         """Write the next piece behind those that are here, and be sure that it is on the disk."""
@@ -83,17 +76,6 @@ class Uploads:
 def path_of(folder: Path, upload: Upload) -> Path:
     """Where the bytes of an upload lie; its identity is a UUID, so that it is a name of one file."""
     return folder / f"{upload.picture}.coming"
-
-
-def _upload(row: UploadRow) -> Upload:
-    return Upload(
-        picture=row.picture_id,
-        order=row.order_id,
-        person=row.person_id,
-        question=row.question,
-        size=row.size,
-        sha256=row.sha256,
-    )
 
 
 def _with_bytes(folder: Path, upload: Upload) -> Upload:
