@@ -32,6 +32,7 @@ from tests.served import Server
 from tests.services.test_drafts_and_release import drafted, released
 from tests.services.test_loose_records import run_field_and_office
 from tests.torture_phone import phone
+from tests.torture_visits import visits
 
 WHO = ("", "ines", "oda", "marek", "runa")
 
@@ -332,6 +333,7 @@ def main() -> int:
     asked.add_argument("--notes", type=int, default=500, help="sent by a phone over a line that fails")
     asked.add_argument("--photos", type=int, default=40, help="of 4 MB, with them")
     asked.add_argument("--closings", type=int, default=30, help="of the phone's page while it writes")
+    asked.add_argument("--visits", type=int, default=30, help="of a phone that everything happens to")
     asked.add_argument("--seed", type=int, default=8)
     options = asked.parse_args()
     scratch = Path(tempfile.mkdtemp())
@@ -347,6 +349,7 @@ def main() -> int:
             options.notes,
             lambda s: phone(s, options.notes, options.photos, options.closings, options.seed),
         ),
+        ("visits", options.visits, lambda s: visits(s, options.visits, options.seed)),
     )
     if options.walks:
         faults += walks(scratch / "walks", options.walks)

@@ -40,7 +40,7 @@ REASONS: tuple[tuple[dict[str, Any], str], ...] = (
     ({"minutes_on_site": None}, "times that cannot be"),
     ({"minutes_on_site": 120.0}, "took 2 times its plan"),
     ({"minutes_on_site": 24.0}, "took 40 % of its plan"),
-    ({"n_long": 1, "n_departures": 1}, "1 step took long"),
+    ({"n_long": 2, "n_departures": 2}, "2 steps took long"),
     ({"n_hasty": 3, "n_departures": 3}, "3 steps took next to no time"),
     ({"n_parts_unplanned": 1, "n_departures": 1}, "1 part beyond the plan"),
     ({"rating": 2}, "the customer rated it 2 of 5"),
@@ -56,6 +56,10 @@ def test_each_thing_that_is_unusual_is_told_in_words(unlike: dict[str, Any], rea
     found = unusual(replace(PLAIN, **unlike))
     assert found.reasons == (reason,)
     assert found.score > 0
+
+
+def test_one_step_that_took_long_and_three_other_things_are_nothing_unusual() -> None:
+    assert unusual(replace(PLAIN, n_long=1, n_departures=4)).reasons == ()
 
 
 @given(st.sets(st.sampled_from(range(len(REASONS)))))

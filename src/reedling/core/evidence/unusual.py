@@ -17,6 +17,8 @@ SHORT_SHARE = 0.5
 POOR_RATING = 2
 """A rating of so much or less, of 5, is poor."""
 
+FEWEST_LONG = 2
+"""One step that takes long is nothing unusual."""
 FEW_OTHERS = 3
 """So many other things may differ from the plan without being unusual."""
 
@@ -78,7 +80,7 @@ def _times(job: JobLine) -> list[tuple[float, str]]:
             found.append((2.0 * ratio, f"took {number_text(round(ratio, 1))} times its plan"))
         elif ratio <= SHORT_SHARE:
             found.append((3.0, f"took {round(ratio * 100)} % of its plan"))
-    if job.n_long:
+    if job.n_long >= FEWEST_LONG:
         found.append((min(1.0 * job.n_long, 4.0), f"{_counted(job.n_long, 'step')} took long"))
     if job.n_hasty:
         found.append((min(1.5 * job.n_hasty, 6.0), f"{_counted(job.n_hasty, 'step')} took next to no time"))
