@@ -50,9 +50,6 @@ class Visit:
         )
         self._sign_in()
         self.page: Page = self.context.new_page()
-        self.page.goto(f"/pocket/{self.order}")
-        self._act("Head out")
-        self._act("I have arrived")
 
     def _plan(self, technician: str) -> None:
         at = (datetime.now(UTC) + timedelta(hours=1)).isoformat()
@@ -175,6 +172,9 @@ class Visit:
             (self.change, 0.5),
             (self.cancel, 0.3),
         ]
+        self.page.goto(f"/pocket/{self.order}")
+        self._act("Head out")
+        self._act("I have arrived")
         for _ in range(STEPS):
             act = self.rng.choices([a for a, _ in acts], [w for _, w in acts])[0]
             self.happened[act.__name__] += 1
@@ -220,7 +220,12 @@ def visits(server: Server, n_rounds: int, seed: int) -> list[str]:
         browser = playwright.chromium.launch(**launched())
         for n in range(n_rounds):
             visit = Visit(server, browser, f"visit {n}", random.Random(f"{seed} {n}"))
-            faults += visit.go()
+            try:
+                faults += visit.go()
+            except Error as error:
+                faults.append(
+                    f"visit {n}: {error}; the page shows: {visit.page.locator('body').inner_text()[:400]}"
+                )
             happened += visit.happened
             n_written, n_shown = n_written + len(visit.written), n_shown + len(visit.shown)
         browser.close()

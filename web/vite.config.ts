@@ -60,6 +60,7 @@ export default defineConfig({
           "index.html",
           "mark.svg",
           "rules/**/*.{mjs,wasm,json,zip}",
+          "rules/**/begun.bin.gz",
           "assets/**/*.{js,css,woff2,wasm}",
         ],
         manifestTransforms: [(entries) => ({ manifest: ofPocket(entries) })],

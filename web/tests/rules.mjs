@@ -1,16 +1,14 @@
 // Carries the jobs of a file on by the rules as they are shipped, and compares every refusal and view.
 import { deepStrictEqual } from "node:assert";
 import { readFileSync } from "node:fs";
+import { fileURLToPath } from "node:url";
+import { gunzipSync } from "node:zlib";
 import { loadPyodide } from "pyodide";
-import { filesOfRules } from "../rules.mjs";
+import { layRules } from "../rules.mjs";
 
 const { job, cases } = JSON.parse(readFileSync(process.argv[2], "utf8"));
-const python = await loadPyodide();
-for (const [path, text] of Object.entries(filesOfRules())) {
-  python.FS.mkdirTree(`/rules/${path.split("/").slice(0, -1).join("/")}`);
-  python.FS.writeFile(`/rules/${path}`, text);
-}
-python.runPython("import sys; sys.path.insert(0, '/rules')");
+const laid = fileURLToPath(new URL(`../public${layRules()}begun.bin.gz`, import.meta.url));
+const python = await loadPyodide({ _loadSnapshot: gunzipSync(readFileSync(laid)) });
 const { take_up } = python.pyimport("reedling.device.carried_job");
 for (const [n, { runsheet, events, refusals, view }] of cases.entries()) {
   const carried = take_up(runsheet, job, "Planned");

@@ -15,6 +15,7 @@ interface Carried {
   record: (events: string) => string;
   destroy: () => void;
 }
+type LoadPyodide = (options: { indexURL: string; _loadSnapshot?: ArrayBuffer }) => Promise<PyodideAPI>;
 interface Rules {
   take_up: (runsheet: string, job: string, state: string) => Carried;
   likely: (text: string, parts: string) => string;
@@ -22,6 +23,8 @@ interface Rules {
   look: (whole: string, centre: string, others: string) => string;
 }
 
+const indexURL = new URL(__RULES__, self.location.origin).href;
+const rulesIn = (python: PyodideAPI) => python.pyimport("reedling.device.carried_job") as Rules;
 const carried = new Map<string, Carried>();
 const rules = boot();
 rules.then(
@@ -29,21 +32,40 @@ rules.then(
   (error) => postMessage({ broken: String(error) }),
 );
 
-/** Python and the files of the core, as they lie beside the application. */
+/** Python with the files of the core, as they lie beside the application: gone on with, else begun. */
 async function boot(): Promise<Rules> {
+  const memory = memoryOfBegun().catch(() => null);
   const { loadPyodide } = (await import(/* @vite-ignore */ `${__RULES__}pyodide.mjs`)) as {
-    loadPyodide: (options: { indexURL: string }) => Promise<PyodideAPI>;
+    loadPyodide: LoadPyodide;
   };
+  const begun = await memory;
+  try {
+    if (begun) return rulesIn(await loadPyodide({ indexURL, _loadSnapshot: begun }));
+  } catch (error) {
+    console.warn("The rules are begun anew.", error);
+  }
+  return begin(loadPyodide);
+}
+
+/** The memory of Python in which the build loaded the rules. */
+async function memoryOfBegun(): Promise<ArrayBuffer> {
+  const answer = await fetch(`${__RULES__}begun.bin.gz`);
+  if (!answer.ok || !answer.body) throw new Error(`${answer.status}`);
+  return new Response(answer.body.pipeThrough(new DecompressionStream("gzip"))).arrayBuffer();
+}
+
+/** Python begun anew and the files of the core loaded into it; this takes several times as long. */
+async function begin(loadPyodide: LoadPyodide): Promise<Rules> {
   const files = fetch(`${__RULES__}rules.json`).then(
     (answer) => answer.json() as Promise<Record<string, string>>,
   );
-  const python = await loadPyodide({ indexURL: new URL(__RULES__, self.location.origin).href });
+  const python = await loadPyodide({ indexURL });
   for (const [path, text] of Object.entries(await files)) {
     python.FS.mkdirTree(`/rules/${path.split("/").slice(0, -1).join("/")}`);
     python.FS.writeFile(`/rules/${path}`, text);
   }
   python.runPython("import sys; sys.path.insert(0, '/rules')");
-  return python.pyimport("reedling.device.carried_job") as Rules;
+  return rulesIn(python);
 }
 
 function answer(asked: Asked, found: Rules): Told {
