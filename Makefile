@@ -95,8 +95,8 @@ $(STAMPS)/node: web/package-lock.json
 	cd web && npm install --silent --no-fund --no-audit
 	@touch $@
 
-$(STAMPS)/web: $(STAMPS)/node $(shell find web/src web/index.html web/public web/vite.config.ts web/rules.mjs src/reedling/core src/reedling/device \
-  -type f -not -path 'web/public/rules/*' -not -name '*.pyc' 2>/dev/null)
+$(STAMPS)/web: $(STAMPS)/node $(shell find web/src web/index.html web/public web/vite.config.ts web/rules.mjs web/begun.mjs src/reedling/core src/reedling/device \
+  -type f -not -path 'web/public/rules/*' -not -path 'web/public/python/*' -not -name '*.pyc' 2>/dev/null)
 	cd web && npm run -s build
 	@touch $@
 

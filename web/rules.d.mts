@@ -1,4 +1,4 @@
 /** The files of the rules, by path, with their text. */
 export function filesOfRules(): Record<string, string>;
-/** Lay the rules out beside the application; gives their address. */
-export function layRules(): string;
+/** Lay everything out beside the application; gives where Python and where the rules lie. */
+export function layRules(): { python: string; rules: string };

@@ -1,7 +1,7 @@
 // Lays the rules out for the browser: Python for WebAssembly, and the files of the core that carry a job on.
 import { execFileSync } from "node:child_process";
 import { createHash } from "node:crypto";
-import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { cpSync, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { gzipSync } from "node:zlib";
@@ -36,32 +36,39 @@ export function filesOfRules() {
 }
 
 /**
- * Write everything under `public/rules/<hash>/`; gives that address. `begun.bin.gz` is the memory of Python with the
- * rules loaded, from which a browser goes on in a fraction of the time; `rules.json` are their files, for one that cannot.
+ * Lay everything out under `public`; gives where Python and where the rules lie. `begun.bin.gz` is the memory of Python with
+ * the rules loaded, from which a browser goes on in a fraction of the time; `rules.json` are their files, for one that cannot.
  */
 export function layRules() {
-  const rules = JSON.stringify(filesOfRules());
   const version = JSON.parse(readFileSync(join(python, "package.json"), "utf8")).version;
-  const hash = createHash("sha256")
-    .update(version)
-    .update(rules)
-    .update(readFileSync(BEGIN))
-    .digest("hex")
-    .slice(0, 12);
-  const folder = join(here, "public/rules", hash);
-  // Written last: a folder without it was broken off.
-  if (!existsSync(join(folder, "begun.bin.gz"))) {
-    rmSync(join(here, "public/rules"), { recursive: true, force: true });
-    mkdirSync(folder, { recursive: true });
-    for (const name of PYTHON_FILES) cpSync(join(python, name), join(folder, name));
-    writeFileSync(join(folder, "rules.json"), rules);
-    // Compressed once, here: the server sends these as they are.
-    for (const name of readdirSync(folder)) {
-      if (name.endsWith(".zip")) continue;
-      writeFileSync(join(folder, `${name}.gz`), gzipSync(readFileSync(join(folder, name)), { level: 9 }));
+  layOut(`python/${version}`, PYTHON_FILES.at(-1), (folder) => {
+    for (const name of PYTHON_FILES) {
+      cpSync(join(python, name), join(folder, name));
+      if (!name.endsWith(".zip")) compress(join(folder, name));
     }
+  });
+  const rules = JSON.stringify(filesOfRules());
+  const hash = createHash("sha256").update(version).update(rules).update(readFileSync(BEGIN));
+  const address = `rules/${hash.digest("hex").slice(0, 12)}`;
+  layOut(address, "begun.bin.gz", (folder) => {
+    writeFileSync(join(folder, "rules.json"), rules);
+    compress(join(folder, "rules.json"));
     // Local time is nothing that rules know.
     execFileSync(process.execPath, [BEGIN, folder, ENTRY], { env: { ...process.env, TZ: "UTC" } });
-  }
-  return `/rules/${hash}/`;
+  });
+  return { python: `/python/${version}/`, rules: `/${address}/` };
+}
+
+/** Fill a folder under `public` in place of others beside it; one with its `last` file is whole already. */
+function layOut(address, last, fill) {
+  const folder = join(here, "public", address);
+  if (existsSync(join(folder, last))) return;
+  rmSync(dirname(folder), { recursive: true, force: true });
+  mkdirSync(folder, { recursive: true });
+  fill(folder);
+}
+
+/** Compressed once, here: the server sends the twin as it is. */
+function compress(file) {
+  writeFileSync(`${file}.gz`, gzipSync(readFileSync(file), { level: 9 }));
 }

@@ -4,7 +4,7 @@ import { defineConfig } from "vite";
 import { VitePWA } from "vite-plugin-pwa";
 import { layRules } from "./rules.mjs";
 
-const rules = layRules();
+const laid = layRules();
 
 interface Chunk {
   file: string;
@@ -34,7 +34,7 @@ function ofPocket<Entry extends { url: string }>(entries: Entry[]): Entry[] {
 }
 
 export default defineConfig({
-  define: { __RULES__: JSON.stringify(rules) },
+  define: { __RULES__: JSON.stringify(laid.rules), __PYTHON__: JSON.stringify(laid.python) },
   plugins: [
     react(),
     VitePWA({
@@ -59,7 +59,8 @@ export default defineConfig({
         globPatterns: [
           "index.html",
           "mark.svg",
-          "rules/**/*.{mjs,wasm,json,zip}",
+          "python/**/*.{mjs,wasm,json,zip}",
+          "rules/**/rules.json",
           "rules/**/begun.bin.gz",
           "assets/**/*.{js,css,woff2,wasm}",
         ],

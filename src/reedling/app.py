@@ -258,7 +258,7 @@ def _bytes_of(path: str) -> bytes:
 
 def _serve_scripts(app: FastAPI, settings: Settings) -> None:
     """What the build gave names of their own by their content; a page asks for dozens, so that they come first."""
-    for name in ("assets", "rules"):
+    for name in ("assets", "python", "rules"):
         files = FilesOfBuild(directory=settings.web_dir / name, check_dir=False)
         app.mount(f"/{name}", files, name=name)
 

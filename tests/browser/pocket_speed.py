@@ -151,6 +151,8 @@ def main() -> None:
         told("first screen without a network, the list", list_opened)
         opened = [first_screen(context, f"/pocket/{order}", ".pquestion") for _ in range(10)]
         told("first screen without a network, a step", opened)
+        begun = [first_screen(context, f"/pocket/{order}", "main[data-rules=here]") for _ in range(10)]
+        told("the same, until the rules of the job run on the device", begun)
         browser.close()
     server.stop()
     print(f"a day's orders over the line, compressed: {', '.join(f'{s / 1000:.1f} kB' for s in sizes)}")

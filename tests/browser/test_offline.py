@@ -188,6 +188,27 @@ def test_what_the_rules_refuse_is_told_at_once_and_nothing_is_sent(sign_in_as: S
     expect(page.get_by_role("alert")).to_contain_text("This is not recorded")
 
 
+@pytest.mark.parametrize("kept", [True, False])
+def test_the_rules_go_on_from_the_build_and_are_begun_anew_where_they_cannot(
+    sign_in_as: SignInAs, kept: bool
+) -> None:
+    page = sign_in_as("Runa Ashdown", phone=True)
+    if not kept:
+        page.context.route("**/begun.bin.gz", lambda route: route.abort())
+    asked: list[str] = []
+    page.context.on("request", lambda request: asked.append(request.url.rsplit("/", 1)[1]))
+    page.reload()
+    page.get_by_role("button", name="survey").first.click()
+    page.get_by_role("button", name="Head out").click()
+    page.get_by_role("button", name="I have arrived").click()
+    expect(page.locator("main[data-rules=here]")).to_be_visible(timeout=60_000)
+    assert ("begun.bin.gz" in asked, "rules.json" in asked) == (True, not kept)
+    page.context.set_offline(True)
+    page.get_by_placeholder("or type what it says").fill("WRONG-PLATE")
+    page.get_by_placeholder("or type what it says").press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("This is not recorded")
+
+
 @pytest.mark.slow
 def test_two_tabs_record_on_one_order_and_show_the_same(sign_in_as: SignInAs) -> None:
     page = taken_along(sign_in_as)

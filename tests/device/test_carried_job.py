@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import json
 import shutil
 import subprocess
@@ -161,3 +162,25 @@ def test_the_browser_s_python_says_the_same(cases: Sequence[Case], tmp_path: Pat
     )
     assert done.returncode == 0, (done.stdout + done.stderr)[-2000:]
     assert f"{len(cases)} cases alike" in done.stdout
+
+
+def test_what_a_phone_runs_is_imported_at_the_top_of_its_modules() -> None:
+    """The memory that a phone goes on from holds no files to import from later; nor a clock or chance of the build."""
+    node = shutil.which("node")
+    assert node is not None
+    listed = "import('./rules.mjs').then((m) => console.log(JSON.stringify(m.filesOfRules())))"
+    files = json.loads(subprocess.check_output([node, "-e", listed], cwd=ROOT / "web", text=True))
+    assert len(files) > 40
+    for path, text in files.items():
+        tree = ast.parse(text)
+        inner = {
+            node
+            for function in ast.walk(tree)
+            if isinstance(function, ast.FunctionDef | ast.Lambda)
+            for node in ast.walk(function)
+        }
+        imports = [node for node in ast.walk(tree) if isinstance(node, ast.Import | ast.ImportFrom)]
+        assert not inner & set(imports), path
+        names = {alias.name for node in imports for alias in node.names}
+        modules = {node.module for node in imports if isinstance(node, ast.ImportFrom)}
+        assert not (names | modules) & {"random", "secrets", "time", "uuid"}, path

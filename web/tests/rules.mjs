@@ -7,7 +7,7 @@ import { loadPyodide } from "pyodide";
 import { layRules } from "../rules.mjs";
 
 const { job, cases } = JSON.parse(readFileSync(process.argv[2], "utf8"));
-const laid = fileURLToPath(new URL(`../public${layRules()}begun.bin.gz`, import.meta.url));
+const laid = fileURLToPath(new URL(`../public${layRules().rules}begun.bin.gz`, import.meta.url));
 const python = await loadPyodide({ _loadSnapshot: gunzipSync(readFileSync(laid)) });
 const { take_up } = python.pyimport("reedling.device.carried_job");
 for (const [n, { runsheet, events, refusals, view }] of cases.entries()) {

@@ -23,7 +23,7 @@ interface Rules {
   look: (whole: string, centre: string, others: string) => string;
 }
 
-const indexURL = new URL(__RULES__, self.location.origin).href;
+const indexURL = new URL(__PYTHON__, self.location.origin).href;
 const rulesIn = (python: PyodideAPI) => python.pyimport("reedling.device.carried_job") as Rules;
 const carried = new Map<string, Carried>();
 const rules = boot();
@@ -35,7 +35,7 @@ rules.then(
 /** Python with the files of the core, as they lie beside the application: gone on with, else begun. */
 async function boot(): Promise<Rules> {
   const memory = memoryOfBegun().catch(() => null);
-  const { loadPyodide } = (await import(/* @vite-ignore */ `${__RULES__}pyodide.mjs`)) as {
+  const { loadPyodide } = (await import(/* @vite-ignore */ `${__PYTHON__}pyodide.mjs`)) as {
     loadPyodide: LoadPyodide;
   };
   const begun = await memory;
