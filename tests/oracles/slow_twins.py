@@ -26,7 +26,8 @@ def fixed_first_time(
     for other in everything:
         same_asset = other.asset == order.asset and other.order != order.order
         in_time = order.finished_at < other.logged_at <= thirty_days_later
-        if same_asset and in_time and not other.cancelled and related(order.symptom, other.symptom):
+        counts = not other.cancelled and not other.routine
+        if same_asset and in_time and counts and related(order.symptom, other.symptom):
             return False
     return True
 

@@ -163,6 +163,7 @@ def _outcomes(unit: Unit, asset: str) -> list[OrderOutcome]:
                 finished_at=job.finished_at,
                 working_visits=sum(v.arrived_at is not None for v in job.visits),
                 cancelled=order.state == "Cancelled",
+                routine=order.due_on is not None,
                 doubtful=any(v.headed_out_at < order.logged_at - timedelta(days=1) for v in job.visits[-1:]),
             )
         )

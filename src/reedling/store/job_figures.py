@@ -256,6 +256,7 @@ def outcomes_of(session: Session, *where: ColumnElement[bool]) -> tuple[OrderOut
             OrderRow.symptom,
             OrderRow.logged_at,
             OrderRow.state,
+            OrderRow.due_on,
             JobSummaryRow.finished_at,
             JobSummaryRow.working_visits,
             JobSummaryRow.doubtful_finish,
@@ -274,6 +275,7 @@ def outcomes_of(session: Session, *where: ColumnElement[bool]) -> tuple[OrderOut
             working_visits=row.working_visits or 0,
             cancelled=not counts(row.state),
             doubtful=bool(row.doubtful_finish),
+            routine=row.due_on is not None,
         )
         for row in session.execute(query)
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import timedelta
 
 import pytest
@@ -145,7 +146,7 @@ DAYS = st.integers(0, 40)
 
 ORDERS = st.lists(
     st.builds(
-        lambda n, asset, symptom, logged, took, visits, cancelled, doubtful: OrderOutcome(
+        lambda n, asset, symptom, logged, took, visits, cancelled, doubtful, routine: OrderOutcome(
             order=f"{n}",
             asset=asset,
             symptom=symptom,
@@ -154,6 +155,7 @@ ORDERS = st.lists(
             working_visits=visits,
             cancelled=cancelled,
             doubtful=doubtful,
+            routine=routine,
         ),
         st.integers(0, 10_000),
         st.sampled_from("AB"),
@@ -161,6 +163,7 @@ ORDERS = st.lists(
         DAYS,
         st.none() | st.integers(0, 9),
         st.integers(1, 2),
+        st.booleans(),
         st.booleans(),
         st.booleans(),
     ),
@@ -181,6 +184,7 @@ def test_how_long_jobs_lasted_is_read_off_every_pair_of_orders(orders: list[Orde
             for o in orders
             if o.asset == job.asset
             and not o.cancelled
+            and not o.routine
             and o.logged_at > job.finished_at
             and related(job.symptom, o.symptom)
         ]
@@ -203,3 +207,12 @@ def test_a_repeat_is_an_order_that_another_came_back_with(orders: list[OrderOutc
     assert sorted(repeat_orders(orders, related)) == sorted(
         other.order for other in orders if any(came_back(order, [other], related) for order in orders)
     )
+
+
+def test_a_weekly_round_says_nothing_of_the_one_before() -> None:
+    rounds = [replace(order(f"{n}", logged=7 * n, symptom="round due"), routine=True) for n in range(4)]
+    assert fixed_orders(rounds, related) == ("0", "1", "2", "3")
+    assert repeat_orders(rounds, related) == ()
+    called = order("called", logged=8, symptom="round due")
+    assert repeat_orders([*rounds, called], related) == ("called",)
+    assert fixed_orders([*rounds, called], related) == ("called", "2", "3")

@@ -29,6 +29,7 @@ def outcomes(draw: st.DrawFn) -> OrderOutcome:
         finished_at=None if took is None else logged + timedelta(days=took),
         working_visits=draw(st.integers(0, 3)),
         cancelled=draw(st.booleans()),
+        routine=draw(st.booleans()),
     )
 
 

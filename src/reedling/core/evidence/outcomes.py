@@ -15,7 +15,8 @@ SETTLING_DAYS = 30
 
 FIXED_FIRST_TIME = (
     "Finished in one working visit, and no further order on the same asset with the same or a "
-    f"related symptom within {SETTLING_DAYS} days. A visit on which nobody got in is not a working one. "
+    f"related symptom within {SETTLING_DAYS} days, routine visits aside. A visit on which nobody got in is not a "
+    "working one. "
     f"Jobs younger than {SETTLING_DAYS} days, and jobs whose times cannot be, are not counted either way."
 )
 """The definition, as it is shown beside the figure."""
@@ -26,7 +27,8 @@ class OrderOutcome:
     """What of an order bears on whether it was fixed first time.
 
     ``finished_at`` is ``None`` while the order is open; ``working_visits`` counts visits as
-    :func:`is_working_visit` does; ``doubtful`` says that the time of the finish cannot be.
+    :func:`is_working_visit` does; ``doubtful`` says that the time of the finish cannot be. ``routine`` is a visit that
+    comes round by itself: it says nothing of the one before.
     """
 
     order: str
@@ -37,6 +39,7 @@ class OrderOutcome:
     working_visits: int
     cancelled: bool = False
     doubtful: bool = False
+    routine: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -61,7 +64,7 @@ def came_back(
 ) -> bool:
     """Whether a further order followed a finished one within :data:`SETTLING_DAYS`.
 
-    ``others`` are orders on the same asset, itself among them or not; a cancelled one is none.
+    ``others`` are orders on the same asset, itself among them or not; a cancelled one and a routine visit are none.
     """
     finished = order.finished_at
     if finished is None:
@@ -69,11 +72,15 @@ def came_back(
     end = finished + timedelta(days=SETTLING_DAYS)
     return any(
         other.order != order.order
-        and not other.cancelled
         and finished < other.logged_at <= end
-        and related(order.symptom, other.symptom)
+        and _is_further(order, other, related)
         for other in others
     )
+
+
+def _is_further(order: OrderOutcome, other: OrderOutcome, related: Callable[[str, str], bool]) -> bool:
+    """Whether an order that came later on the same asset is for the same or a related symptom."""
+    return not other.cancelled and not other.routine and related(order.symptom, other.symptom)
 
 
 def lasted(
@@ -86,7 +93,7 @@ def lasted(
     """How many days each finished job lasted, and whether that ended with a further order on its asset.
 
     ``outcomes`` are all orders of the assets, ``jobs`` those that are watched. A further order has the same or a
-    related symptom, was logged after the finish and not cancelled; a job without one is known to have lasted until
+    related symptom, was logged after the finish, not cancelled, and is no routine visit; a job without one is known to have lasted until
     now. Jobs whose times cannot be are left out.
     """
     by_asset: dict[str, list[OrderOutcome]] = {}
@@ -100,11 +107,7 @@ def lasted(
             if job.order not in jobs or finished is None or job.doubtful:
                 continue
             back = next(
-                (
-                    o.logged_at
-                    for o in orders
-                    if o.logged_at > finished and not o.cancelled and related(job.symptom, o.symptom)
-                ),
+                (o.logged_at for o in orders if o.logged_at > finished and _is_further(job, o, related)),
                 None,
             )
             days = ((back or now) - finished).total_seconds() / 86_400
@@ -144,7 +147,7 @@ def repeat_orders(outcomes: Iterable[OrderOutcome], related: Callable[[str, str]
         other.order
         for order in by_time
         for other in _logged_in_time(order, by_time, logged)
-        if other.order != order.order and not other.cancelled and related(order.symptom, other.symptom)
+        if other.order != order.order and _is_further(order, other, related)
     }
     return tuple(order.order for order in by_time if order.order in repeats)
 
