@@ -64,8 +64,8 @@ bench: $(STAMPS)/python-test $(STAMPS)/web chromium
 truth: $(STAMPS)/python-test  ## whether what the screens say is true, in worlds that know; writes docs/truth.md
 	$(BIN)/python -m tests.truth
 
-torture: $(STAMPS)/python-test $(STAMPS)/web chromium  ## kill, crowd and fuzz a server of its own; KILLS=, MIXED=, FUZZ= seconds, WALKS=
-	$(BIN)/python -m tests.torture --kills $(or $(KILLS),60) --mixed $(or $(MIXED),60) --fuzz $(or $(FUZZ),60) --walks $(or $(WALKS),1000)
+torture: $(STAMPS)/python-test $(STAMPS)/web chromium  ## kill, crowd and fuzz a server of its own; KILLS=, MIXED=, FUZZ= seconds, WALKS=, VISITS=
+	$(BIN)/python -m tests.torture --kills $(or $(KILLS),60) --mixed $(or $(MIXED),60) --fuzz $(or $(FUZZ),60) --walks $(or $(WALKS),1000) --visits $(or $(VISITS),30)
 
 screenshots: $(STAMPS)/python-test $(STAMPS)/web chromium
 	$(BIN)/python -m tests.browser.screenshots
