@@ -6,6 +6,7 @@ export function AskFirst({
   title,
   act,
   reason,
+  harmless,
   onGo,
   onClose,
   children,
@@ -14,6 +15,8 @@ export function AskFirst({
   /** What the button says. */
   act: string;
   reason?: string;
+  /** What it does takes nothing away. */
+  harmless?: boolean;
   onGo: (reason: string) => void;
   onClose: () => void;
   children?: ReactNode;
@@ -33,7 +36,11 @@ export function AskFirst({
         />
       )}
       <div className="actions apart">
-        <Button color="bad" disabled={Boolean(reason) && !words.trim()} onClick={() => onGo(words.trim())}>
+        <Button
+          color={harmless ? undefined : "bad"}
+          disabled={Boolean(reason) && !words.trim()}
+          onClick={() => onGo(words.trim())}
+        >
           {act}
         </Button>
         <Button variant="default" onClick={onClose} data-autofocus={reason ? undefined : true}>

@@ -125,6 +125,7 @@ function Deciding({ view }: { view: TrialView }) {
         <AskFirst
           title={`Release ${trial.document} ${trial.letter} to all`}
           act="Release it"
+          harmless
           onClose={() => setAsked(null)}
           onGo={() => go({ end: "released", reason: "" })}
         >

@@ -31,7 +31,7 @@ export function Trials() {
                 </div>
               </td>
               <td>{view.reading.sentence}</td>
-              <td>{howItEnded(view) || "Under way"}</td>
+              <td>{howItEnded(view) || (view.has_answer ? "Has its answer" : "Under way")}</td>
             </tr>
           ))}
         </tbody>

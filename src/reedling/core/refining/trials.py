@@ -158,6 +158,11 @@ class TrialReading:
     n_others: int
     course: tuple[TrialMoment, ...]
 
+    @property
+    def has_answer(self) -> bool:
+        """Whether more jobs would tell nothing that matters: somebody may decide."""
+        return self.answer not in ("not yet", "too few to say")
+
 
 def read_trial(
     over_expected: Sequence[float], tried: Sequence[bool], *, worth_minutes: float, most_jobs: int

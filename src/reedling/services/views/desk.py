@@ -236,14 +236,13 @@ def desk(context: Context, person: Person) -> Desk:
 
 def _of_trial(view: TrialView) -> DeskLine:
     """A trial under way; once it has its answer, orders go on getting the worse revision until somebody decides."""
-    is_told = view.reading.answer not in ("not yet", "too few to say")
     return DeskLine(
         what=f"Trial of “{view.title}” {view.trial.letter}"
-        + (" has its answer" if is_told else " is under way"),
+        + (" has its answer" if view.has_answer else " is under way"),
         detail=view.reading.sentence,
         to=f"/refine/trials/{view.trial.id}",
         since=view.trial.began_at,
-        cost="time is lost" if is_told else "nothing hurries",
+        cost="time is lost" if view.has_answer else "nothing hurries",
     )
 
 

@@ -44,6 +44,7 @@ class TrialView:
     began_by_name: str
     ended_by_name: str
     reading: TrialReading
+    has_answer: bool
     tried: TrialSide
     others: TrialSide
 
@@ -102,6 +103,7 @@ def _view(unit: Unit, of: Trial) -> TrialView:
         began_by_name=names.get(of.began_by, of.began_by),
         ended_by_name=names.get(of.ended_by, of.ended_by) if of.ended_by else "",
         reading=jobs.reading,
+        has_answer=jobs.reading.has_answer,
         tried=TrialSide(letter=of.letter, n_orders=n_tried, repeat_visits=jobs.repeat_tried),
         others=TrialSide(letter=of.before, n_orders=len(orders) - n_tried, repeat_visits=jobs.repeat_others),
     )
