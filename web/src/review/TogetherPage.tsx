@@ -152,7 +152,7 @@ export function TogetherPage({ person }: { person: Person }) {
         </div>
         <CustomersSaid incident={incident} query={query} />
         <Asked incident={incident} />
-        <h2>{page.found.n > page.jobs.length ? `The latest ${page.jobs.length} of them` : "These jobs"}</h2>
+        <h2 className="far">{page.found.n > page.jobs.length ? `The latest ${page.jobs.length} of them` : "These jobs"}</h2>
         <table className="rows">
           <thead>
             <tr>
