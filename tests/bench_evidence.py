@@ -39,6 +39,7 @@ PAGES = (
     ("the desk", "/api/v1/desk"),
     ("routine work", "/api/v1/routine-work"),
     ("all jobs together", f"{TYPE}/jobs-together"),
+    ("worth asking about", f"{TYPE}/asked-of-crews"),
     ("a cross-filter", f"{TYPE}/jobs-together?model=WR3"),
     ("a second cross-filter", f"{TYPE}/jobs-together?model=WR3&district=Saltings"),
 )

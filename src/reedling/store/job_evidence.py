@@ -390,8 +390,9 @@ class JobEvidence:
             for row in self.session.execute(query)
         )
 
-    def readings(self, incident_type: str) -> tuple[KeptReading, ...]:
-        """Every number that the finished jobs of an incident type read or worked out, in the order they were finished."""
+    def readings(self, incident_type: str, *, most: int | None = None) -> tuple[KeptReading, ...]:
+        """Every number that the finished jobs of an incident type, or the latest of them, read or worked out, in the order
+        they were finished."""
         query = (
             select(
                 JobReadingRow.question,
@@ -405,7 +406,11 @@ class JobEvidence:
                 JobSummaryRow.finished_at,
             )
             .join(JobSummaryRow, JobSummaryRow.order_id == JobReadingRow.order_id)
-            .where(JobSummaryRow.incident_type_id == incident_type)
+            .where(
+                JobSummaryRow.incident_type_id == incident_type
+                if most is None
+                else JobSummaryRow.order_id.in_(_latest_of(incident_type, most))
+            )
             .order_by(JobSummaryRow.finished_at, JobReadingRow.id)
         )
         return tuple(
@@ -423,9 +428,9 @@ class JobEvidence:
             for row in self.session.execute(query)
         )
 
-    def step_paces(self, incident_type: str) -> tuple[StepPace, ...]:
-        """How long the steps took that the finished jobs of an incident type did, where their times can be, in the
-        order the jobs were finished; of steps that are long enough to be hasty."""
+    def step_paces(self, incident_type: str, *, most: int) -> tuple[StepPace, ...]:
+        """How long the steps took that the latest finished jobs of an incident type did, where their times can be, in
+        the order the jobs were finished; of steps that are long enough to be hasty."""
         query = (
             select(
                 StepRecordRow.document_id,
@@ -436,7 +441,7 @@ class JobEvidence:
             )
             .join(JobSummaryRow, JobSummaryRow.order_id == StepRecordRow.order_id)
             .where(
-                JobSummaryRow.incident_type_id == incident_type,
+                JobSummaryRow.order_id.in_(_latest_of(incident_type, most)),
                 StepRecordRow.minutes.is_not(None),
                 StepRecordRow.planned_minutes >= HASTY_FROM_MINUTES,
             )
@@ -468,6 +473,17 @@ class JobEvidence:
         for order, part, quantity in self.session.execute(query):
             out[order][part] = quantity
         return out
+
+
+def _latest_of(incident_type: str, most: int) -> ScalarSelect[str]:
+    """The latest finished jobs of an incident type."""
+    return (
+        select(JobSummaryRow.order_id)
+        .where(JobSummaryRow.incident_type_id == incident_type)
+        .order_by(JobSummaryRow.finished_at.desc(), JobSummaryRow.order_id)
+        .limit(most)
+        .scalar_subquery()
+    )
 
 
 def _latest(document: str, revision: str, most: int) -> ScalarSelect[str]:

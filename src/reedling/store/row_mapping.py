@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, fields
+from operator import attrgetter
 from typing import Any, Generic, TypeVar
 
 from sqlalchemy import Row
@@ -17,20 +18,23 @@ R = TypeVar("R", bound=DeclarativeBase)
 class RowMapping(Generic[V, R]):
     """How a frozen dataclass is written to a table and read back.
 
-    ``columns`` are the columns by the names of the fields that stand in them. Tuples are lists in a column, mappings
-    are dicts. Made by
-    :func:`row_mapping`.
+    ``columns`` are the columns by the names of the fields that stand in them, ``tuples`` the fields that are tuples:
+    lists in their column. Mappings are dicts there. Made by :func:`row_mapping`.
     """
 
     value: type[V]
     row: type[R]
     columns: Mapping[str, str]
+    tuples: frozenset[str]
+    values_of: Callable[[Any], Any]
 
     def read(self, row: R | Row[Any], **elsewhere: Any) -> V:
         """The value of a row of the table, or of a query for :attr:`selected`; ``elsewhere`` are the fields that do not
         stand in columns of their own."""
-        held = {name: _from_column(getattr(row, column)) for name, column in self.columns.items()}
-        return self.value(**(held | elsewhere))
+        held = dict(zip(self.columns, self.values_of(row), strict=True))
+        for name in self.tuples:
+            held[name] = tuple(held[name])
+        return self.value(**held, **elsewhere)
 
     @property
     def selected(self) -> tuple[Any, ...]:
@@ -74,11 +78,16 @@ def row_mapping(
         if column is None:
             raise TypeError(f"{row.__name__} has no column for {value.__name__}.{name}")
         found[name] = column
-    return RowMapping(value=value, row=row, columns=found)
-
-
-def _from_column(held: Any) -> Any:
-    return tuple(held) if isinstance(held, list) else held
+    types = {field.name: str(field.type) for field in fields(value)}  # type: ignore[arg-type]
+    # With one name alone there would be no tuple of values.
+    several = attrgetter(*found.values(), "__class__")
+    return RowMapping(
+        value=value,
+        row=row,
+        columns=found,
+        tuples=frozenset(name for name in found if types[name].startswith("tuple[")),
+        values_of=lambda held: several(held)[:-1],
+    )
 
 
 def _to_column(held: Any) -> Any:

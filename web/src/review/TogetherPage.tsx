@@ -152,7 +152,9 @@ export function TogetherPage({ person }: { person: Person }) {
         </div>
         <CustomersSaid incident={incident} query={query} />
         <Asked incident={incident} />
-        <h2 className="far">{page.found.n > page.jobs.length ? `The latest ${page.jobs.length} of them` : "These jobs"}</h2>
+        <h2 className="far">
+          {page.found.n > page.jobs.length ? `The latest ${page.jobs.length} of them` : "These jobs"}
+        </h2>
         <table className="rows">
           <thead>
             <tr>
@@ -292,8 +294,9 @@ function Asked({ incident }: { incident: string }) {
     <section aria-label="Worth asking about">
       <h2>Worth asking about</h2>
       <p className="soft" style={{ fontSize: 13 }}>
-        Readings that repeat beyond chance, and steps done in next to no time, held against everybody else's.
-        Of all that is asked here, one in ten may be chance. Ask, do not accuse.
+        Readings that repeat beyond chance, and steps done in next to no time, held against everybody else's;
+        of the latest 5,000 jobs where there are more. Of all that is asked here, one in ten may be chance.
+        Ask, do not accuse.
       </p>
       {asked.data.map(({ technician, asked: question }) => (
         <p key={`${question.technician} ${question.question} ${question.sentence}`} className="note">

@@ -42,6 +42,8 @@ BACK_WITHIN_DAYS = (30, 60, 90)
 """Days by which the curve of further orders is read off."""
 MOST_LOGGED = 2_000
 """Jobs in an event log."""
+MOST_ASKED_OF = 5_000
+"""Finished jobs that are looked at for what is worth asking about; of more, the latest."""
 MOST_CHARTED = 400
 """Readings on one chart; of more, the latest."""
 
@@ -311,7 +313,7 @@ def back_again(context: Context, document: str) -> BackAgain:
 
 
 def asked_of_crews(context: Context, document: str, person: Person) -> tuple[AskedOfCrew, ...]:
-    """What is worth asking about readings and times; named by technician for those who write guidance alone.
+    """What is worth asking about readings and times of the latest jobs; named by technician for those who write guidance alone.
 
     Raises
     ------
@@ -328,11 +330,12 @@ def asked_of_crews(context: Context, document: str, person: Person) -> tuple[Ask
 
 
 def _trust_questions(unit: Unit, document: str) -> tuple[TrustQuestion, ...]:
-    incident, held = need_incident_type(unit, document), unit.job_evidence.readings(document)
+    incident = need_incident_type(unit, document)
+    held = unit.job_evidence.readings(document, most=MOST_ASKED_OF)
     asked = _asked(unit, incident, held)
     return trust_questions(
         held,
-        unit.job_evidence.step_paces(document),
+        unit.job_evidence.step_paces(document, most=MOST_ASKED_OF),
         names={a.question: a.label for a in asked},
         units={a.question: a.unit for a in asked},
         steps={
