@@ -259,3 +259,16 @@ def test_counts_over_several_documents_at_a_revision_are_those_of_the_records(de
             found = unit.job_figures.step_counts(wanted, documents)
             assert {key: counts.n_wanted for key, counts in found.items()} == slow
             assert sum(slow.values()) > 20
+
+
+def test_of_many_jobs_the_latest_are_asked_about(demo_dir: Any) -> None:
+    """Readings and times of the five latest finished jobs are those of all, of these jobs alone."""
+    demo = open_context(demo_dir)
+    with demo.store.reading() as unit:
+        evidence_kept = unit.job_evidence
+        orders = [o for o in unit.orders.find(incident_type="IT-001") if o.finished_at is not None]
+        latest = {o.id for o in sorted(orders, key=lambda o: (o.finished_at, o.id), reverse=True)[:5]}
+        paces, readings = evidence_kept.step_paces("IT-001", most=999), evidence_kept.readings("IT-001")
+        assert {p.order for p in paces} == {o.id for o in orders}
+        assert evidence_kept.step_paces("IT-001", most=5) == tuple(p for p in paces if p.order in latest)
+        assert evidence_kept.readings("IT-001", most=5) == tuple(r for r in readings if r.order in latest)
