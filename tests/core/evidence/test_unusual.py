@@ -58,6 +58,14 @@ def test_each_thing_that_is_unusual_is_told_in_words(unlike: dict[str, Any], rea
     assert found.score > 0
 
 
+def test_a_visit_that_needed_another_is_told_once() -> None:
+    """Each return is a departure from the plan too; it is no other thing beside its visit."""
+    twice = replace(
+        PLAIN, n_visits=3, working_visits=3, return_reasons=("part to order", "more time"), n_departures=5
+    )
+    assert unusual(twice).reasons == ("took 3 visits: part to order, more time",)
+
+
 def test_one_step_that_took_long_and_three_other_things_are_nothing_unusual() -> None:
     assert unusual(replace(PLAIN, n_long=1, n_departures=4)).reasons == ()
 

@@ -295,7 +295,7 @@ function Asked({ incident }: { incident: string }) {
       <h2>Worth asking about</h2>
       <p className="soft" style={{ fontSize: 13 }}>
         Readings that repeat beyond chance, and steps done in next to no time, held against everybody else's;
-        of the latest 5,000 jobs where there are more. Of all that is asked here, one in ten may be chance.
+        of the latest jobs where there are very many. Of all that is asked here, one in ten may be chance.
         Ask, do not accuse.
       </p>
       {asked.data.map(({ technician, asked: question }) => (

@@ -48,7 +48,7 @@ def unusual(job: JobLine) -> Unusual:
         )
     if job.n_beside:
         found.append((1.0 * job.n_beside, f"{_counted(job.n_beside, 'thing')} recorded beside the steps"))
-    told = job.n_findings + job.n_parts_unplanned + job.n_long + job.n_hasty
+    told = job.n_findings + job.n_parts_unplanned + job.n_long + job.n_hasty + len(job.return_reasons)
     others = job.n_departures - told
     if others > FEW_OTHERS:
         found.append((0.5 * others, f"{others} other things differ from the plan"))
