@@ -240,6 +240,9 @@ class FilesOfBuild(StaticFiles):
         full, found = self.lookup_path(f"{path}.gz") if takes_gzip else ("", None)
         if found is None:
             response = await super().get_response(path, scope)
+            if path.endswith(".gz"):
+                # Named for what it is, so that it is not compressed again.
+                response.headers["Content-Type"] = "application/gzip"
         else:
             kind = "text/javascript" if path.endswith(".mjs") else mimetypes.guess_type(path)[0]
             headers = {"Content-Encoding": "gzip", "Vary": "Accept-Encoding"}
