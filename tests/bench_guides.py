@@ -6,12 +6,16 @@ import itertools
 import statistics
 import time
 from collections.abc import Callable
+from functools import partial
 
 from reedling.core.faultguide.arrays import arrays_of
 from reedling.core.faultguide.guides import FaultGuide, bits, posterior
 from reedling.core.faultguide.next_doing import next_doing
 from reedling.core.faultguide.strategies import _Ahead, best_strategy
+from reedling.core.faultguide.turning_points import turning_points
+from reedling.core.pastfixes.ranking import FixRanker
 from tests.core.faultguide.test_faultguide import a_guide
+from tests.core.pastfixes.history import History
 from tests.oracles.belief_networks import asker_of, network_of
 
 LINE = "{:58} {:>12} {:>12} {:>8}"
@@ -101,6 +105,20 @@ def main() -> None:
             "",
         )
     )
+    for size, times in (((12, 20, 12), 9), ((60, 60, 60), 3)):
+        turning = a_guide(1, *size)
+        found = milliseconds(partial(turning_points, turning), times)
+        causes, checks, remedies = size
+        print(
+            LINE.format(
+                f"what if, {causes} causes, {checks} checks, {remedies} remedies", f"{found:.0f}", "", ""
+            )
+        )
+    history = History(1)
+    ranker = FixRanker.of(history.solved(20_000))
+    calls = itertools.cycle(history.solved(100, 20_000))
+    asked = milliseconds(lambda: ranker.rank(next(calls).call), 100)
+    print(LINE.format("past fixes of a call, 20,000 solved jobs", f"{asked:.1f}", "", ""))
     exact = a_guide(1, 6, 6, 4)
     found = milliseconds(lambda: best_strategy(exact), 3)
     print(LINE.format("whole order, 6 checks and 4 remedies, exact", f"{found:.0f}", "", ""))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -13,6 +14,9 @@ from reedling.core.faultguide.next_doing import next_doing
 from reedling.core.faultguide.turning_points import FURTHEST, TO_THIS_SHARE, turning_points
 from tests.core.faultguide.test_faultguide import a_guide
 from tests.examples import examples
+
+STEP = np.log(FURTHEST) / np.ceil(np.log(FURTHEST) / np.log(1 + TO_THIS_SHARE))
+"""How far apart the minutes are that are tried, as a difference of logarithms."""
 
 
 def first(guide: FaultGuide) -> tuple[str, int]:
@@ -37,20 +41,14 @@ def test_the_first_thing_changes_there_and_not_before(seed: int) -> None:
     guide = a_guide(seed, 4, 4, 3)
     held = first(guide)
     for turn in turning_points(guide):
-        above = turn.turns_at > turn.minutes
         at = with_minutes(guide, turn.act, turn.place, turn.of, turn.turns_at)
         assert first(at) == (turn.then_act, turn.then_place) != held
-        inside = np.geomspace(
-            turn.minutes,
-            turn.turns_at / (1 + TO_THIS_SHARE) if above else turn.turns_at * (1 + TO_THIS_SHARE),
-            12,
-        )
-        changed = [
-            first(with_minutes(guide, turn.act, turn.place, turn.of, float(m))) != held for m in inside
-        ]
-        # Between the minutes that are tried it may change and change back; that is rare, and never at the ends.
-        assert not changed[0]
-        assert sum(changed) <= 2
+        # All minutes nearer than that, in steps no longer than promised, leave it as it is.
+        apart = abs(np.log(turn.turns_at / turn.minutes))
+        steps = round(apart / STEP)
+        assert apart == pytest.approx(steps * STEP)
+        for minutes in np.geomspace(turn.minutes, turn.turns_at, steps + 1)[:-1]:
+            assert first(with_minutes(guide, turn.act, turn.place, turn.of, float(minutes))) == held
 
 
 @settings(max_examples=examples(15), deadline=None)
@@ -67,8 +65,8 @@ def test_what_is_left_out_changes_nothing(seed: int) -> None:
     for act, place, of, minutes in rows:
         for above in (True, False):
             if (act, place, of, above) not in named:
-                end = minutes * (FURTHEST if above else 1 / FURTHEST)
-                assert first(with_minutes(guide, act, place, of, end)) == held
+                for factor in np.geomspace(1, FURTHEST if above else 1 / FURTHEST, 8):
+                    assert first(with_minutes(guide, act, place, of, minutes * float(factor))) == held
 
 
 def test_the_price_of_parts_turns_an_order_where_it_has_one() -> None:

@@ -7,7 +7,7 @@ until the equipment works.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -105,18 +105,10 @@ def _minutes_of(guide: GuideArrays, doing: Doing | None, left: Vector) -> float:
     )
 
 
-def first_ahead(guide: FaultGuide) -> tuple[DoingKind, int]:
-    """What to do first, one step looked ahead: which kind of thing, and its place in the guide (-1: last resort)."""
-    figures = arrays_of(guide)
-    repairs = frozenset(range(len(guide.repairs)))
-    alone = repairs_alone(figures, figures.chances[None, :], repairs)
-    paying = _Ahead(figures).check(
-        figures.chances, frozenset(range(len(guide.checks))), repairs, float(alone.minutes[0])
-    )
-    if paying is not None:
-        return "check", paying.place
-    in_turn = alone.in_turn(0)
-    return ("repair", in_turn[0]) if in_turn else ("last resort", -1)
+def telling_checks(guide: GuideArrays, chances: Vector, checks: Collection[int]) -> list[int]:
+    """The places, in order, of the checks that tell something at these chances of the causes; others cannot pay."""
+    told, p = bits_in(guide.yes, chances), guide.yes @ chances
+    return [c for c in sorted(checks) if told[c] > 1e-12 and 1e-12 < p[c] < 1 - 1e-12]
 
 
 def checks_in_order(first: Doing) -> tuple[int, ...]:
@@ -247,10 +239,7 @@ class _Ahead:
         guide = self.guide
         if not checks:
             return None
-        # Checks that tell nothing cannot pay for themselves.
-        telling = bits_in(guide.yes, chances)
-        p = guide.yes @ chances
-        asked = [c for c in sorted(checks) if telling[c] > 1e-12 and 1e-12 < p[c] < 1 - 1e-12]
+        asked = telling_checks(guide, chances, checks)
         if not asked:
             return None
         if_so = chances * guide.yes[asked]
@@ -265,7 +254,7 @@ class _Ahead:
             return None
         return _Paying(
             place=asked[best],
-            chance=float(p[asked[best]]),
+            chance=float(if_so[best].sum()),
             repairs_if_so=alone.in_turn(best),
             minutes_if_so=float(so[best]),
             repairs_if_not=alone.in_turn(len(asked) + best),
