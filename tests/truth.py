@@ -14,13 +14,15 @@ import matplotlib.pyplot as plt
 import numpy as np
 
 from reedling.core.pastfixes.ranking import FixRanker
+from reedling.core.pastfixes.solved import Remedied, SolvedJob
 from reedling.core.refining.missing_steps import proposals_of_missing_steps
 from reedling.core.statistics.discoveries import FALSE_DISCOVERY_RATE
+from reedling.core.statistics.intervals import wilson_interval
 from tests.core.evidence.test_compared_jobs import n_told_of_a_district
 from tests.core.evidence.test_revision_gains import n_held_by_quicker_people
 from tests.core.evidence.test_trust import asked_of_readings, asked_of_times
 from tests.core.faultguide.test_faultguide import distances
-from tests.core.pastfixes.history import History
+from tests.core.pastfixes.history import START, History
 from tests.core.pastfixes.test_ranking import by_text, hits
 from tests.core.refining.test_limit_proposals import field as pressures
 from tests.core.refining.test_limit_proposals import judged
@@ -232,11 +234,20 @@ def past_fixes() -> Iterator[Row]:
                 if shown.confidence:
                     share = shown.confidence.share
                     bands.setdefault(min(int(share * 5), 4), []).append((share, shown.fix == job.fix))
+    draw_calibration([shown for band in bands.values() for shown in band])
     better = sum(o > t for o, t in zip(ours, text, strict=True))
     yield (
         "past fixes: the first is the true one more often than by BM25 on the text, in each of 20 histories",
         f"in {better} of 20; {np.mean(ours):.0%} against {np.mean(text):.0%}",
         kept(better == 20),
+    )
+    taught = [after_marks(History(seed)) for seed in range(20)]
+    before_marks, with_marks = (float(np.mean(column)) for column in zip(*taught, strict=True))
+    yield (
+        "calls in words that nobody used before: once six of each cause are marked, the first is the true one more often,"
+        " in each of 20 histories",
+        f"in {sum(after > before for before, after in taught)} of 20; {before_marks:.0%} before, {with_marks:.0%} after",
+        kept(all(after > before for before, after in taught)),
     )
     for band, shown_there in sorted(bands.items()):
         told, came = (float(np.mean(column)) for column in zip(*shown_there, strict=True))
@@ -245,6 +256,66 @@ def past_fixes() -> Iterator[Row]:
             f"told {told:.0%}, came true {came:.0%}, {len(shown_there):,} shown",
             kept(abs(told - came) <= 0.10 or len(shown_there) < 80),
         )
+
+
+def after_marks(history: History) -> tuple[float, float]:
+    """Of 160 calls in other words for the same causes, the share whose first fix is the true one: before, and after six
+    others of each cause were marked as solved."""
+    before = history.solved(500)
+    strange = {cause: [f"{word}ish" for word in words] for cause, words in history.words.items()}
+
+    def calls(n: int, first: int, *, confirmed: bool) -> list[SolvedJob]:
+        return [
+            SolvedJob(
+                order=f"WO-9{first + i:04d}",
+                call=history.call(cause, words=strange[cause]),
+                fix=Remedied(cause=cause, remedy=f"mend {cause}"),
+                finished_at=START,
+                confirmed=confirmed,
+            )
+            for i, cause in enumerate(history.causes * n)
+        ]
+
+    marked, asked = calls(6, 0, confirmed=True), calls(20, 1000, confirmed=False)
+
+    def share(jobs: Sequence[SolvedJob]) -> float:
+        ranker = FixRanker.of(jobs)
+        return hits([[p.fix for p in ranker.rank(job.call)] for job in asked], asked)
+
+    return share(before), share([*before, *marked])
+
+
+def draw_calibration(shown: Sequence[tuple[float, bool]]) -> None:
+    """What was told of fixes that were shown against what came true, in tenths, each with its range and its count."""
+    matplotlib.use("svg")
+    plt.rcParams["svg.hashsalt"] = "calibration"
+    figure, axes = plt.subplots(figsize=(7, 5))
+    axes.plot([0, 1], [0, 1], color="#a8692a", linestyle="--", label="told as it comes true")
+    tenths: dict[int, list[tuple[float, bool]]] = {}
+    for share, came in shown:
+        tenths.setdefault(min(int(share * 10), 9), []).append((share, came))
+    for tenth in sorted(tenths):
+        told = float(np.mean([share for share, _ in tenths[tenth]]))
+        found = wilson_interval(sum(came for _, came in tenths[tenth]), len(tenths[tenth]))
+        assert found.share is not None
+        axes.plot([told, told], [found.low, found.high], color="#3a4a54")
+        axes.plot(told, found.share, color="#3a4a54", marker="o")
+        axes.annotate(
+            f"{len(tenths[tenth]):,}",
+            (told, found.share),
+            xytext=(8, -4),
+            textcoords="offset points",
+            fontsize=8,
+        )
+    axes.set(
+        xlabel="confidence that was shown", ylabel="share that came true, with its 95 % range and the count"
+    )
+    axes.set_xticks([0, 0.2, 0.4, 0.6, 0.8, 1], ["0 %", "20 %", "40 %", "60 %", "80 %", "100 %"])
+    axes.set_yticks([0, 0.2, 0.4, 0.6, 0.8, 1], ["0 %", "20 %", "40 %", "60 %", "80 %", "100 %"])
+    axes.legend(frameon=False)
+    figure.tight_layout()
+    figure.savefig(DOCUMENT.parent / "calibration.svg", metadata={"Date": None})
+    plt.close(figure)
 
 
 def kept(holds: bool) -> str:
@@ -278,7 +349,12 @@ def main() -> None:
             lines.append(f"| {promise} | {found} | {verdict} |")
             print(f"{promise}: {found}, {verdict}")
         print(f"{name}: {time.perf_counter() - began:.0f} s")
-    lines += ["", "![How far learned chances lie from the truth, by the number of closed jobs](learning.svg)"]
+    lines += [
+        "",
+        "![How far learned chances lie from the truth, by the number of closed jobs](learning.svg)",
+        "",
+        "![Of past fixes shown at a confidence, how many came true](calibration.svg)",
+    ]
     DOCUMENT.write_text("\n".join(lines) + "\n", "utf-8")
 
 

@@ -7,7 +7,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import SignInAs
-from tests.browser.test_pocket import on_site
+from tests.browser.test_pocket import on_site, taken_along_on_site
 from tests.browser.test_views import serious
 
 __all__ = ["on_site"]
@@ -25,7 +25,7 @@ def test_a_planner_reads_what_solved_jobs_like_it_and_opens_one(sign_in_as: Sign
 
 
 def test_without_a_network_a_fix_is_marked_and_its_cause_is_recorded(on_site: Page) -> None:
-    expect(on_site.locator("[data-rules=here]")).to_be_visible(timeout=60_000)
+    taken_along_on_site(on_site)
     on_site.context.set_offline(True)
     on_site.get_by_role("button", name="More", exact=True).click()
     fixes = on_site.get_by_label("Past fixes").get_by_role("listitem")

@@ -117,6 +117,8 @@ class FixRanker:
     """Chance shown and whether it was so, a row each, by chance."""
     levels: np.ndarray
     """The calibrated share at each row of ``tried``."""
+    signs: Mapping[str, frozenset[str]]
+    """The signs of the calls that are compared, by the order of their jobs: to find words anew each time takes longest."""
 
     @classmethod
     def of(cls, jobs: Iterable[SolvedJob]) -> FixRanker:
@@ -129,19 +131,21 @@ class FixRanker:
         by_fix: dict[Remedied, list[SolvedJob]] = {}
         for job in reversed(held):
             by_fix.setdefault(job.fix, []).append(job)
-        return cls(counts, by_fix, tried, np.asarray(levels))
+        compared = (job for own in by_fix.values() for job in own[:MOST_COMPARED])
+        signs = {job.order: frozenset(job.call.signs) for job in compared}
+        return cls(counts, by_fix, tried, np.asarray(levels), signs)
 
     def rank(self, call: FaultCall, *, most: int = RANKED, n_jobs: int = 3) -> tuple[PastFix, ...]:
         """The fixes this call is likeliest to need, the likeliest first; none where nothing was solved yet."""
         out = []
+        signs = call.signs
+        worth = {sign: self._worth(sign) for sign in signs}
         ranked = [(f, c) for f, c in self.counts.chances(call)[:most] if c >= LEAST_CHANCE]
         for fix, chance in ranked:
             jobs = self.by_fix[fix]
-            own = sorted(jobs[:MOST_COMPARED], key=lambda job: -self._alike(call, job.call))
+            own = sorted(jobs[:MOST_COMPARED], key=lambda job: -self._alike(call, worth, job))
             # The class and the symptom are the same for most of what is ranked: they are no reason.
-            telling = [
-                s for s in call.signs if s.startswith(("word ", "model ")) and s in self.counts.of_sign
-            ]
+            telling = [s for s in signs if s.startswith(("word ", "model ")) and s in self.counts.of_sign]
             lifts = [(self.counts.lift(s, fix, [f for f, _ in ranked]), s) for s in telling]
             out.append(
                 PastFix(
@@ -162,12 +166,13 @@ class FixRanker:
         share = float(self.levels[at])
         return Confidence(share=share, n_tried=int((self.levels == share).sum()))
 
-    def _alike(self, call: FaultCall, other: FaultCall) -> float:
-        shared = set(call.signs) & set(other.signs)
-        worth = sum(
-            math.log(1 + self.counts.total / (1 + sum(self.counts.of_sign[s].values()))) for s in shared
-        )
-        return worth + (2.0 if call.asset and call.asset == other.asset else 0.0)
+    def _worth(self, sign: str) -> float:
+        """What it says that two calls share a sign: the rarer, the more."""
+        return math.log(1 + self.counts.total / (1 + sum(self.counts.of_sign.get(sign, {}).values())))
+
+    def _alike(self, call: FaultCall, worth: Mapping[str, float], other: SolvedJob) -> float:
+        shared = math.fsum(worth[sign] for sign in self.signs[other.order] & worth.keys())
+        return shared + (2.0 if call.asset and call.asset == other.call.asset else 0.0)
 
 
 def _tried(jobs: Sequence[SolvedJob], counts: FixCounts) -> Iterator[tuple[float, float]]:
