@@ -9,6 +9,7 @@ from __future__ import annotations
 import gc
 import json
 import sys
+import threading
 from contextlib import closing
 from dataclasses import asdict, replace
 from datetime import UTC, datetime
@@ -30,6 +31,7 @@ from reedling.services.actions.library import import_library
 from reedling.services.actions.sessions import add_person, end_all_sessions
 from reedling.services.actions.summaries import recount
 from reedling.services.views import people as people_views
+from reedling.services.views.desk import get_desk_ready
 from reedling.services.views.library import export_library
 from reedling.services.views.pack_checks import check_library
 from reedling.services.views.pack_matching import match_in_library, read_facts, ready_library
@@ -51,6 +53,8 @@ cli = typer.Typer(
 )
 
 RoleOption = Annotated[str, typer.Option(help=f"One of {', '.join(ROLES)}.")]
+DESK_AHEAD_AFTER = 5.0
+"""Seconds after which a server that has begun works out what desks rest on: to answer at all comes first."""
 DataDir = Annotated[Path, typer.Option("--data", envvar="REEDLING_DATA", help="Folder of the database.")]
 
 
@@ -73,6 +77,9 @@ def serve() -> None:
         apart.begin()
         make_ready(app)
         gc.freeze()  # What is there for good is not gone over again and again.
+        ahead = threading.Timer(DESK_AHEAD_AFTER, get_desk_ready, args=(context,))
+        ahead.daemon = True
+        ahead.start()
         typer.echo(f"Reedling is at {settings.address or f'http://{settings.host}:{settings.port}'}")
         listen(app, settings)
 

@@ -26,13 +26,14 @@ from reedling.services.views.lists import list_page, register_page
 from reedling.services.views.tables import table_document
 from reedling.store.unit import Store
 from tests.conftest import INES, MAREK, ODA, RAKE
+from tests.examples import IS_DEEP
 from tests.services.test_decision_tables import plans, table
 
 __all__ = ["plans", "table"]
 
 
 @pytest.mark.slow
-@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("seed", range(6 if IS_DEEP else 3))
 def test_kept_answers_are_those_worked_out_anew(
     context: Context, table: str, plans: tuple[str, str], seed: int
 ) -> None:

@@ -48,7 +48,7 @@ export function DeskPage({ person }: { person: Person }) {
           ))}
           {(desk.data?.incident_types.length ?? 0) > 0 && (
             <>
-              <h2>Evidence</h2>
+              <h2 className="desk-evidence">Evidence</h2>
               <table className="rows">
                 <thead>
                   <tr>
