@@ -40,6 +40,8 @@ MADE_LATE = 0.12
 """The share of routine visits that are made after their last day."""
 LONGEST_VISIT = timedelta(hours=12)
 """No visit of the simulation takes longer."""
+BETWEEN_VISITS = timedelta(hours=2, minutes=30)
+"""How far apart the visits that wait are planned."""
 PUT_OFF_LATELY = timedelta(days=60)
 PUT_OFF = 0.3
 """The share of the routine visits that fell due lately and that nobody has made yet."""
@@ -292,6 +294,15 @@ def _crew(field: Field, asset: Asset) -> Person:
     return field.rng.choice(local or technicians)
 
 
+def _round_from(now: datetime) -> datetime:
+    """When the first of a day's visits is made: in an hour, to the half hour, or at eight the next morning."""
+    begins = now.replace(minute=30 * (now.minute // 30), second=0, microsecond=0) + timedelta(minutes=90)
+    at_eight = begins.replace(hour=8, minute=0)
+    if begins < at_eight:
+        return at_eight
+    return begins if begins.hour < 12 else at_eight + timedelta(days=1)
+
+
 def _leave_waiting(field: Field, end: datetime) -> None:
     """Orders of the last days that still wait, so that every list has something in it."""
     field.clock.now = end - timedelta(hours=5)
@@ -305,6 +316,7 @@ def _leave_waiting(field: Field, end: datetime) -> None:
         ("conveyor", "stalls", "Belt stops under load.", False),
     )
     used: set[str] = set()
+    visit_at = _round_from(end)
     for equipment, symptom, report, planned in wanted:
         near = [a for a in field.assets if a.equipment == equipment and a.code not in used]
         asset = next((a for a in near if field.district(a) == shown.district), near[0])
@@ -314,4 +326,5 @@ def _leave_waiting(field: Field, end: datetime) -> None:
             reason = "It has the rake's drive and valve, and there is no plan for conveyors."
             change_order(field.context, planner, order.id, "added", "WP-001", reason)
         if planned:
-            plan_visit(field.context, planner, order.id, shown.id, end + timedelta(hours=len(used)))
+            plan_visit(field.context, planner, order.id, shown.id, visit_at)
+            visit_at += BETWEEN_VISITS

@@ -6,18 +6,11 @@ import secrets
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
-from pydantic import BaseModel
 
+from reedling.core.register.distances import Position
 from reedling.standins.camera import take_picture
 
 router = APIRouter(prefix="/standins", tags=["stand-ins"])
-
-
-class Position(BaseModel):
-    """Where the device believes it is, degrees east and north on the invented map."""
-
-    east: float
-    north: float
 
 
 @router.get("/camera.jpg", response_class=Response)
