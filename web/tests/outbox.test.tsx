@@ -41,9 +41,9 @@ test("what is recorded stays until the server has it and the order fetched since
   expect(box.snapshot().parcels).toHaveLength(0);
   const [kept] = await store.parcelsOf("runa");
   expect(kept?.recorded, "still replayed here").toBe(nRecorded);
-  await store.keepOrder("runa", order("WO-1", nRecorded - 1));
+  await store.keepOrder("runa", order("WO-1", nRecorded - 1), Date.now());
   expect(await store.parcelsOf("runa")).toHaveLength(1);
-  await store.keepOrder("runa", order("WO-1", nRecorded));
+  await store.keepOrder("runa", order("WO-1", nRecorded), Date.now());
   expect(await store.parcelsOf("runa")).toHaveLength(0);
   expect(new Set(asked.flatMap(sentIn).map((sent) => sent.id)).size).toBe(1);
 });
@@ -180,8 +180,17 @@ test("what the device cannot keep is not said to be recorded", async () => {
   expect(box.snapshot().lost).toContain("This is not recorded");
 });
 
+test("an answer that was asked for before a newer one came takes nothing back", async () => {
+  const asked = Date.now() - 1000;
+  await store.keepOrder("runa", order("WO-1", 5), Date.now());
+  await store.keepOrder("runa", order("WO-1", 3), asked);
+  expect((await store.takenOrder("runa", "WO-1"))?.order.n_recorded).toBe(5);
+  await store.keepOrder("runa", order("WO-1", 3), Date.now() + 1000);
+  expect((await store.takenOrder("runa", "WO-1"))?.order.n_recorded, "put back at the server since").toBe(3);
+});
+
 test("orders that are no longer needed are cleared, but none with something unsent", async () => {
-  for (const id of ["WO-1", "WO-2", "WO-3"]) await store.keepOrder("runa", order(id, 0));
+  for (const id of ["WO-1", "WO-2", "WO-3"]) await store.keepOrder("runa", order(id, 0), Date.now());
   await keep("runa", "WO-2", "unsent");
   await store.clearOrders("runa", new Set(["WO-1"]));
   expect((await store.takenOrders("runa")).map((taken) => taken.id)).toEqual(["WO-1", "WO-2"]);

@@ -48,7 +48,11 @@ export function App() {
   if (!person) return <SignIn back={place.pathname === "/" ? undefined : place.pathname + place.search} />;
   return (
     <>
-      {person.role === "technician" ? <PocketPages person={person} /> : <DeskPages person={person} />}
+      {person.role === "technician" ? (
+        <PocketPages key={person.id} person={person} />
+      ) : (
+        <DeskPages person={person} />
+      )}
       {ended && <SignInOver person={person} onBack={() => setEnded(false)} />}
     </>
   );

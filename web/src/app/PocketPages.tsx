@@ -1,6 +1,7 @@
 import { useEffect } from "react";
-import { Navigate, Route, Routes } from "react-router";
+import { Navigate, Route, Routes, useLocation } from "react-router";
 import type { Person } from "../api/types";
+import { useOwnDay } from "../pocket/day";
 import { installPocket } from "../pocket/install";
 import { NewVersion } from "../pocket/NewVersion";
 import { PocketHome } from "../pocket/PocketHome";
@@ -15,6 +16,8 @@ const PasswordPage = opened(() => import("./PocketPassword").then((m) => m.Pocke
 
 /** All that a technician opens. */
 export function PocketPages({ person }: { person: Person }) {
+  // Whichever page is opened first, there may be no network on the next.
+  const own = useOwnDay(person.id, useLocation().pathname === "/pocket");
   useEffect(installPocket, []);
   // A job is opened next, and by then there may be no network.
   useEffect(() => void loadJob().catch(() => undefined), []);
@@ -22,9 +25,9 @@ export function PocketPages({ person }: { person: Person }) {
     <>
       <NewVersion />
       <Routes>
-        <Route path="/pocket" element={<PocketHome person={person} />} />
+        <Route path="/pocket" element={<PocketHome person={person} own={own} />} />
         <Route path="/pocket/times" element={<TimeSheet person={person.id} />} />
-        <Route path="/pocket/:order" element={<PocketJob person={person} />} />
+        <Route path="/pocket/:order" element={<PocketJob person={person} day={own.day} />} />
         <Route path="/password" element={<PasswordPage />} />
         <Route path="*" element={<Navigate to="/pocket" replace />} />
       </Routes>

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { client, mayPass, need, Refused, Unreachable } from "../api/client";
+import { client, mayPass, need, Unreachable } from "../api/client";
 import type {
   CardLine,
   FieldEvent,
@@ -7,6 +7,7 @@ import type {
   LooseLine,
   OrderLine,
   PastFixView,
+  PocketDay,
   PocketOrder,
   RunView,
   SiteAsset,
@@ -15,8 +16,6 @@ import { keepOrder, keepView, type Parcel, parcelsOf, takenOrder } from "./devic
 import { SENT, type Sent, useOutbox } from "./outbox";
 import { type JobView, rulesOfPage } from "./rules";
 
-/** How often somebody at work on an order hears whether the office changed something, in milliseconds. */
-const LOOK_MS = 45_000;
 /** How often an order that could not be fetched is asked for again, in milliseconds. */
 const TRY_AGAIN_MS = 4_000;
 /** Parcels that the server has and that are still replayed here; then the order is fetched anew. */
@@ -51,9 +50,10 @@ export interface Carrying {
 
 /**
  * Carry an order on: from what is kept on the device, by the rules of the core on the device, whether or not
- * there is a network. Until the rules run, what is already known is shown.
+ * there is a network. Until the rules run, what is already known is shown. `day` tells whether somebody else has
+ * changed the order meanwhile.
  */
-export function useCarriedOrder(person: string, id: string): Carrying {
+export function useCarriedOrder(person: string, id: string, day: PocketDay | null): Carrying {
   const { box, isRead, kept } = useOutbox(person);
   const [base, setBase] = useState<PocketOrder | null>(null);
   const [view, setView] = useState<JobView | null>(null);
@@ -84,11 +84,23 @@ export function useCarriedOrder(person: string, id: string): Carrying {
     [person, id],
   );
 
+  /** What is gone on from: what was fetched here, or since then by another page of this device. */
+  const newest = useCallback(async () => {
+    const before = held.current;
+    const taken = before && (await takenOrder(person, id).catch(() => undefined))?.order;
+    if (before && taken && taken.n_recorded > before.n_recorded) {
+      held.current = taken;
+      setBase(taken);
+      if (before.version !== taken.version) setNews(newsOf(before, taken));
+    }
+    return held.current;
+  }, [person, id]);
+
   /** Open the order with the rules, from what the server has and what it has not; nothing while they do not run. */
   const open = useCallback(async (): Promise<JobView | null> => {
-    const order = held.current;
     const rules = rulesOfPage();
     isOpen.current = false;
+    const order = await newest();
     if (!order || !rules.isReady) return null;
     const here = toReplay(await parcelsOf(person), order);
     const { view } = await rules.open(
@@ -99,31 +111,42 @@ export function useCarriedOrder(person: string, id: string): Carrying {
     replayed.current = new Set(here.map((p) => p.id));
     isOpen.current = true;
     return view;
-  }, [key, person]);
+  }, [key, person, newest]);
 
-  /** Work the job out anew. */
+  /** Whether the rules carry the order on by all that is on the device. */
+  const isCaughtUp = useCallback(async () => {
+    const here = toReplay(await parcelsOf(person), held.current);
+    return (
+      isOpen.current &&
+      here.length === replayed.current.size &&
+      here.every((parcel) => replayed.current.has(parcel.id))
+    );
+  }, [person]);
+
+  /** Work the job out anew; `ifBehind` not where the rules have all of it by their turn. */
   const reopen = useCallback(
-    () =>
+    ({ ifBehind = false } = {}) =>
       inTurn(async () => {
+        if (ifBehind && (await isCaughtUp())) return;
         const found = await open().catch(() => null);
         const order = held.current;
         if (found) show(found);
         else if (order && toReplay(await parcelsOf(person), order).length === 0)
           show({ job: order.job, run: order.run, state: order.line.state });
       }),
-    [inTurn, open, person, show],
+    [inTurn, isCaughtUp, open, person, show],
   );
 
   const take = useCallback(
-    async (order: PocketOrder, isNew: boolean) => {
+    async (order: PocketOrder, asked: number | null) => {
       const before = held.current;
       held.current = order;
       setBase(order);
       // What the server worked out is shown at once where nothing was recorded here since: the rules may take long to begin.
       const asSent = { job: order.job, run: order.run, state: order.line.state };
       if (toReplay(await parcelsOf(person), order).length === 0) setView((shown) => shown ?? asSent);
-      if (isNew) {
-        await keepOrder(person, order);
+      if (asked !== null) {
+        await keepOrder(person, order, asked);
         if (before && before.version !== order.version) setNews(newsOf(before, order));
       }
       await reopen();
@@ -132,11 +155,12 @@ export function useCarriedOrder(person: string, id: string): Carrying {
   );
 
   const fetchAnew = useCallback(async () => {
+    const asked = Date.now();
     try {
       const found = await need(
         client.GET("/api/v1/pocket/orders/{order_id}", { params: { path: { order_id: id } } }),
       );
-      await take(found, true);
+      await take(found, asked);
       setError(null);
     } catch (trouble) {
       if (!(trouble instanceof Unreachable) || !held.current) setError(trouble);
@@ -151,7 +175,7 @@ export function useCarriedOrder(person: string, id: string): Carrying {
       if (!here) return;
       if (known) {
         if (known.view) setView(known.view);
-        await take(known.order, false);
+        await take(known.order, null);
       }
       await fetchAnew();
     };
@@ -186,12 +210,14 @@ export function useCarriedOrder(person: string, id: string): Carrying {
       if (order === id && (loose || !isOpen.current)) void fetchAnew();
     };
     window.addEventListener(SENT, sent);
-    const later = window.setInterval(() => void lookForNews(id, held.current, fetchAnew), LOOK_MS);
-    return () => {
-      window.removeEventListener(SENT, sent);
-      window.clearInterval(later);
-    };
+    return () => window.removeEventListener(SENT, sent);
   }, [id, fetchAnew]);
+
+  // Somebody else changed it, or it is no longer the technician's.
+  useEffect(() => {
+    const line = day?.orders.find((one) => one.line.id === id);
+    if (day && held.current && line?.version !== held.current.version) void fetchAnew();
+  }, [id, day, fetchAnew]);
 
   // Another tab recorded something, something was refused, or much has been sent since the order was fetched.
   const here = base ? toReplay(kept, base) : [];
@@ -200,7 +226,7 @@ export function useCarriedOrder(person: string, id: string): Carrying {
   useEffect(() => {
     const ids = mark ? mark.split(",") : [];
     const isKnown = ids.length === replayed.current.size && ids.every((one) => replayed.current.has(one));
-    if (isRead && base && !isKnown) void reopen();
+    if (isRead && base && !isKnown) void reopen({ ifBehind: true });
   }, [isRead, base, mark, reopen]);
   useEffect(() => {
     if (nSent > MOST_REPLAYED) void fetchAnew();
@@ -268,18 +294,6 @@ function toReplay(kept: Parcel[], order: PocketOrder | null): Parcel[] {
       !p.settled &&
       (p.recorded === undefined || p.recorded > order.n_recorded),
   );
-}
-
-async function lookForNews(id: string, order: PocketOrder | null, fetchAnew: () => Promise<void>) {
-  if (!order) return;
-  try {
-    const day = await need(client.GET("/api/v1/pocket/orders"));
-    const line = day.orders.find((o) => o.line.id === id);
-    if (!line || line.version !== order.version) await fetchAnew();
-  } catch (trouble) {
-    // Without a network there is no news; anything else is told by what the person does next.
-    if (trouble instanceof Refused && trouble.status >= 500) return;
-  }
 }
 
 /** What is different in an order that came down, in words. */

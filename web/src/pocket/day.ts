@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { client, need, Unreachable } from "../api/client";
 import type { CarriedPart, Choices, OrderLine, PocketDay, PocketLists } from "../api/types";
 import { clearOrders, dayName, keepAnswer, keepOrder, keptAnswer, takenOrders } from "./device-store";
@@ -17,55 +17,74 @@ export interface OwnDay {
   error: unknown;
 }
 
-/** A technician's orders, kept on the device, with all that is needed to carry out those taken along. */
-export function useOwnDay(person: string): OwnDay {
-  const [state, setState] = useState<OwnDay>({
-    day: null,
-    asOf: null,
-    taking: null,
-    here: new Map(),
-    error: null,
-  });
+const NOTHING: OwnDay = { day: null, asOf: null, taking: null, here: new Map(), error: null };
+
+/**
+ * A technician's orders, kept on the device, with all that is needed to carry out those taken along. They are asked
+ * for again every minute wherever the technician is, and whenever they come back to the list.
+ */
+export function useOwnDay(person: string, isAtTheList: boolean): OwnDay {
+  const [state, setState] = useState(NOTHING);
+  const running = useRef<Promise<void> | null>(null);
   const change = useCallback((by: Partial<OwnDay>) => setState((held) => ({ ...held, ...by })), []);
 
-  useEffect(() => {
-    let here = true;
-    const taken = async () =>
-      new Map((await takenOrders(person)).map(({ id, view }) => [id, view?.state ?? null] as const));
-    const fetchAll = async () => {
-      try {
-        const day = await need(client.GET("/api/v1/pocket/orders"));
-        if (!here) return;
-        await keepAnswer(dayName(person), day);
-        change({ day, asOf: null, error: null });
-        await takeAlong(person, day, (done, of) => here && change({ taking: { done, of } }));
-        if (here) change({ taking: null, here: await taken() });
-      } catch (error) {
-        if (!here) return;
-        const kept = await keptAnswer<PocketDay>(dayName(person));
-        if (error instanceof Unreachable && kept)
-          change({ day: kept.value, asOf: kept.at, error: null, taking: null });
-        else change({ error, taking: null });
-      }
-    };
-    const begin = async () => {
-      const kept = await keptAnswer<PocketDay>(dayName(person)).catch(() => undefined);
-      if (here && kept) change({ day: kept.value, asOf: kept.at, here: await taken() });
-      await fetchAll();
-    };
-    void begin();
-    rulesOfPage();
-    const later = window.setInterval(() => void fetchAll(), AGAIN_MS);
-    const now = () => void fetchAll();
-    window.addEventListener("online", now);
-    return () => {
-      here = false;
-      window.clearInterval(later);
-      window.removeEventListener("online", now);
-    };
+  const fetchAll = useCallback(() => {
+    running.current ??= fetchDay(person, change).finally(() => {
+      running.current = null;
+    });
+    return running.current;
   }, [person, change]);
 
+  useEffect(() => {
+    const begin = async () => {
+      const kept = await keptAnswer<PocketDay>(dayName(person)).catch(() => undefined);
+      const here = kept && (await statesHere(person));
+      if (kept && here)
+        setState((held) => (held.day ? held : { ...held, day: kept.value, asOf: kept.at, here }));
+    };
+    void begin().then(fetchAll);
+    rulesOfPage();
+    const again = () => void fetchAll();
+    const later = window.setInterval(again, AGAIN_MS);
+    window.addEventListener("online", again);
+    return () => {
+      window.clearInterval(later);
+      window.removeEventListener("online", again);
+    };
+  }, [person, fetchAll]);
+
+  useEffect(() => {
+    if (isAtTheList) void fetchAll();
+  }, [isAtTheList, fetchAll]);
+
   return state;
+}
+
+/** Ask for the day once, and take along what is to be. */
+async function fetchDay(person: string, change: (by: Partial<OwnDay>) => void) {
+  try {
+    const day = await need(client.GET("/api/v1/pocket/orders"));
+    await keepAnswer(dayName(person), day);
+    change({ day, asOf: null, error: null, here: await statesHere(person) });
+    await takeAlong(person, day, (done, of) => change({ taking: { done, of } }));
+    change({ taking: null, here: await statesHere(person) });
+  } catch (error) {
+    const kept = await keptAnswer<PocketDay>(dayName(person));
+    if (error instanceof Unreachable && kept)
+      change({
+        day: kept.value,
+        asOf: kept.at,
+        error: null,
+        taking: null,
+        here: await statesHere(person),
+      });
+    else change({ error, taking: null });
+  }
+}
+
+/** The orders on the device, each with the state its job is in here, where it was opened here. */
+async function statesHere(person: string): Promise<OwnDay["here"]> {
+  return new Map((await takenOrders(person)).map(({ id, view }) => [id, view?.state ?? null] as const));
 }
 
 /** Fetch what the rule takes along and is not here as it is now; clear what is no longer needed. */
@@ -75,15 +94,18 @@ async function takeAlong(person: string, day: PocketDay, tell: (done: number, of
   const pictures = new Set<string>();
   for (const [n, { line }] of wanted.entries()) {
     tell(n, wanted.length);
+    const asked = Date.now();
     const order = await need(
       client.GET("/api/v1/pocket/orders/{order_id}", { params: { path: { order_id: line.id } } }),
     );
-    await keepOrder(person, order);
+    await keepOrder(person, order, asked);
     for (const id of order.pictures) pictures.add(id);
   }
   await takePictures([...pictures].map((id) => `/api/v1/illustrations/${id}`));
   await Promise.allSettled([pocketLists(), choices(), partsToCarry(person)]);
-  await clearOrders(person, new Set(day.orders.filter((o) => o.taken).map((o) => o.line.id)));
+  // The order that is open here stays, whether or not it is to be taken along.
+  const open = window.location.pathname.split("/")[2] ?? "";
+  await clearOrders(person, new Set([open, ...day.orders.filter((o) => o.taken).map((o) => o.line.id)]));
 }
 
 /** Put pictures where the service worker looks for them first; each is fetched once. */

@@ -161,12 +161,16 @@ export async function takenOrder(person: string, id: string): Promise<TakenOrder
   return (await database()).get("orders", [person, id]);
 }
 
-/** Keep an order as it was fetched; what it holds of what was recorded here need no longer be kept apart. */
-export async function keepOrder(person: string, order: PocketOrder): Promise<void> {
+/**
+ * Keep an order as it was fetched; what it holds of what was recorded here need no longer be kept apart. An answer
+ * that was asked for at `asked`, in milliseconds, before a newer one came is not kept.
+ */
+export async function keepOrder(person: string, order: PocketOrder, asked: number): Promise<void> {
   const id = order.line.id;
   const db = await database();
   const writing = db.transaction(["orders", "parcels"], "readwrite", STRICT);
   const held = await writing.objectStore("orders").get([person, id]);
+  if (held && held.fetchedAt > asked && held.order.n_recorded > order.n_recorded) return writing.done;
   await writing
     .objectStore("orders")
     .put({ person, id, order, view: held?.view ?? null, fetchedAt: Date.now() });
