@@ -14,7 +14,8 @@ from reedling.core.guidance.catalogue import Part
 from reedling.core.guidance.likeness import PartNames, meant_parts
 from reedling.core.orders.photo_looks import doubts_in_words, look_at_photo, photo_doubts, same_photo
 from reedling.core.orders.states import state_after
-from reedling.core.register.assets import PlacedAsset
+from reedling.core.register.assets import PlacedAsset, Site
+from reedling.core.register.distances import Position, arrival_words
 from reedling.core.register.plates import plate_words
 from reedling.core.runsheet.events import FieldEvent
 from reedling.core.runsheet.job import record
@@ -70,6 +71,12 @@ def plate(code: str, assets: str) -> str:
     return json.dumps(
         plate_words(code, (load(PlacedAsset, placed) for placed in json.loads(assets))), ensure_ascii=False
     )
+
+
+def arrival(site: str, east: float, north: float) -> str:
+    """What is noted of an arrival at a site, as :func:`arrival_words`, in JSON; ``site`` as JSON."""
+    words = arrival_words(load(Site, json.loads(site)), Position(east=east, north=north))
+    return json.dumps(words, ensure_ascii=False)
 
 
 def look(whole: str, centre: str, others: str) -> str:

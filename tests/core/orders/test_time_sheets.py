@@ -11,11 +11,14 @@ from hypothesis import strategies as st
 
 from reedling.core.orders.time_sheets import time_sheet
 from reedling.core.register.assets import Site
+from reedling.core.register.distances import km_between_sites
 from reedling.core.runsheet.job_state import Break, Job, Visit
 
 START = datetime(2026, 5, 30, 18, 0, tzinfo=UTC)
-SITES = tuple(
-    Site(code=zone, name=zone, district="N", east=0, north=0, zone=zone) for zone in ("UTC", "Asia/Tokyo")
+SITES = (
+    Site(code="near", name="Near", district="N", east=0.1, north=0.3, zone="UTC"),
+    Site(code="far", name="Far", district="N", east=0.4, north=0.2, zone="Asia/Tokyo"),
+    Site(code="anywhere", name="Place not known", district="N", zone="UTC"),
 )
 
 
@@ -42,6 +45,7 @@ def test_each_visit_stands_once_on_the_day_it_began_at_its_site(
     jobs = [(f"WO-{n}", site, Job(visits=tuple(own))) for n, (site, own) in enumerate(orders)]
     found = time_sheet(jobs, first, last)
     slow: dict[date, list[float]] = {}
+    ways: dict[date, list[tuple[datetime, str, Site]]] = {}
     for site, own in orders:
         for visit in own:
             day = visit.headed_out_at.astimezone(ZoneInfo(site.zone)).date()
@@ -56,9 +60,20 @@ def test_each_visit_stands_once_on_the_day_it_began_at_its_site(
                     if visit.left_at:
                         totals[1] += (visit.left_at - visit.arrived_at).total_seconds() / 60 - pause
                 totals[3] += 1
+    for order, site, job in jobs:
+        for visit in job.visits:
+            day = visit.headed_out_at.astimezone(ZoneInfo(site.zone)).date()
+            ways.setdefault(day, []).append((visit.headed_out_at, order, site))
     assert [day.day for day in found] == sorted(slow, reverse=True)
     for row in found:
         travel, on_site, breaks, n = slow[row.day]
         assert [row.travel, row.on_site, row.breaks] == pytest.approx([travel, on_site, breaks])
         assert len(row.lines) == n
+        in_turn = [site for _, _, site in sorted(ways[row.day], key=lambda way: way[:2])]
+        for at, line in enumerate(row.lines):
+            known = at > 0 and "anywhere" not in (in_turn[at - 1].code, in_turn[at].code)
+            assert (line.km is not None) is known
+            if known:
+                assert line.km == km_between_sites(in_turn[at - 1], in_turn[at])
+        assert row.km == pytest.approx(sum(line.km or 0 for line in row.lines))
         assert [line.headed_out_at for line in row.lines] == sorted(line.headed_out_at for line in row.lines)

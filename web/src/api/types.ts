@@ -22,6 +22,7 @@ export type RunsheetLine = Schemas["RunsheetLine"];
 export type MatchTrace = Schemas["MatchTrace"];
 export type OperatorChoice = Schemas["OperatorChoice"];
 export type OrderLine = Schemas["OrderLine"];
+export type Position = Schemas["Position"];
 export type Job = Schemas["Job"];
 export type PictureMark = NonNullable<Job["marks"]>[string][number];
 export type LooseLine = Schemas["LooseLine"];

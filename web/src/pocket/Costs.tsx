@@ -107,7 +107,7 @@ export function Costs({ page, record }: BesideProps) {
         onChange={setCharged}
       />
       <TextInput
-        label="What about it"
+        label="Remark"
         placeholder="Optional"
         size="md"
         value={text}

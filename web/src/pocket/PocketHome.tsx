@@ -8,7 +8,7 @@ import { Mark } from "../ui/Mark";
 import { OrderCardInList } from "../ui/OrderCard";
 import { opened } from "../ui/opened";
 import { Trouble } from "../ui/Trouble";
-import { type OwnDay, useOwnDay } from "./day";
+import type { OwnDay } from "./day";
 import { clearOrders, peopleWithUnsent } from "./device-store";
 import { useStandIns } from "./devices";
 import { standingWords, useOutbox } from "./outbox";
@@ -21,8 +21,7 @@ const AskedForParts = opened(() => import("./AskedForParts").then((m) => m.Asked
 const ToCarry = opened(() => import("./ToCarry").then((m) => m.ToCarry), null);
 
 /** A technician's orders, in the order they are planned. */
-export function PocketHome({ person }: { person: Person }) {
-  const own = useOwnDay(person.id);
+export function PocketHome({ person, own }: { person: Person; own: OwnDay }) {
   const leave = useSignOut();
   const navigate = useNavigate();
   const { box, ...outbox } = useOutbox(person.id);
@@ -123,13 +122,14 @@ export function PocketHome({ person }: { person: Person }) {
         <ToCarry person={person.id} />
         {orders?.length === 0 && <p>Nothing is planned for you. New orders appear here.</p>}
         <ul className="pocket-orders">
-          {(orders ?? []).map(({ line: order, card }) => (
+          {(orders ?? []).map(({ line: order, card, way }) => (
             <li key={order.id}>
               <button type="button" onClick={() => navigate(`/pocket/${order.id}`)}>
                 <OrderCardInList
                   order={order}
                   state={stateHere(order)}
                   where={own.here.has(order.id) ? "on this phone" : "needs a connection"}
+                  way={way}
                   lines={card ?? []}
                 />
               </button>

@@ -1,7 +1,7 @@
 import { useEffect, useEffectEvent, useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { Unreachable } from "../api/client";
-import type { Answer, FieldEvent, Person, Question } from "../api/types";
+import type { Answer, FieldEvent, OrderLine, Person, PocketDay, Position, Question } from "../api/types";
 import { calendarDay, dayTime, minutes } from "../ui/format";
 import { OrderCardHead } from "../ui/OrderCard";
 import { opened } from "../ui/opened";
@@ -13,6 +13,7 @@ import { readyPhoto, standInPhoto, standInPosition, useStandIns, whereAmI } from
 import { useLocalPictures } from "./local-pictures";
 import { loadPieces, now, standingWords, useOutbox, waitingAnswers } from "./outbox";
 import { usePhotoDoubts } from "./photo-doubts";
+import { rulesOfPage } from "./rules";
 import { Loose, Unsent } from "./Unsent";
 import "./pocket.css";
 
@@ -34,9 +35,9 @@ const ComingParts = opened(() => import("./PartSupplies").then((m) => m.ComingPa
 const PastFixes = opened(() => import("./PocketPastFixes").then((m) => m.PocketPastFixes), null);
 
 /** One job on the phone: head out, arrive, one step after another, close out. */
-export function PocketJob({ person }: { person: Person }) {
+export function PocketJob({ person, day }: { person: Person; day: PocketDay | null }) {
   const { order: id = "" } = useParams();
-  const carrying = useCarriedOrder(person.id, id);
+  const carrying = useCarriedOrder(person.id, id, day);
   const navigate = useNavigate();
   if (!carrying.order)
     return (
@@ -61,6 +62,29 @@ export function PocketJob({ person }: { person: Person }) {
   return <Job key={id} carrying={carrying} order={carrying.order} person={person} />;
 }
 
+/** What is noted of an arrival far from the site, by the rules; empty as long as they do not run. */
+function useArrivalNote(
+  site: OrderLine["site"],
+  where: Position | null | undefined,
+  isReady: boolean,
+): string {
+  const [words, setWords] = useState("");
+  const { east, north } = where ?? {};
+  const ask = useEffectEvent((place: Position) => rulesOfPage().arrival(site, place));
+  useEffect(() => {
+    let here = true;
+    const told = isReady && east !== undefined && north !== undefined ? ask({ east, north }) : null;
+    void (told ?? Promise.resolve("")).then(
+      (found) => here && setWords(found),
+      () => undefined,
+    );
+    return () => {
+      here = false;
+    };
+  }, [east, north, isReady]);
+  return words;
+}
+
 function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOrder; person: Person }) {
   const { line, job, run } = order;
   const { box, ...outbox } = useOutbox(person.id);
@@ -68,6 +92,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
   const ownPictures = outbox.pictures.filter((p) => p.order === line.id);
   const standIns = useStandIns();
   const navigate = useNavigate();
+  const far = useArrivalNote(line.site, job.visits.at(-1)?.arrived_where, carrying.isReady);
   // The step under the thumb stays until its person goes on, whatever comes down from the office.
   const [here, setHere] = useState<string | null>(null);
   const [more, setMore] = useState(false);
@@ -226,6 +251,11 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
         {carrying.news && (
           <p role="status" className="pconsequence">
             {carrying.news}
+          </p>
+        )}
+        {onSite && far && (
+          <p role="status" className="pconsequence">
+            {far} It is noted with the visit; go on.
           </p>
         )}
         <Unsent

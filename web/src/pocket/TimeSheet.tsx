@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { client, need } from "../api/client";
-import { dayYear, minutes, time } from "../ui/format";
+import { dayYear, minutes, number, time } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
 import { orKept } from "./day";
 import "./pocket.css";
@@ -32,6 +32,7 @@ export function TimeSheet({ person }: { person: string }) {
             <h2>{dayWords(day.day)}</h2>
             <p>
               <b>{minutes(day.on_site)}</b> on site, {minutes(day.travel)} on the way
+              {day.km > 0 && `, ${number(day.km)} km between sites`}
               {day.breaks > 0 && `, ${minutes(day.breaks)} break`}
             </p>
             <ul>
@@ -47,8 +48,8 @@ export function TimeSheet({ person }: { person: string }) {
           </section>
         ))}
         <p className="soft">
-          From heading out, arriving and leaving, without the breaks. A wrong time is corrected on its order
-          while you are on site, under More, Times and breaks.
+          From heading out, arriving and leaving, without the breaks; kilometres in a straight line. A wrong
+          time is corrected on its order while you are on site, under More, Times and breaks.
         </p>
       </main>
       <footer className="pocket-foot" />

@@ -1,6 +1,6 @@
 import { Select, TextInput } from "@mantine/core";
 import { useState } from "react";
-import { dayTime, minutes } from "../ui/format";
+import { dayTime, minutes, timeAfter } from "../ui/format";
 import { localInput, recordedTimes } from "../ui/visit-times";
 import type { BesideProps } from "./beside-props";
 import { now } from "./outbox";
@@ -40,8 +40,8 @@ export function VisitTimes({ page, record, onDone }: BesideProps) {
         <div key={visit.headed_out_at} className="beside-entry">
           <p>
             Visit {n + 1}: headed out {dayTime(visit.headed_out_at)}
-            {visit.arrived_at && `, arrived ${dayTime(visit.arrived_at)}`}
-            {visit.left_at && `, left ${dayTime(visit.left_at)}`}.
+            {visit.arrived_at && `, arrived ${timeAfter(visit.arrived_at, visit.headed_out_at)}`}
+            {visit.left_at && `, left ${timeAfter(visit.left_at, visit.arrived_at ?? visit.headed_out_at)}`}.
           </p>
           {visit.breaks.map((one) => (
             <p key={one.began_at}>

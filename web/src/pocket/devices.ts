@@ -1,6 +1,7 @@
 import { useEffect } from "react";
 import { client, need, Unreachable } from "../api/client";
 import { useSignInPage } from "../api/queries";
+import type { Position } from "../api/types";
 
 const STAND_INS = "reedling-stand-ins";
 
@@ -65,11 +66,6 @@ export async function readyPhoto(file: Blob): Promise<Blob> {
       0.88,
     ),
   );
-}
-
-export interface Position {
-  east: number;
-  north: number;
 }
 
 /** Where the stand-in receiver believes the phone is; nothing when it cannot tell. */

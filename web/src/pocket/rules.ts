@@ -6,6 +6,7 @@ import type {
   PocketDay,
   PocketLists,
   PocketOrder,
+  Position,
   RunView,
 } from "../api/types";
 import type { Asked, Told } from "./rules.worker";
@@ -97,6 +98,12 @@ export class Rules {
   async plate(code: string, orders: PocketDay["orders"]): Promise<string> {
     const assets = orders.map(({ line }) => ({ asset: line.asset, site: line.site }));
     const told = await this.ask({ call: "plate", code, assets: JSON.stringify(assets) });
+    return JSON.parse(told.view);
+  }
+
+  /** What is noted of an arrival far from its site, in words; empty where it was there. */
+  async arrival(site: OrderLine["site"], where: Position): Promise<string> {
+    const told = await this.ask({ call: "arrival", site: JSON.stringify(site), ...where });
     return JSON.parse(told.view);
   }
 

@@ -7,6 +7,7 @@ export type Asked =
   | { id: number; call: "record"; key: string; events: string }
   | { id: number; call: "likely"; text: string; parts: string }
   | { id: number; call: "plate"; code: string; assets: string }
+  | { id: number; call: "arrival"; site: string; east: number; north: number }
   | { id: number; call: "look"; whole: string; centre: string; others: string };
 export type Told = { id: number; refused: string; view: string } | { id: number; failed: string };
 
@@ -20,6 +21,7 @@ interface Rules {
   take_up: (runsheet: string, job: string, state: string) => Carried;
   likely: (text: string, parts: string) => string;
   plate: (code: string, assets: string) => string;
+  arrival: (site: string, east: number, north: number) => string;
   look: (whole: string, centre: string, others: string) => string;
 }
 
@@ -73,6 +75,8 @@ function answer(asked: Asked, found: Rules): Told {
     return { id: asked.id, refused: "null", view: found.likely(asked.text, asked.parts) };
   if (asked.call === "plate")
     return { id: asked.id, refused: "null", view: found.plate(asked.code, asked.assets) };
+  if (asked.call === "arrival")
+    return { id: asked.id, refused: "null", view: found.arrival(asked.site, asked.east, asked.north) };
   if (asked.call === "look")
     return { id: asked.id, refused: "null", view: found.look(asked.whole, asked.centre, asked.others) };
   if (asked.call === "open") {

@@ -172,7 +172,7 @@ function Sheet({ completion, person }: { completion: CompletionPage; person: Per
           </>
         )}
         <h2 className="apart">Visits</h2>
-        <VisitList visits={job.visits} />
+        <VisitList visits={job.visits} arrivals={page.arrivals} />
       </aside>
     </div>
   );

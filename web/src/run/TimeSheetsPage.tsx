@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Fragment } from "react";
 import { Link } from "react-router";
 import { client, need } from "../api/client";
-import { count, dayYear, minutes, time } from "../ui/format";
+import { count, dayYear, minutes, number, time } from "../ui/format";
 import { Trouble } from "../ui/Trouble";
 import { useAddress } from "../ui/use-address";
 import "./time-sheets.css";
@@ -67,6 +67,7 @@ export function TimeSheetsPage() {
               </h2>
               <p>
                 <b>{minutes(sheet.on_site)}</b> on site, {minutes(sheet.travel)} on the way
+                {sheet.km > 0 && ` and ${number(sheet.km)} km between sites`}
                 {sheet.breaks > 0 && `, ${minutes(sheet.breaks)} of breaks`}, in{" "}
                 {count(sheet.n_visits, "visit")} on {count(sheet.days.length, "day")}.
               </p>
@@ -79,6 +80,9 @@ export function TimeSheetsPage() {
                     <th className="num">Arrived</th>
                     <th className="num">Left</th>
                     <th className="num">On the way</th>
+                    <th className="num" title="From the site before it on that day, in a straight line">
+                      km
+                    </th>
                     <th className="num">On site</th>
                     <th className="num">Breaks</th>
                   </tr>
@@ -89,6 +93,7 @@ export function TimeSheetsPage() {
                       <tr>
                         <th colSpan={5}>{dayYear(`${one.day}T12:00`)}</th>
                         <th className="num">{minutes(one.travel)}</th>
+                        <th className="num">{one.km > 0 && number(one.km)}</th>
                         <th className="num">{minutes(one.on_site)}</th>
                         <th className="num">{one.breaks > 0 && minutes(one.breaks)}</th>
                       </tr>
@@ -103,6 +108,7 @@ export function TimeSheetsPage() {
                           <td className="num">{line.arrived_at && time(line.arrived_at)}</td>
                           <td className="num">{line.left_at ? time(line.left_at) : "not yet"}</td>
                           <td className="num">{line.travel !== null && minutes(line.travel)}</td>
+                          <td className="num">{line.km !== null && number(line.km)}</td>
                           <td className="num">{line.on_site !== null && minutes(line.on_site)}</td>
                           <td className="num">{line.breaks > 0 && minutes(line.breaks)}</td>
                         </tr>

@@ -14,7 +14,7 @@ export function VisitsOfOrder({ page, plans }: { page: OrderPage; plans: boolean
   return (
     <section aria-label="Visits">
       <h2 className="apart">Visits</h2>
-      <VisitList visits={page.job.visits} />
+      <VisitList visits={page.job.visits} arrivals={page.arrivals} />
       {plans && <CorrectTime page={page} />}
     </section>
   );

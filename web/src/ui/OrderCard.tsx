@@ -16,10 +16,13 @@ export function OrderCardInList({
   order,
   state,
   where,
+  way = "",
   lines,
 }: {
   order: OrderLine;
   state: string;
+  /** How far it is from the order before it, in words. */
+  way?: string;
   /** Whether it can be carried out without a network, in words. */
   where: string;
   lines: CardLine[];
@@ -30,7 +33,8 @@ export function OrderCardInList({
         {order.symptom_label}: {order.asset.name}
       </b>
       <span>
-        {order.site.name}, {state.toLowerCase()}
+        {order.site.name}
+        {way && `, ${way}`}, {state.toLowerCase()}
       </span>
       <span>
         {order.planned_for && dayTime(order.planned_for)}, about {minutes(order.planned_minutes)}, {where}

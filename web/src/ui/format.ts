@@ -44,6 +44,10 @@ export const dayYear = (instant: string) => dayYearFormat.format(new Date(instan
 export const time = (instant: string) => timeFormat.format(new Date(instant));
 export const dayTime = (instant: string) => `${day(instant)}, ${time(instant)}`;
 
+/** The time alone where it is on the same day as one told before it. */
+export const timeAfter = (instant: string, before: string) =>
+  new Date(instant).toDateString() === new Date(before).toDateString() ? time(instant) : dayTime(instant);
+
 export function initials(name: string): string {
   return name
     .split(/\s+/)

@@ -2,6 +2,7 @@
 
 __all__ = [
     "assets",
+    "distances",
     "plates",
     "soundness",
 ]

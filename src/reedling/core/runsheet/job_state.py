@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import Literal
 
 from reedling.core.logic.conditions import Answer
+from reedling.core.register.distances import Position
 from reedling.core.runsheet.costs import RecordedCost
 from reedling.core.runsheet.events import PictureMark, ReturnReason
 from reedling.core.runsheet.part_supplies import PartSupply
@@ -42,7 +43,10 @@ class Correction:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Visit:
-    """One trip of one technician to the site; ``left_at`` is ``None`` while it goes on."""
+    """One trip of one technician to the site; ``left_at`` is ``None`` while it goes on.
+
+    ``arrived_where`` is where the device was on arriving, where it knew.
+    """
 
     headed_out_at: datetime
     arrived_at: datetime | None = None
@@ -52,6 +56,7 @@ class Visit:
     note: str = ""
     breaks: tuple[Break, ...] = ()
     corrections: tuple[Correction, ...] = ()
+    arrived_where: Position | None = None
 
     @property
     def on_break(self) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from datetime import datetime
 
+from reedling.core.register.distances import Position
 from reedling.core.runsheet.events import Arrived, HeadedOut, LeftSite
 from reedling.core.runsheet.job_state import Job, Visit
 from reedling.core.runsheet.site_events import BreakBegan, BreakEnded, TimeCorrected
@@ -66,13 +67,19 @@ def with_visit_event(job: Job, event: VisitEvent) -> Job:
         case HeadedOut():
             return replace(job, visits=(*job.visits, Visit(headed_out_at=event.at)))
         case Arrived():
-            return replace(job, visits=(*job.visits[:-1], replace(job.visits[-1], arrived_at=event.at)))
+            return replace(job, visits=(*job.visits[:-1], _arrived(job.visits[-1], event)))
         case BreakBegan():
             return _on_break(pause(job, event.at), event.at)
         case BreakEnded():
             return back_at_work(job, event.at)
         case TimeCorrected():
             return replace(job, visits=corrected(job.visits, event))
+
+
+def _arrived(visit: Visit, event: Arrived) -> Visit:
+    known = event.east is not None and event.north is not None
+    where = Position(east=event.east or 0.0, north=event.north or 0.0) if known else None
+    return replace(visit, arrived_at=event.at, arrived_where=where)
 
 
 def _on_break(job: Job, at: datetime) -> Job:

@@ -20,6 +20,7 @@ from reedling.core.orders.receipts import Upload
 from reedling.core.orders.states import takes_parts
 from reedling.core.people import Person
 from reedling.core.register.assets import Asset, PlacedAsset, Site, day_on_site
+from reedling.core.register.distances import arrival_words
 from reedling.core.runsheet.job import replay
 from reedling.core.runsheet.job_runs import job_run
 from reedling.core.runsheet.job_state import Job, OrderState
@@ -108,7 +109,8 @@ class OrderPage:
     which of its times cannot be, ``clock_errors`` by how many seconds devices' clocks ran ahead whose times
     were put right. ``loose`` is what the job could not take in, ``coming`` the pictures still on their way,
     ``photo_doubts`` what is to be doubted of photos, in words by picture. ``supplies`` are the parts that come from
-    elsewhere (``takes_parts``: another may be sent), ``costs`` what the job comes to so far.
+    elsewhere (``takes_parts``: another may be sent), ``costs`` what the job comes to so far. ``arrivals`` says of each
+    visit how far from the site its technician arrived, empty where that was at the site or is not known.
     """
 
     line: OrderLine
@@ -132,6 +134,7 @@ class OrderPage:
     supplies: tuple[SupplyView, ...]
     takes_parts: bool
     costs: OrderCosts
+    arrivals: tuple[str, ...]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -211,6 +214,7 @@ def page_of(unit: Unit, order: Order, now: datetime) -> OrderPage:
         category_name=categories.get(order.terms.category, order.terms.category),
         doubts=doubtful_times(job, run.lines_ever, bounds_of(unit, order)),
         clock_errors=unit.recorded.clock_errors(order.id),
+        arrivals=tuple(arrival_words(order.site, visit.arrived_where) for visit in job.visits),
         loose=loose_lines(unit.loose_records.find(order=order.id), names),
         coming=unit.uploads.of_order(order.id),
         photo_doubts={

@@ -12,6 +12,7 @@ from reedling.core.orders.states import FOR_THE_FIELD
 from reedling.core.orders.taking_along import TakingAlong, check_rule, is_taken_along
 from reedling.core.people import Person
 from reedling.core.register.assets import day_on_site
+from reedling.core.register.distances import way_words
 from reedling.core.register.plates import plate_words
 from reedling.core.rollup.carrying import PartToCarry, what_to_carry
 from reedling.core.runsheet.job import replay
@@ -34,13 +35,15 @@ from reedling.store.unit import Unit
 class PocketLine:
     """One of a technician's orders; ``version`` is another one as soon as somebody else changed something.
 
-    ``taken`` says whether the device takes it along, ``card`` is what the list shows of it.
+    ``taken`` says whether the device takes it along, ``card`` is what the list shows of it. ``way`` says how far it is from
+    the site of the order planned before it on that day, in a straight line; empty where that is not known.
     """
 
     line: OrderLine
     version: str
     taken: bool
     card: tuple[CardLine, ...]
+    way: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -106,6 +109,7 @@ def own_day(context: Context, person: Person) -> PocketDay:
             (order_line(order, names, lists, now) for order in found),
             key=lambda line: (line.planned_for or line.logged_at, line.id),
         )
+        before = (None, *lines)
         return PocketDay(
             orders=tuple(
                 PocketLine(
@@ -113,12 +117,19 @@ def own_day(context: Context, person: Person) -> PocketDay:
                     version=_version(unit, line.id, person),
                     taken=_is_taken(rule, line, now),
                     card=cards[line.id].first,
+                    way=_way(earlier, line),
                 )
-                for line in lines
+                for earlier, line in zip(before, lines, strict=False)
             ),
             taking_along=rule,
             loose=loose_lines(unit.loose_records.find(person=person.id, open_only=True), names),
         )
+
+
+def _way(before: OrderLine | None, line: OrderLine) -> str:
+    if before is None or before.planned_for is None or line.planned_for is None:
+        return ""
+    return way_words((before.site, before.planned_for), (line.site, line.planned_for))
 
 
 def own_parts(context: Context, person: Person) -> tuple[PartToCarry, ...]:

@@ -32,12 +32,13 @@ COLUMNS = (
     "on_site_min",
     "breaks_min",
     "corrected",
+    "km_from_site_before",
 )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TechnicianSheet:
-    """The time sheet of one technician; ``n_visits`` and minutes are those of its days together."""
+    """The time sheet of one technician; ``n_visits``, minutes and kilometres are those of its days together."""
 
     person: str
     name: str
@@ -47,6 +48,7 @@ class TechnicianSheet:
     travel: float
     on_site: float
     breaks: float
+    km: float
 
 
 def own_time_sheet(context: Context, person: Person, days: int) -> tuple[TimeSheetDay, ...]:
@@ -87,6 +89,7 @@ def time_sheets(context: Context, first: date, last: date) -> tuple[TechnicianSh
                         travel=sum(day.travel for day in days),
                         on_site=sum(day.on_site for day in days),
                         breaks=sum(day.breaks for day in days),
+                        km=sum(day.km for day in days),
                     )
                 )
     return tuple(out)
@@ -110,7 +113,8 @@ def _sheet(unit: Unit, person: Person, since: datetime, until: datetime) -> tupl
 
 
 def time_sheets_csv(context: Context, first: date, last: date) -> str:
-    """The visits of :func:`time_sheets` as CSV (RFC 4180): times in UTC (ISO 8601), minutes as whole numbers."""
+    """The visits of :func:`time_sheets` as CSV (RFC 4180): times in UTC (ISO 8601), minutes as whole numbers, kilometres
+    from the site before with one decimal."""
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(COLUMNS)
@@ -127,6 +131,7 @@ def time_sheets_csv(context: Context, first: date, last: date) -> str:
                         *(_instant(at) for at in (line.headed_out_at, line.arrived_at, line.left_at)),
                         *(_whole(minutes) for minutes in (line.travel, line.on_site, line.breaks)),
                         "yes" if line.corrected else "",
+                        "" if line.km is None else f"{line.km:.1f}",
                     ]
                 )
     return out.getvalue()
