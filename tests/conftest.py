@@ -12,6 +12,7 @@ from functools import cache
 from pathlib import Path
 
 import pytest
+from anyio.from_thread import BlockingPortal, start_blocking_portal
 from fastapi import FastAPI
 from fastapi.testclient import TestClient
 from hypothesis import settings
@@ -156,13 +157,21 @@ def demo_app(demo_dir: Path) -> FastAPI:
     return app_over(open_context(demo_dir), demo_dir)
 
 
+@pytest.fixture(scope="session")
+def portal() -> Iterator[BlockingPortal]:
+    """One event loop for the requests of all clients: to begin one each time takes a third of a small request."""
+    with start_blocking_portal() as portal:
+        yield portal
+
+
 @pytest.fixture
-def sign_in(demo_app: FastAPI) -> Iterator[Callable[[str], TestClient]]:
+def sign_in(demo_app: FastAPI, portal: BlockingPortal) -> Iterator[Callable[[str], TestClient]]:
     """Clients of the demo, signed in by user name; an empty name stays outside."""
     opened: list[TestClient] = []
 
     def client(username: str) -> TestClient:
         made = TestClient(demo_app)
+        made.portal = portal
         opened.append(made)
         if username:
             answer = made.post("/api/v1/session", json={"username": username, "password": DEMO_PASSWORD})

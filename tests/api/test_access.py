@@ -77,13 +77,17 @@ def test_without_a_session_every_guarded_route_answers_401(demo_app: FastAPI, si
 def test_each_role_is_let_in_or_turned_away_as_the_route_says(
     role: str, demo_app: FastAPI, sign_in: SignIn
 ) -> None:
+    """All routes, asked for what is not there: the answer is 403 or the route's own, and never an error of ours."""
     client = sign_in(USERS[role])
     for route in routes_of(demo_app):
         roles = allowed(route.dependant)
-        if roles is None:
-            continue
         for method in route.methods or ():
+            if (method, route.path) == ("DELETE", "/api/v1/session"):
+                continue
             answer = client.request(method, route.path.replace("{", "x").replace("}", ""))
+            assert answer.status_code < 500, f"{role} {method} {route.path}: {answer.text[:200]}"
+            if roles is None:
+                continue
             refused = answer.status_code == 403 and answer.json()["code"] == "access.role"
             assert refused is (role not in roles), f"{role} {method} {route.path}: {answer.status_code}"
 

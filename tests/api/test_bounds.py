@@ -14,7 +14,7 @@ from fastapi.testclient import TestClient
 
 from reedling.wiring import open_context
 from tests.alone import run_alone
-from tests.api.test_access import USERS, allowed, routes_of
+from tests.api.test_access import allowed, routes_of
 from tests.conftest import app_over
 
 SignIn = Callable[[str], TestClient]
@@ -259,22 +259,6 @@ def test_only_routes_that_hash_passwords_run_on_the_event_loop(demo_app: FastAPI
     assert waiting == {"/api/v1/session", "/api/v1/session/password", "/api/v1/invitations", "/api/v1/live"}
 
 
-@pytest.mark.slow
-def test_who_may_do_what_holds_for_five_identities(demo_app: FastAPI, sign_in: SignIn) -> None:
-    """All routes as nobody, and as each role; the answers are 401, 403 or the route's own."""
-    n_asked = 0
-    for who in ("", *USERS.values()):
-        client = sign_in(who)
-        for route in routes_of(demo_app):
-            for method in route.methods or ():
-                if (method, route.path) == ("DELETE", "/api/v1/session"):
-                    continue
-                answer = client.request(method, route.path.replace("{", "x").replace("}", ""))
-                assert answer.status_code < 500, f"{who} {method} {route.path}: {answer.text[:200]}"
-                n_asked += 1
-    assert n_asked > 400
-
-
 def test_a_document_of_another_kind_than_a_route_is_about_is_refused(sign_in: SignIn) -> None:
     """Every route with a document in its address, asked for one of every kind, with the smallest body it describes."""
     ines = sign_in("ines")
@@ -290,7 +274,8 @@ def test_a_document_of_another_kind_than_a_route_is_about_is_refused(sign_in: Si
                     continue
                 address = path.format(document=document, letter="A")
                 query = {p["name"]: "A" for p in operation.get("parameters", ()) if p["in"] == "query"}
-                for params in ({}, {name: value for name, value in query.items() if name != "begin"}):
+                asked_for = {name: value for name, value in query.items() if name != "begin"}
+                for params in ({}, asked_for) if asked_for else ({},):
                     body: dict[str, str] | None = {} if "requestBody" in operation else None
                     answer = ines.request(
                         method, address, params=params, json=body, headers={"if-match": '"none"'}
@@ -299,4 +284,4 @@ def test_a_document_of_another_kind_than_a_route_is_about_is_refused(sign_in: Si
                     if answer.status_code >= 500:
                         wrong.append(f"{method} {address} {params} {answer.status_code}")
     assert wrong == []
-    assert n_asked > 500
+    assert n_asked > 300

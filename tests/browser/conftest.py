@@ -15,7 +15,7 @@ from typing import Any
 import pytest
 import uvicorn
 from fastapi import FastAPI
-from playwright.sync_api import Browser, BrowserContext, ConsoleMessage, Page, expect
+from playwright.sync_api import APIRequestContext, Browser, BrowserContext, ConsoleMessage, Page, expect
 
 from reedling.services.shared.passwords import hash_password
 from reedling.standins.field import DEMO_PASSWORD
@@ -24,6 +24,7 @@ from tests.chromium import launched
 from tests.conftest import app_over
 
 ROOT = Path(__file__).parents[2]
+WEB = str(ROOT / "web/dist")
 DESK = {"width": 1280, "height": 800}
 PHONE = {"width": 390, "height": 844}
 
@@ -37,16 +38,33 @@ def browser_type_launch_args() -> dict[str, Any]:
 
 
 @pytest.fixture
-def address(demo_dir: Path) -> Iterator[str]:
+def address(demo_dir: Path) -> str:
     """Where the application is served."""
     assert (ROOT / "web/dist/index.html").is_file(), "The interface is not built: run make web."
-    with served(app_over(open_context(demo_dir), demo_dir, web=str(ROOT / "web/dist"))) as port:
-        yield f"http://127.0.0.1:{port}"
+    return f"http://127.0.0.1:{standing(app_over(open_context(demo_dir), demo_dir, web=WEB))}"
+
+
+_ports: dict[int, int] = {}
+"""Where each application is served, by its identity."""
+
+
+def standing(app: FastAPI) -> int:
+    """The port of an application that is served as long as the tests run: to stop a server takes a fifth of a second."""
+    if id(app) not in _ports:
+        _ports[id(app)] = _begun(app)[0]
+    return _ports[id(app)]
 
 
 @contextmanager
 def served(app: FastAPI) -> Iterator[int]:
     """The application on a free port of the loopback address."""
+    port, server, thread = _begun(app)
+    yield port
+    server.should_exit = True
+    thread.join(timeout=10)
+
+
+def _begun(app: FastAPI) -> tuple[int, uvicorn.Server, threading.Thread]:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = int(probe.getsockname()[1])
@@ -55,9 +73,16 @@ def served(app: FastAPI) -> Iterator[int]:
     thread.start()
     while not server.started:
         time.sleep(0.02)
-    yield port
-    server.should_exit = True
-    thread.join(timeout=10)
+    return port, server, thread
+
+
+ON_DEVICE = """async (store) => {
+    const open = indexedDB.open('reedling');
+    const db = await new Promise((ok) => { open.onsuccess = () => ok(open.result) });
+    const all = db.transaction(store).objectStore(store).getAll();
+    return await new Promise((ok) => { all.onsuccess = () => { db.close(); ok(all.result) } });
+}"""
+"""What Pocket keeps on a device in one of its stores."""
 
 
 def comes_true(page: Page, expression: str, *, seconds: float = 60) -> None:
@@ -75,6 +100,7 @@ def comes_true(page: Page, expression: str, *, seconds: float = 60) -> None:
 
 
 SignInAs = Callable[..., Page]
+ByTheApi = Callable[[APIRequestContext], str]
 USERNAMES = {
     name: name.split()[0].lower()
     for name in ("Ines Varga", "Oda Fennimore", "Marek Tilse", "Runa Ashdown", "Teo Larkin")
@@ -124,11 +150,14 @@ def sign_in_behind(context: BrowserContext, name: str) -> None:
 def sign_in_as(browser: Browser, address: str) -> Iterator[SignInAs]:
     """Open a browser of their own for somebody: on the page that signing in leads to, or at a path.
 
-    ``installed`` lets Pocket keep its own pages on the device, as it does outside tests.
+    ``installed`` lets Pocket keep its own pages on the device, as it does outside tests. The path may be a function
+    that does something over the API first and gives it.
     """
     people = People(browser, address)
 
-    def open_page(name: str, path: str = "/", *, phone: bool = False, installed: bool = False) -> Page:
+    def open_page(
+        name: str, path: str | ByTheApi = "/", *, phone: bool = False, installed: bool = False
+    ) -> Page:
         # A page that a service worker stands behind is out of reach of what tests do to its requests.
         context = people.context(
             viewport=PHONE if phone else DESK, service_workers="allow" if installed else "block"
@@ -140,7 +169,7 @@ def sign_in_as(browser: Browser, address: str) -> Iterator[SignInAs]:
             expect(page.locator(".band, .pocket")).to_be_visible()
         else:
             sign_in_behind(context, name)
-            page.goto(path)
+            page.goto(path if isinstance(path, str) else path(context.request))
         return page
 
     yield open_page
@@ -154,11 +183,10 @@ def looked_at(
 ) -> Iterator[tuple[People, dict[str, BrowserContext]]]:
     """A server that is only looked at, with a browser for everybody who was there before."""
     folder = Path(shutil.copytree(played_demo, tmp_path_factory.mktemp("looked at") / "demo"))
-    app = app_over(open_context(folder), folder, web=str(ROOT / "web/dist"), used_for="looking")
-    with served(app) as port:
-        people = People(browser, f"http://127.0.0.1:{port}")
-        yield people, {}
-        people.close()
+    app = app_over(open_context(folder), folder, web=WEB, used_for="looking")
+    people = People(browser, f"http://127.0.0.1:{standing(app)}")
+    yield people, {}
+    people.close()
 
 
 @pytest.fixture
@@ -185,10 +213,9 @@ def look_as(looked_at: tuple[People, dict[str, BrowserContext]]) -> Iterator[Sig
 
 
 @pytest.fixture
-def plain_address(demo_dir: Path) -> Iterator[str]:
+def plain_address(demo_dir: Path) -> str:
     """The application outside demo mode, over plain HTTP on a name that is not localhost."""
     context = open_context(demo_dir)
     with context.store.writing() as unit:
         unit.people.set_password("runa", hash_password("quiet water under reeds"))
-    with served(app_over(context, demo_dir, demo=False, web=str(ROOT / "web/dist"))) as port:
-        yield f"http://reedling.test:{port}"
+    return f"http://reedling.test:{standing(app_over(context, demo_dir, demo=False, web=WEB))}"

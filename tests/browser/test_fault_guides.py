@@ -10,7 +10,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import SignInAs
-from tests.browser.test_pocket import on_site
+from tests.browser.test_pocket import on_site, taken_along_on_site
 from tests.browser.test_views import serious
 
 __all__ = ["on_site"]
@@ -36,7 +36,7 @@ def chance(page: Page, cause: str) -> int:
 
 
 def test_the_guide_leads_on_the_phone_without_a_network(on_site: Page, sign_in_as: SignInAs) -> None:
-    expect(on_site.locator("[data-rules=here]")).to_be_visible(timeout=60_000)
+    taken_along_on_site(on_site)
     on_site.context.set_offline(True)
     to_diagnose(on_site)
     guide = on_site.get_by_role("region", name="Fault guide")

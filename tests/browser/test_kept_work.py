@@ -11,6 +11,7 @@ from playwright.sync_api import Browser, Page, Route, expect
 
 from reedling.standins.field import DEMO_PASSWORD
 from tests.browser.conftest import PHONE, SignInAs
+from tests.browser.test_author import begun
 from tests.browser.test_pocket import on_site
 
 __all__ = ["on_site"]
@@ -168,8 +169,7 @@ def edit_summary(page: Page, text: str) -> None:
 @pytest.fixture
 def draft(sign_in_as: SignInAs) -> Page:
     """Ines at the draft of the rake plan."""
-    page = sign_in_as("Ines Varga", "/author/IT-001")
-    page.get_by_role("button", name="Begin revision C").click()
+    page = sign_in_as("Ines Varga", begun)
     expect(page.locator(".saving")).to_be_attached()
     return page
 

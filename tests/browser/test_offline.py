@@ -9,17 +9,14 @@ import pytest
 from playwright.sync_api import BrowserContext, Locator, Page, expect
 
 from reedling.standins.field import DEMO_PASSWORD
-from tests.browser.conftest import SignInAs, comes_true
+from tests.browser.conftest import ON_DEVICE, SignInAs, comes_true
 from tests.browser.test_kept_work import note, status
-from tests.browser.test_pocket import begun_on_the_server
+from tests.browser.test_pocket import begun_on_the_server, on_site
 from tests.browser.test_views import serious
 
-DEVICE_VIEW = """async (order) => {
-    const open = indexedDB.open('reedling');
-    const db = await new Promise((ok) => { open.onsuccess = () => ok(open.result) });
-    const all = db.transaction('orders').objectStore('orders').getAll();
-    return await new Promise((ok) => { all.onsuccess = () => ok(all.result.find((t) => t.id === order).view) });
-}"""
+__all__ = ["on_site"]
+
+DEVICE_VIEW = f"async (order) => (await ({ON_DEVICE})('orders')).find((t) => t.id === order).view"
 
 
 def taken_along(sign_in_as: SignInAs) -> Page:
@@ -229,6 +226,30 @@ def test_two_tabs_record_on_one_order_and_show_the_same(sign_in_as: SignInAs) ->
     order = page.url.rsplit("/", 1)[1]
     notes = [n["text"] for n in job_at_the_server(page, order)["job"]["notes"]]
     assert sorted(notes) == ["From the first tab", "From the second tab"]
+
+
+def test_a_tab_that_is_opened_later_takes_nothing_from_the_first(on_site: Page) -> None:
+    """The second tab fetches the order with what the first has sent, and what is on the phone of it goes: the first
+    goes on from what the second fetched."""
+    expect(on_site.locator("[data-rules=here]")).to_be_visible(timeout=60_000)
+    on_site.get_by_role("button", name="Take photo, nameplate").click()
+    expect(on_site.get_by_role("button", name="✓ Taken. Take again")).to_be_visible()
+    on_site.get_by_role("button", name="Next").click()
+    expect(on_site.get_by_text("step 2 of 7")).to_be_visible()
+    on_site.get_by_role("button", name="Take photo, before").click()
+    taken = on_site.get_by_role("button", name="✓ Taken. Take again")
+    expect(taken).to_be_visible()
+    comes_true(on_site, f"(await ({ON_DEVICE})('parcels')).every((p) => p.recorded)")
+    other = on_site.context.new_page()
+    other.goto(on_site.url)
+    expect(other.get_by_text("step 2 of 7")).to_be_visible()
+    comes_true(other, f"(await ({ON_DEVICE})('parcels')).length === 0")
+    on_site.context.set_offline(True)
+    note(on_site, "Written after it")
+    note(on_site, "And another")
+    order = on_site.url.rsplit("/", 1)[1]
+    comes_true(on_site, f"(await ({DEVICE_VIEW})('{order}')).job.notes.length === 2")
+    expect(taken).to_be_visible()
 
 
 def test_what_the_office_changed_comes_down_and_moves_nothing_under_the_thumb(

@@ -4,27 +4,45 @@ from __future__ import annotations
 
 import io
 import re
+from datetime import UTC, datetime
 from pathlib import Path
+from uuid import uuid4
 
 import pytest
 import skimage.data
 from PIL import Image, ImageFilter
-from playwright.sync_api import FilePayload, Page, expect
+from playwright.sync_api import APIRequestContext, FilePayload, Page, expect
 
-from tests.browser.conftest import SignInAs, comes_true
+from tests.browser.conftest import ON_DEVICE, SignInAs, comes_true
 from tests.browser.test_views import serious
 
 
 @pytest.fixture
 def on_site(sign_in_as: SignInAs) -> Page:
     """Runa on site at the stalled rake."""
-    page = sign_in_as("Runa Ashdown", phone=True)
-    page.get_by_role("button", name="Stalls").first.click()
-    page.get_by_role("button", name="Head out").click()
-    page.get_by_role("button", name="I have arrived").click()
+    page = sign_in_as("Runa Ashdown", arrive, phone=True)
     expect(page.get_by_text("Arrive, step 1 of")).to_be_visible()
     begun_on_the_server(page)
     return page
+
+
+def arrive(request: APIRequestContext, **where: float) -> str:
+    """Head out to the stalled rake and arrive there; where its order is on the phone."""
+    orders = request.get("/api/v1/pocket/orders").json()["orders"]
+    order = next(o["line"]["id"] for o in orders if o["line"]["symptom"] == "stalls")
+    at = datetime.now(UTC).isoformat()
+    events = [{"kind": "headed out", "at": at}, {"kind": "arrived", "at": at, **where}]
+    sent = request.post(
+        f"/api/v1/pocket/orders/{order}/submissions", data={"id": str(uuid4()), "events": events}
+    )
+    assert sent.ok, sent.text()
+    return f"/pocket/{order}"
+
+
+def taken_along_on_site(page: Page) -> None:
+    """Wait until nothing more is wanted of the network: rules and lists are on the phone."""
+    expect(page.locator("[data-rules=here]")).to_be_visible(timeout=60_000)
+    comes_true(page, f"(await ({ON_DEVICE})('answers')).some((kept) => kept.name === 'lists')")
 
 
 def begun_on_the_server(page: Page) -> None:
@@ -35,6 +53,24 @@ def begun_on_the_server(page: Page) -> None:
             .job.times).length > 0""",
     )
     expect(page.locator(".pocket-bar [role=status]")).to_have_text("all sent")
+
+
+def test_an_arrival_far_from_the_site_is_noted_and_holds_nothing_up(sign_in_as: SignInAs) -> None:
+    def from_afar(request: APIRequestContext) -> str:
+        return arrive(request, east=0.9, north=0.9)
+
+    page = sign_in_as("Runa Ashdown", from_afar, phone=True)
+    expect(page.get_by_text("Arrive, step 1 of")).to_be_visible()
+    noted = page.get_by_text(re.compile(r"^Arrived \d+ km from Farrow Lode\. It is noted"))
+    expect(noted).to_be_visible(timeout=60_000)
+    order = page.url.rsplit("/", 1)[1]
+    page.goto("/pocket")
+    expect(page.get_by_text(re.compile("same site|from the one before")).first).to_be_visible()
+    page.goto("/pocket/times")
+    expect(page.get_by_text(re.compile("on the way")).first).to_be_visible()
+    marek = sign_in_as("Marek Tilse", f"/run/{order}")
+    visits = marek.get_by_label("Visits", exact=True)
+    expect(visits.get_by_text(re.compile(r"Arrived \d+ km from Farrow Lode"))).to_be_visible()
 
 
 def test_what_cannot_be_sent_is_kept_said_and_sent_later_once(on_site: Page, sign_in_as: SignInAs) -> None:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 import shutil
-from collections.abc import Iterator
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -15,7 +14,7 @@ from playwright.sync_api import Locator, Page, expect
 from reedling.standins.field import FULL, play_demo
 from reedling.store.folder import DataFolder
 from reedling.wiring import DemoClock, open_context
-from tests.browser.conftest import ROOT, SignInAs, served
+from tests.browser.conftest import WEB, SignInAs, standing
 from tests.browser.test_loop import saved, send
 from tests.browser.test_views import serious
 from tests.conftest import app_over
@@ -43,11 +42,10 @@ def history(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 @pytest.fixture
-def address(history: Path, tmp_path: Path) -> Iterator[str]:
+def address(history: Path, tmp_path: Path) -> str:
     folder = Path(shutil.copytree(history, tmp_path / "demo"))
     context = replace(open_context(folder), clock=StandingClock(DataFolder(folder)))
-    with served(app_over(context, folder, web=str(ROOT / "web/dist"))) as port:
-        yield f"http://127.0.0.1:{port}"
+    return f"http://127.0.0.1:{standing(app_over(context, folder, web=WEB))}"
 
 
 def to_refine(page: Page) -> None:

@@ -18,7 +18,7 @@ from playwright.sync_api import BrowserContext, BrowserType, Locator, Page, expe
 from reedling.core.register.assets import PlacedAsset
 from reedling.services.shared.passwords import hash_password
 from reedling.wiring import open_context
-from tests.browser.conftest import PHONE, ROOT, SignInAs, comes_true, served
+from tests.browser.conftest import PHONE, WEB, SignInAs, comes_true, standing
 from tests.browser.test_views import serious
 from tests.conftest import app_over
 
@@ -160,8 +160,8 @@ def with_camera(
     with context.store.writing() as unit:
         unit.people.set_password("runa", hash_password(PASSWORD))
     browser = browser_type.launch(**(browser_type_launch_args | {"args": args}))
-    with served(app_over(context, demo_dir, demo=False, web=str(ROOT / "web/dist"))) as port:
-        yield browser.new_context(viewport=PHONE, base_url=f"http://127.0.0.1:{port}")  # type: ignore[arg-type]
+    port = standing(app_over(context, demo_dir, demo=False, web=WEB))
+    yield browser.new_context(viewport=PHONE, base_url=f"http://127.0.0.1:{port}")  # type: ignore[arg-type]
     browser.close()
 
 

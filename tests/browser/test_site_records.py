@@ -7,7 +7,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import SignInAs
-from tests.browser.test_pocket import on_site
+from tests.browser.test_pocket import on_site, taken_along_on_site
 from tests.browser.test_views import serious
 
 __all__ = ["on_site"]
@@ -23,7 +23,7 @@ def open_beside(page: Page, label: str) -> None:
 def test_parts_work_and_equipment_reach_the_office_and_are_settled(
     on_site: Page, sign_in_as: SignInAs
 ) -> None:
-    expect(on_site.locator("[data-rules=here]")).to_be_visible(timeout=60_000)
+    taken_along_on_site(on_site)
     on_site.context.set_offline(True)
     open_beside(on_site, "A part that is not in the list")
     on_site.get_by_label("What it says on it").fill("oil-hydrualic, iso 46")

@@ -98,3 +98,30 @@ def test_tried_on_one_in_two_orders_and_withdrawn(sign_in_as: SignInAs) -> None:
     expect(oda.get_by_label("Trials", exact=True).get_by_text(re.compile("Withdrawn on"))).to_be_visible()
     ines.goto(PLAN)
     expect(ines.get_by_role("button", name=re.compile("Begin revision"))).to_be_visible()
+
+
+def test_released_to_all_from_its_trial(sign_in_as: SignInAs) -> None:
+    ines = sign_in_as("Ines Varga", PLAN)
+    letter = letter_to_come(ines)
+    send(ines, "Said in fewer words")
+    oda = sign_in_as("Oda Fennimore", PLAN)
+    oda.get_by_role("button", name="Try it first").click()
+    oda.get_by_label("Minutes a job that are worth finding").fill("60")
+    oda.get_by_role("button", name="Begin the trial").click()
+    oda.get_by_role("button", name=f"Release {letter} to all").click()
+    asked = oda.get_by_role("dialog", name=f"Release WP-001 {letter} to all")
+    expect(asked.get_by_text("Too few jobs to say, 0 jobs against 0")).to_be_visible()
+    asked.get_by_role("button", name="Leave it").click()
+    expect(asked).to_have_count(0)
+    oda.get_by_role("button", name=f"Release {letter} to all").click()
+    oda.get_by_role("button", name="Release it").click()
+    expect(oda.get_by_text(re.compile("Released to all on .* by Oda Fennimore"))).to_be_visible()
+    expect(oda.get_by_role("button", name=f"Withdraw {letter}")).to_have_count(0)
+
+    marek = sign_in_as("Marek Tilse", "/run")
+    for order in log_orders(marek, 4):
+        sources = marek.request.get(f"/api/v1/orders/{order}").json()["documents"]
+        assert next(s["revision"] for s in sources if s["document"] == "WP-001") == letter
+    ines.reload()
+    expect(ines.get_by_role("button", name=re.compile("Begin revision"))).to_be_visible()
+    expect(ines.get_by_text("Find what holds the rake, and put it right.")).to_be_visible()

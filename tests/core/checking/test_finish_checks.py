@@ -81,7 +81,7 @@ def every_run(plan: Plan) -> Iterator[tuple[Run, bool]]:
 
 
 @pytest.mark.slow
-@settings(max_examples=examples(40), deadline=None)
+@settings(max_examples=examples(12), deadline=None)
 @given(small_plans(), RULES)
 def test_what_is_open_is_what_a_branch_of_the_plan_would_still_wait_for(plan: Plan, rule: FinishRule) -> None:
     ruled = with_rule(plan, rule)
@@ -90,7 +90,7 @@ def test_what_is_open_is_what_a_branch_of_the_plan_would_still_wait_for(plan: Pl
         assert bool(open_rules(run, Job())) is open_by_a_branch(ruled, dict(run.answers), left_out)
 
 
-@settings(max_examples=examples(20), deadline=None)
+@settings(max_examples=examples(12), deadline=None)
 @given(yes_no_conditions(), yes_no_conditions())
 def test_rules_over_repeats_are_open_as_a_branch_would_wait(needs: Condition, when: Condition) -> None:
     plan = with_rule(small_forms(when), FinishRule(id="r", says="See to it", needs=needs, when=when))
@@ -102,7 +102,7 @@ def test_rules_over_repeats_are_open_as_a_branch_would_wait(needs: Condition, wh
 
 
 @pytest.mark.slow
-@settings(max_examples=examples(40), deadline=None)
+@settings(max_examples=examples(12), deadline=None)
 @given(small_plans(), RULES)
 def test_what_is_proved_of_a_rule_equals_enumeration(plan: Plan, rule: FinishRule) -> None:
     ruled = with_rule(plan, rule)

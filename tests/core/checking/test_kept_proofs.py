@@ -67,7 +67,7 @@ def edited(plan: Plan, rng: random.Random) -> Plan:
             return put(replace(step, phase="Prove" if rng.random() < 0.5 else "Diagnose"))
 
 
-@settings(max_examples=examples(20))
+@settings(max_examples=examples(12))
 @given(small_plans(), RULES, RULES, st.integers(0, 10_000))
 def test_after_any_edits_the_checks_and_totals_are_those_worked_out_anew(
     plan: Plan, rule: FinishRule, other: FinishRule, seed: int

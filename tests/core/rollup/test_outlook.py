@@ -46,7 +46,7 @@ from reedling.core.rollup.plan_totals import targets_of, total_plans
 from reedling.core.runsheet.compiling import compile_runsheet
 from reedling.core.runsheet.lines import Source
 from reedling.core.runsheet.progress import take_up, wanted_parts
-from tests.examples import examples
+from tests.examples import IS_DEEP, examples
 
 OPTIONS = tuple(Option(id=o, label=o) for o in "abc")
 
@@ -294,7 +294,7 @@ N_JOBS = 1_500
 
 
 @pytest.mark.slow
-@pytest.mark.parametrize("seed", range(24))
+@pytest.mark.parametrize("seed", range(24 if IS_DEEP else 12))
 def test_minutes_and_parts_are_those_of_many_real_runs(seed: int) -> None:
     """Jobs drawn by the chances found, carried out by the real runtime, each step's minutes drawn anew."""
     plan, _ = sound_plan(seed * 7919 + 5)
