@@ -120,13 +120,24 @@ def test_a_reload_on_site_goes_on_where_it_was(on_site: Page) -> None:
     expect(on_site.get_by_role("button", name="Next")).to_be_enabled()
 
 
+def test_what_is_shown_as_answered_is_on_the_phone_though_the_rules_have_not_looked_at_it(
+    on_site: Page,
+) -> None:
+    expect(on_site.get_by_role("main")).to_have_attribute("data-rules", "here")
+    on_site.evaluate("Worker.prototype.postMessage = () => undefined")
+    on_site.get_by_role("button", name="Take photo").click()
+    expect(on_site.get_by_role("img", name="Nameplate")).to_be_visible()
+    expect(on_site.get_by_role("status").first).to_have_text("recording")
+    on_site.reload()
+    expect(on_site.get_by_role("img", name="Nameplate")).to_be_visible()
+    expect(on_site.get_by_role("button", name="Next")).to_be_enabled()
+    expect(on_site.locator(".pocket-bar [role=status]")).to_have_text("all sent")
+
+
 def test_an_order_that_could_not_be_fetched_is_asked_for_again_by_itself(sign_in_as: SignInAs) -> None:
-    page = sign_in_as("Runa Ashdown", phone=True)
-    page.evaluate(
-        "indexedDB.databases().then((all) => all.forEach(({ name }) => indexedDB.deleteDatabase(name)))"
-    )
+    page = sign_in_as("Runa Ashdown", "/api/v1/health", phone=True)
     page.route("**/api/v1/pocket/orders/WO-*", lambda route: route.abort())
-    page.reload()
+    page.goto("/pocket")
     page.get_by_role("button", name="Stalls").first.click()
     expect(page.get_by_role("alert")).to_contain_text("This order is not on this phone")
     page.unroute("**/api/v1/pocket/orders/WO-*")

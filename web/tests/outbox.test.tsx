@@ -3,12 +3,17 @@ import { waitFor } from "@testing-library/react";
 import { expect, test, vi } from "vitest";
 import type { FieldEvent, PocketOrder } from "../src/api/types";
 import * as store from "../src/pocket/device-store";
-import { Outbox, SENT, standingWords } from "../src/pocket/outbox";
+import { type Noted, Outbox, SENT, standingWords } from "../src/pocket/outbox";
 import { type Answer, type Asked, refusal, server } from "./answers";
 
 const note = (text: string) =>
   ({ kind: "note written", at: "2026-01-01T00:00:00Z", text, line: null }) as FieldEvent;
 const CHECKED = { isChecked: true };
+const record = async (box: Outbox, of: string, text: string): Promise<Noted | null> => {
+  const noted = await box.note(of, [note(text)]);
+  if (noted) await box.release(noted, CHECKED);
+  return noted;
+};
 let nRecorded = 0;
 interface Sent {
   id: string;
@@ -33,7 +38,7 @@ test("what is recorded stays until the server has it and the order fetched since
   let up = false;
   const { asked } = server((one) => (up ? taken(one) : "down"));
   const box = new Outbox("runa");
-  expect(await box.record("WO-1", [note("first")], CHECKED)).toHaveLength(1);
+  expect((await record(box, "WO-1", "first"))?.ids).toHaveLength(1);
   await waitFor(() => expect(box.snapshot().held).toBe("offline"));
   expect(box.snapshot().parcels).toHaveLength(1);
   up = true;
@@ -103,7 +108,7 @@ test("two tabs give each parcel a place of its own", async () => {
   server(() => "down");
   const tabs = [new Outbox("runa"), new Outbox("runa")];
   await Promise.all(
-    Array.from({ length: 20 }, (_, n) => tabs[n % 2]?.record("WO-1", [note(`note ${n}`)], CHECKED)),
+    Array.from({ length: 20 }, (_, n) => record(tabs[n % 2] as Outbox, "WO-1", `note ${n}`)),
   );
   const kept = await store.parcelsOf("runa");
   expect(kept).toHaveLength(20);
@@ -163,11 +168,55 @@ test("nobody sends or sees what another person recorded", async () => {
   await keep("teo", "WO-1", "Teo's");
   const { asked } = server(taken);
   const box = new Outbox("runa");
-  await box.record("WO-2", [note("Runa's")], CHECKED);
+  await record(box, "WO-2", "Runa's");
   await box.flush();
   expect(asked.flatMap(sentIn).map((sent) => sent.order)).toEqual(["WO-2"]);
   expect(await store.parcelsOf("teo")).toHaveLength(1);
   expect(await store.peopleWithUnsent()).toEqual(["teo"]);
+});
+
+test("what is noted is on the device at once, and goes to the server once the rules have looked at it", async () => {
+  const { asked } = server(taken);
+  const box = new Outbox("runa");
+  await box.look();
+  const noting = box.note("WO-1", [note("first")]);
+  expect(standingWords(box.snapshot(), box.snapshot().parcels, []), "before it is kept").toBe("recording");
+  const noted = (await noting) as Noted;
+  expect(await store.parcelsOf("runa")).toHaveLength(1);
+  await box.flush();
+  expect(asked, "the rules still look at it").toHaveLength(0);
+  expect(standingWords(box.snapshot(), box.snapshot().parcels, [])).toBe("recording");
+  await box.release(noted, CHECKED);
+  await box.flush();
+  expect(texts(asked)).toEqual([["first"]]);
+  expect(standingWords(box.snapshot(), box.snapshot().parcels, [])).toBe("all sent");
+});
+
+test("what the rules refuse is taken back, and what was released is not", async () => {
+  const { asked } = server(taken);
+  const box = new Outbox("runa");
+  const refused = (await box.note("WO-1", [note("refused")])) as Noted;
+  expect(await box.withdraw(refused)).toBe(true);
+  expect(await store.parcelsOf("runa")).toHaveLength(0);
+  const released = (await record(box, "WO-1", "released")) as Noted;
+  expect(await box.withdraw(released)).toBe(false);
+  await box.flush();
+  expect(texts(asked)).toEqual([["released"]]);
+});
+
+test("what a page noted that was gone before its rules had looked at it is sent all the same", async () => {
+  const left = { person: "runa", order: "WO-1", checkedBy: "a page that is gone" };
+  const now = Date.now();
+  await store.keepParcels([
+    { ...left, id: "left", events: [note("left")], at: now - 120_000 },
+    { ...left, id: "just now", events: [note("just now")], at: now },
+  ]);
+  const { asked } = server(taken);
+  await new Outbox("runa").flush();
+  const sent = asked.flatMap((one) => (one.body as { submissions: { id: string; checked: boolean }[] }).submissions);
+  expect(sent.map((one) => [one.id, one.checked]), "this browser cannot tell which pages are open").toEqual([
+    ["left", false],
+  ]);
 });
 
 test("what the device cannot keep is not said to be recorded", async () => {
@@ -176,7 +225,7 @@ test("what the device cannot keep is not said to be recorded", async () => {
     throw new DOMException("full", "QuotaExceededError");
   });
   const box = new Outbox("runa");
-  expect(await box.record("WO-1", [note("lost")], CHECKED)).toBeNull();
+  expect(await record(box, "WO-1", "lost")).toBeNull();
   expect(box.snapshot().lost).toContain("This is not recorded");
 });
 
@@ -223,10 +272,10 @@ test("pictures go the smallest first, and events do not wait for them", async ()
   const box = new Outbox("runa");
   await box.keepPicture(order(900));
   await box.keepPicture(order(100));
-  await box.record("WO-1", [note("while pictures wait")], CHECKED);
+  await record(box, "WO-1", "while pictures wait");
   await box.flush();
   expect(box.snapshot().parcels).toHaveLength(0);
-  expect(standingWords({ isRead: true, held: "" }, [], box.snapshot().pictures)).toBe(
+  expect(standingWords({ isRead: true, held: "", nComing: 0 }, [], box.snapshot().pictures)).toBe(
     "2 pictures on the way",
   );
   up = true;

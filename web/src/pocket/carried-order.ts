@@ -248,24 +248,29 @@ export function useCarriedOrder(person: string, id: string, day: PocketDay | nul
   );
 
   const record = useCallback(
-    (...events: FieldEvent[]) =>
-      inTurn(async () => {
+    (...events: FieldEvent[]) => {
+      // Kept here before anything else: what is before it may take long, and the page may be gone by then.
+      const noting = box.note(id, events);
+      return inTurn(async () => {
         setRefused("");
         const found = await heldAgainstTheRules(events);
-        if (found?.refused) {
+        const noted = await noting;
+        if (found?.refused && (!noted || (await box.withdraw(noted)))) {
           setRefused(`This is not recorded: ${found.refused.detail}`);
           return false;
         }
-        const kept = await box.record(id, events, { isChecked: found !== null });
-        if (kept && found) {
-          for (const parcel of kept) replayed.current.add(parcel);
-          show(found.view);
-        } else if (!kept) {
+        if (!noted) {
           const back = await open().catch(() => null);
           if (back) show(back);
+          return false;
         }
-        return kept !== null;
-      }),
+        const isChecked = found !== null && !found.refused;
+        if (isChecked) for (const parcel of noted.ids) replayed.current.add(parcel);
+        await box.release(noted, { isChecked });
+        if (isChecked) show(found.view);
+        return true;
+      });
+    },
     [inTurn, open, heldAgainstTheRules, box, id, show],
   );
 
@@ -290,6 +295,7 @@ function toReplay(kept: Parcel[], order: PocketOrder | null): Parcel[] {
   return kept.filter(
     (p) =>
       p.order === order?.line.id &&
+      !p.checkedBy &&
       !p.refusal &&
       !p.settled &&
       (p.recorded === undefined || p.recorded > order.n_recorded),

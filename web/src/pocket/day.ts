@@ -42,7 +42,10 @@ export function useOwnDay(person: string, isAtTheList: boolean): OwnDay {
       if (kept && here)
         setState((held) => (held.day ? held : { ...held, day: kept.value, asOf: kept.at, here }));
     };
-    void begin().then(fetchAll);
+    // Where the device cannot be read the server is asked all the same.
+    void begin()
+      .catch(() => undefined)
+      .then(fetchAll);
     rulesOfPage();
     const again = () => void fetchAll();
     const later = window.setInterval(again, AGAIN_MS);

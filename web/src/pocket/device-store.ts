@@ -15,6 +15,8 @@ export interface Parcel {
   order: string;
   events: FieldEvent[];
   at: number;
+  /** The page whose rules still look at it: until they have, it is kept and neither sent nor replayed. */
+  checkedBy?: string;
   /** The rules could not be asked here when it was recorded. */
   unchecked?: boolean;
   /** Why the server refused it; it stays here and can be sent again. */
@@ -105,12 +107,37 @@ export async function parcelsOf(person: string): Promise<Parcel[]> {
   return (await database()).getAllFromIndex("parcels", "person", person);
 }
 
-/** Keep parcels, all or none. Throws where the device cannot: then nothing of it is recorded. */
-export async function keepParcels(parcels: Omit<Parcel, "n">[]): Promise<void> {
+/** Keep parcels, all or none; gives their places. Throws where the device cannot: then nothing of it is recorded. */
+export async function keepParcels(parcels: Omit<Parcel, "n">[]): Promise<number[]> {
   const db = await database();
   const writing = db.transaction("parcels", "readwrite", STRICT);
   // The key is given by the database, so that two tabs never give the same.
-  await Promise.all([...parcels.map((parcel) => writing.store.add(parcel as Parcel)), writing.done]);
+  const keys = Promise.all(parcels.map((parcel) => writing.store.add(parcel as Parcel)));
+  await Promise.all([keys, writing.done]);
+  return keys;
+}
+
+/** The rules have looked at parcels, or could not be asked: from now on they are sent and replayed. */
+export async function releaseParcels(places: number[], { isChecked }: { isChecked: boolean }): Promise<void> {
+  // Not written through at once: what is lost of it here is released anew, and the parcel itself is kept.
+  const writing = (await database()).transaction("parcels", "readwrite");
+  for (const n of places) {
+    const held = await writing.store.get(n);
+    if (!held?.checkedBy) continue;
+    const { checkedBy: _looked, ...parcel } = held;
+    await writing.store.put({ ...parcel, unchecked: !isChecked });
+  }
+  await writing.done;
+}
+
+/** Take back what the rules refused; false, and nothing is taken back, where some of it was released already. */
+export async function withdrawParcels(places: number[]): Promise<boolean> {
+  const writing = (await database()).transaction("parcels", "readwrite");
+  const held = await Promise.all(places.map((n) => writing.store.get(n)));
+  const mayBe = held.every((parcel) => parcel?.checkedBy);
+  if (mayBe) await Promise.all(places.map((n) => writing.store.delete(n)));
+  await writing.done;
+  return mayBe;
 }
 
 /** Change what is noted of a parcel that is still here; its events never change. */

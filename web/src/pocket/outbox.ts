@@ -12,7 +12,10 @@ import {
   type Parcel,
   parcelsOf,
   picturesOf,
+  releaseParcels,
+  withdrawParcels,
 } from "./device-store";
+import { leftByPages, PAGE, pageIsHeld } from "./open-pages";
 import { fits } from "./room";
 
 /** What sends pictures is loaded after the first page is drawn, and with it what hashes them. */
@@ -30,6 +33,9 @@ const ANSWER_MS = 30_000;
 /** After one that did not come the next is waited for twice as long, up to this: a slow server is no line that is down. */
 const MOST_ANSWER_MS = 60_000;
 
+/** What this page noted and its rules still look at, by the identities of its parcels. */
+const underCheck = new Set<string>();
+
 /** Why what waits does not go. */
 type Held = "" | "offline" | "signed out" | "busy";
 
@@ -44,6 +50,8 @@ export interface OutboxState {
   settled: Parcel[];
   pictures: KeptPicture[];
   held: Held;
+  /** How much was recorded just now and is not kept on the device yet. */
+  nComing: number;
   /** What could not even be kept on the device, in words. */
   lost: string;
 }
@@ -73,6 +81,7 @@ export class Outbox {
     settled: [],
     pictures: [],
     held: "",
+    nComing: 0,
     lost: "",
   };
   private readonly listeners = new Set<() => void>();
@@ -110,12 +119,11 @@ export class Outbox {
     });
   };
 
-  /** Record for an order; gives the parcels, nothing when it could not be kept here, and then it is not recorded. */
-  readonly record = async (
-    order: string,
-    events: FieldEvent[],
-    { isChecked }: { isChecked: boolean },
-  ): Promise<string[] | null> => {
+  /**
+   * Note what is recorded for an order, on the device, before the rules have looked at it; gives where it is, nothing
+   * when it could not be kept, and then it is not recorded. It is sent once it is released.
+   */
+  readonly note = async (order: string, events: FieldEvent[]): Promise<Noted | null> => {
     const parcels: Omit<Parcel, "n">[] = [];
     for (let i = 0; i < events.length; i += MAX_EVENTS)
       parcels.push({
@@ -123,19 +131,42 @@ export class Outbox {
         person: this.person,
         order,
         events: events.slice(i, i + MAX_EVENTS),
-        unchecked: !isChecked,
+        checkedBy: PAGE,
         at: Date.now(),
       });
+    const ids = parcels.map((parcel) => parcel.id);
+    for (const id of ids) underCheck.add(id);
+    this.set({ nComing: this.state.nComing + 1 });
     try {
-      await keepParcels(parcels);
+      await pageIsHeld;
+      const places = await keepParcels(parcels);
+      await this.changed().catch(() => undefined);
+      this.set({ lost: "" });
+      return { ids, places };
     } catch {
+      for (const id of ids) underCheck.delete(id);
       this.set({ lost: NO_ROOM });
       return null;
+    } finally {
+      this.set({ nComing: this.state.nComing - 1 });
     }
-    this.set({ lost: "" });
+  };
+
+  /** What was noted goes to the server from now on: the rules had nothing against it, or could not be asked. */
+  readonly release = async ({ ids, places }: Noted, { isChecked }: { isChecked: boolean }) => {
+    // Where this cannot be written it stays noted, and is released with what pages left.
+    await releaseParcels(places, { isChecked }).catch(() => undefined);
+    for (const id of ids) underCheck.delete(id);
     await this.changed();
     void this.flush();
-    return parcels.map((parcel) => parcel.id);
+  };
+
+  /** The rules refused what was noted; false where it was released meanwhile, and then it stays. */
+  readonly withdraw = async ({ ids, places }: Noted): Promise<boolean> => {
+    const isBack = await withdrawParcels(places).catch(() => false);
+    if (isBack) for (const id of ids) underCheck.delete(id);
+    await this.changed();
+    return isBack;
   };
 
   /** Keep a picture until the server has it; gives its identity, nothing when it could not be kept. */
@@ -225,9 +256,21 @@ export class Outbox {
     };
   }
 
+  /** What a page noted and left before its rules had looked at it is released as it stands. */
+  private readonly releaseLeft = async (kept: Parcel[]) => {
+    const left = await leftByPages(kept, underCheck);
+    if (left.length === 0) return kept;
+    await releaseParcels(
+      left.map((parcel) => parcel.n),
+      { isChecked: false },
+    );
+    await this.changed();
+    return parcelsOf(this.person);
+  };
+
   private readonly sendParcels = async () => {
-    const waits = (p: Parcel) => !p.refusal && !p.settled && p.recorded === undefined;
-    const waiting = (await parcelsOf(this.person)).filter(waits);
+    const waits = (p: Parcel) => !p.checkedBy && !p.refusal && !p.settled && p.recorded === undefined;
+    const waiting = (await this.releaseLeft(await parcelsOf(this.person))).filter(waits);
     let most = MAX_PARCELS;
     while (waiting.length > 0) {
       const bundle = firstOf(waiting, most);
@@ -302,6 +345,12 @@ function firstOf(waiting: Parcel[], most: number): Parcel[] {
   });
 }
 
+/** Where on the device something is that was recorded at once: its parcels' identities and places. */
+export interface Noted {
+  ids: string[];
+  places: number[];
+}
+
 interface SentBundle {
   held: Held;
   /** How many of them the server dealt with, from the first. */
@@ -368,11 +417,12 @@ const refusalOf = (problem: ProblemAnswer) => ({
 
 /** What waits, in words for the bar: true to the last parcel and picture. */
 export function standingWords(
-  { isRead, held }: Pick<OutboxState, "isRead" | "held">,
+  { isRead, held, nComing }: Pick<OutboxState, "isRead" | "held" | "nComing">,
   parcels: Parcel[],
   pictures: KeptPicture[],
 ): string {
   if (!isRead) return "";
+  if (nComing > 0 || parcels.some((p) => p.checkedBy)) return "recording";
   const refused = parcels.filter((p) => p.refusal).length + pictures.filter((p) => p.refusal).length;
   const waiting = parcels.filter((p) => !p.refusal).length;
   const photos = pictures.filter((p) => !p.refusal).length;
