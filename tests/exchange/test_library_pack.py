@@ -74,8 +74,8 @@ def test_a_file_out_of_its_place_is_named() -> None:
 
 
 def test_another_version_is_refused() -> None:
-    assert told(edited("library.json", '"version": 2', '"version": 9')) == [
-        "library.json: this reads reedling-library 2, got reedling-library 9."
+    assert told(edited("library.json", '"version": 3', '"version": 9')) == [
+        "library.json: this reads reedling-library 3, got reedling-library 9."
     ]
     files = generate_pack(PACK)
     del files["library.json"]
@@ -87,7 +87,7 @@ def test_the_version_before_is_still_read() -> None:
     old = {path: text.replace('"questions": [', '"proofs": [') for path, text in files.items()}
     assert old["documents/WP-001/A.json"] != files["documents/WP-001/A.json"]
     assert told(old)[0].endswith("there is no “proofs” here.")
-    old["library.json"] = old["library.json"].replace('"version": 2', '"version": 1')
+    old["library.json"] = old["library.json"].replace('"version": 3', '"version": 1')
     assert parse_pack(old) == PACK
 
 

@@ -111,8 +111,8 @@ PLAN = "documents/WP-001/A.json"
         (PLAN, FILES[PLAN].replace('"letter": "A"', '"letter": "a1"').encode(), "no document and letter"),
         (PLAN, FILES[PLAN].replace('"note"', '"nota"').encode(), "there is no “nota” here"),
         (PLAN, FILES[PLAN].replace('"document": "WP-001"', '"document": "../x"').encode(), "no document"),
-        ("library.json", b'{"format": "reedling-library", "version": 0}', "this reads reedling-library 2"),
-        ("library.json", b'{"format": "reedling-library", "version": 2, "by": "x"}', "there is no “by” here"),
+        ("library.json", b'{"format": "reedling-library", "version": 0}', "this reads reedling-library 3"),
+        ("library.json", b'{"format": "reedling-library", "version": 3, "by": "x"}', "there is no “by” here"),
         ("catalogue/parts.json", b"null", ""),
     ],
 )

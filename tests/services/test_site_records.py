@@ -8,6 +8,7 @@ from uuid import uuid4
 import pytest
 
 from reedling.core.guidance.catalogue import VanStock
+from reedling.core.rollup.carrying import ToCarry
 from reedling.core.runsheet.events import FieldEvent
 from reedling.core.runsheet.site_events import (
     CustomerSaid,
@@ -26,7 +27,7 @@ from reedling.services.views.completions import completion, inbox
 from reedling.services.views.desk import desk
 from reedling.services.views.loose_records import all_loose
 from reedling.services.views.orders import order_page
-from reedling.services.views.pocket import own_order, own_parts
+from reedling.services.views.pocket import own_load, own_order
 from reedling.services.views.site_records import waiting_site_records
 from reedling.services.views.waiting import count_waiting
 from tests.conftest import INES, MAREK, ODA, RUNA
@@ -148,13 +149,13 @@ def test_what_is_beside_the_steps_makes_a_job_worth_reading(context: Context, fi
 
 
 def test_what_to_carry_is_held_against_ones_own_van(context: Context, order: str) -> None:
-    (part,) = own_parts(context, RUNA)
+    (part,) = own_load(context, RUNA).parts
     assert (part.part, part.perhaps, part.in_van, part.orders) == ("RV-SEAT", 1, 0, (order,))
     with context.writing() as unit:
         stock = tuple(
             VanStock(technician=t, part="RV-SEAT", quantity=3) for t in ("Runa Ashdown", "Teo Larkin")
         )
         unit.catalogues.replace(replace(unit.catalogues.get(), van_stock=stock))
-    (part,) = own_parts(context, RUNA)
+    (part,) = own_load(context, RUNA).parts
     assert (part.in_van, part.perhaps_short) == (3, 0)
-    assert own_parts(context, INES) == ()
+    assert own_load(context, INES) == ToCarry(parts=(), tools=())

@@ -107,9 +107,7 @@ test("one that cannot even be read holds up none of the others", async () => {
 test("two tabs give each parcel a place of its own", async () => {
   server(() => "down");
   const tabs = [new Outbox("runa"), new Outbox("runa")];
-  await Promise.all(
-    Array.from({ length: 20 }, (_, n) => record(tabs[n % 2] as Outbox, "WO-1", `note ${n}`)),
-  );
+  await Promise.all(Array.from({ length: 20 }, (_, n) => record(tabs[n % 2] as Outbox, "WO-1", `note ${n}`)));
   const kept = await store.parcelsOf("runa");
   expect(kept).toHaveLength(20);
   expect(new Set(kept.map((p) => p.n)).size).toBe(20);
@@ -213,10 +211,13 @@ test("what a page noted that was gone before its rules had looked at it is sent 
   ]);
   const { asked } = server(taken);
   await new Outbox("runa").flush();
-  const sent = asked.flatMap((one) => (one.body as { submissions: { id: string; checked: boolean }[] }).submissions);
-  expect(sent.map((one) => [one.id, one.checked]), "this browser cannot tell which pages are open").toEqual([
-    ["left", false],
-  ]);
+  const sent = asked.flatMap(
+    (one) => (one.body as { submissions: { id: string; checked: boolean }[] }).submissions,
+  );
+  expect(
+    sent.map((one) => [one.id, one.checked]),
+    "this browser cannot tell which pages are open",
+  ).toEqual([["left", false]]);
 });
 
 test("what the device cannot keep is not said to be recorded", async () => {

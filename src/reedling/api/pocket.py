@@ -12,9 +12,10 @@ from reedling.api.access import Anyone, Ctx, Technician
 from reedling.api.error_mapping import ProblemAnswer, problem_of
 from reedling.api.guarded import DOCUMENT_BODY, PICTURE_BODY, guarded_router
 from reedling.api.page_version import SameVersion
-from reedling.core.guidance.catalogue import Cause, Part, Remedy
+from reedling.core.guidance.catalogue import Cause, Part, Remedy, Tool
 from reedling.core.orders.receipts import Picture, Receipt, Upload
 from reedling.core.orders.time_sheets import TimeSheetDay
+from reedling.core.rollup.carrying import ToCarry
 from reedling.core.runsheet.events import FieldEvent
 from reedling.errors import ReedlingError
 from reedling.services.actions import asking_back
@@ -91,24 +92,11 @@ class SubmissionAnswer(BaseModel):
     refusal: ProblemAnswer | None = None
 
 
-class CarriedPart(BaseModel):
-    """A part to carry, in its own unit: wanted for certain, perhaps on top, in the van, and what is missing."""
-
-    part: str
-    name: str
-    unit: str
-    wanted: float
-    perhaps: float
-    in_van: float
-    short: float
-    perhaps_short: float
-    orders: list[str]
-
-
 class PocketLists(BaseModel):
     """What a technician chooses from."""
 
     parts: list[Part]
+    tools: list[Tool]
     causes: list[Cause]
     remedies: list[Remedy]
     standard_steps: list[StandardStep]
@@ -129,23 +117,10 @@ def plate(
     return pocket_views.plate(context, code)
 
 
-@router.get("/pocket/parts-to-carry")
-def own_parts(person: Technician, context: Ctx) -> list[CarriedPart]:
-    """What the technician needs to carry for the orders taken along, what is short first."""
-    return [
-        CarriedPart(
-            part=p.part,
-            name=p.name,
-            unit=p.unit,
-            wanted=p.wanted,
-            perhaps=p.perhaps,
-            in_van=p.in_van,
-            short=p.short,
-            perhaps_short=p.perhaps_short,
-            orders=list(p.orders),
-        )
-        for p in pocket_views.own_parts(context, person)
-    ]
+@router.get("/pocket/to-carry")
+def own_load(person: Technician, context: Ctx) -> ToCarry:
+    """The parts and tools that the technician needs to carry for the orders taken along, what is short first."""
+    return pocket_views.own_load(context, person)
 
 
 @router.get("/pocket/time-sheet")
@@ -188,6 +163,7 @@ def lists(person: Technician, context: Ctx) -> PocketLists:
     found = lists_views.catalogue(context)
     return PocketLists(
         parts=list(found.parts),
+        tools=list(found.tools),
         causes=list(found.causes),
         remedies=list(found.remedies),
         standard_steps=list(pocket_views.standard_steps(context)),

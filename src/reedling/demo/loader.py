@@ -52,13 +52,14 @@ def _together(first: Catalogue, second: Catalogue) -> Catalogue:
 
 def _with_wider_crews(lists: Catalogue) -> Catalogue:
     """The lists with those who join the first crews: each holds and carries what one of their district does."""
-    roster, stock = list(lists.roster), list(lists.van_stock)
+    roster, stock, tools = list(lists.roster), list(lists.van_stock), list(lists.van_tools)
     for n, person in enumerate(_register("wider")["people"]):
         like = sorted({h.technician for h in lists.roster if h.district == person["district"]})
         one = like[n % len(like)]
         roster += [replace(h, technician=person["name"]) for h in lists.roster if h.technician == one]
         stock += [replace(s, technician=person["name"]) for s in lists.van_stock if s.technician == one]
-    return replace(lists, roster=tuple(roster), van_stock=tuple(stock))
+        tools += [replace(t, technician=person["name"]) for t in lists.van_tools if t.technician == one]
+    return replace(lists, roster=tuple(roster), van_stock=tuple(stock), van_tools=tuple(tools))
 
 
 def _near(lists: Catalogue, today: date) -> Catalogue:

@@ -1,13 +1,13 @@
 """The library pack: a folder of JSON files that exports, imports and diffs well in git.
 
-Format ``reedling-library``, version 2, UTF-8::
+Format ``reedling-library``, version 3, UTF-8::
 
     library.json                       the format and its version
     catalogue/<list>.json              one list of the catalogue each
     documents/<document>/<letter>.json one revision each, with its state and content
     illustrations/<hash>.json          one picture each, its bytes in base64 (RFC 4648)
 
-Version 1 called the questions of a step ``proofs``; it is read as well.
+Version 1 called the questions of a step ``proofs``, and before version 3 there were no tools; both are read as well.
 
 Losses: who wrote, sent and released a revision is not carried, nor the edits that led to it.
 """
@@ -39,7 +39,7 @@ from reedling.exchange.content import CATALOGUES, dump_value, load_content, load
 from reedling.exchange.json_text import read_json
 
 FORMAT = "reedling-library"
-VERSION = 2
+VERSION = 3
 FIRST_VERSION = 1
 """The oldest version that is still read."""
 MAX_FILE_TEXT = 20_000_000

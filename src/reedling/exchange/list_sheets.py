@@ -172,6 +172,7 @@ def _wanted(kind: str) -> str:
     """What a cell of a column is to hold, in words."""
     words = {
         "float": "a number",
+        "int": "a whole number",
         "date | None": "a day such as 2027-03-31",
         "bool": "yes or no",
         "Level": " or ".join((", ".join(LEVELS[:-1]), LEVELS[-1])),

@@ -4,6 +4,8 @@ type Schemas = components["schemas"];
 
 export type PlacedAsset = Schemas["PlacedAsset"];
 export type Catalogue = Schemas["Catalogue"];
+export type Part = Schemas["Part"];
+export type Tool = Schemas["Tool"];
 export type CompletionPage = Schemas["CompletionPage"];
 export type Condition =
   | Schemas["Comparison"]
@@ -29,7 +31,7 @@ export type LooseLine = Schemas["LooseLine"];
 export type PocketDay = Schemas["PocketDay"];
 export type MeantPart = Schemas["MeantPart"];
 export type SiteRecordLine = Schemas["SiteRecordLine"];
-export type CarriedPart = Schemas["CarriedPart"];
+export type ToCarry = Schemas["ToCarry"];
 export type ReplayView = Schemas["ReplayView"];
 export type Replayed = Schemas["Replayed"];
 export type PastFixView = Schemas["PastFixView"];

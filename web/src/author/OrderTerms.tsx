@@ -15,6 +15,7 @@ import type { IncidentType, IncidentTypePage, IncidentTypeView, Level } from "..
 import { SavedNumber, SavedText } from "../draft/saved-fields";
 import { chosenAnew, rework, setPlan, useDraft } from "../draft/use-draft";
 import { count, minutes, number } from "../ui/format";
+import { toolAmount } from "../ui/need-words";
 import { useAct } from "../ui/use-act";
 
 const skillText = (need: { skill: string; level: Level }) => `${need.skill} ${need.level}`;
@@ -52,6 +53,7 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
     ...content.forms.map((f) => forms.find((row) => row.link.document === f)?.link.title ?? f),
     ...content.skills.map((s) => `${name(lists?.skills, s.skill).toLowerCase()} ${s.level}`),
     ...content.parts.map((p) => `${number(p.quantity)} ${name(lists?.parts, p.part)}`),
+    ...content.tools.map((t) => toolAmount(lists?.tools, t.tool, t.quantity)),
   ].filter(Boolean);
 
   async function begin() {
@@ -205,6 +207,40 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
                   onSave={(v) =>
                     remake("parts", (now) =>
                       now.map((q) => (q.part === p.part ? { ...q, quantity: v ?? 1 } : q)),
+                    )
+                  }
+                />
+              ))}
+            </div>
+          )}
+          <MultiSelect
+            label="Tools wanted besides those of the steps"
+            searchable
+            mt={6}
+            data={lists.tools.map((t) => ({ value: t.code, label: t.name }))}
+            value={content.tools.map((t) => t.tool)}
+            onChange={(v) =>
+              remake("tools", (now) =>
+                chosenAnew(
+                  content.tools.map((t) => t.tool),
+                  v,
+                )(now.map((t) => t.tool)).map(
+                  (tool) => now.find((t) => t.tool === tool) ?? { tool, quantity: 1 },
+                ),
+              )
+            }
+          />
+          {content.tools.length > 0 && (
+            <div className="actions under">
+              {content.tools.map((t) => (
+                <SavedNumber
+                  key={t.tool}
+                  label={`How many: ${name(lists.tools, t.tool)}`}
+                  value={t.quantity}
+                  width={180}
+                  onSave={(v) =>
+                    remake("tools", (now) =>
+                      now.map((q) => (q.tool === t.tool ? { ...q, quantity: v ?? 1 } : q)),
                     )
                   }
                 />

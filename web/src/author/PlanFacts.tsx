@@ -1,8 +1,9 @@
 import { useCatalogue } from "../api/queries";
 import type { Evidence, PlanTotals } from "../api/types";
 import { count, minutes, number, percent, shareText } from "../ui/format";
+import { toolAmount } from "../ui/need-words";
 
-/** Minutes, skills and parts as they add up, beside what the field took. */
+/** Minutes, skills, parts and tools as they add up, beside what the field took. */
 export function PlanFacts({ totals, evidence }: { totals: PlanTotals; evidence: Evidence | undefined }) {
   const catalogue = useCatalogue();
   const skill = (code: string) => catalogue.data?.skills.find((s) => s.code === code)?.name ?? code;
@@ -60,6 +61,21 @@ export function PlanFacts({ totals, evidence }: { totals: PlanTotals; evidence: 
             .join(", ")}
         </span>
       </li>
+      {totals.tools.length > 0 && (
+        <li
+          title={totals.tools
+            .map(
+              (t) => `${toolAmount(catalogue.data?.tools, t.tool, t.most)} in ${percent(t.chance)} % of jobs`,
+            )
+            .join("; ")}
+        >
+          Tools{" "}
+          <b>
+            {totals.tools.filter((t) => t.always).length} sure, {totals.tools.filter((t) => !t.always).length}{" "}
+            likely
+          </b>
+        </li>
+      )}
       {evidence && evidence.n_jobs > 0 && (
         <li title={evidence.definition}>
           Fixed first time <b>{shareText(evidence.fixed_first_time)}</b>

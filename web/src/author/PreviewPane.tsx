@@ -1,10 +1,11 @@
 import { Button, Select } from "@mantine/core";
 import { useEffect, useState } from "react";
 import { client, need } from "../api/client";
-import { useAssets, usePreview } from "../api/queries";
+import { useAssets, useCatalogue, usePreview } from "../api/queries";
 import type { Answer, Answers, PlanView, Question } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { count, minutes } from "../ui/format";
+import { needWords } from "../ui/need-words";
 import { PocketStep } from "../ui/PocketStep";
 import { Trouble } from "../ui/Trouble";
 
@@ -28,6 +29,7 @@ export function PreviewPane({
   const [filled, setFilled] = useState(0);
   const [back, setBack] = useState<string | null>(null);
   const assets = useAssets().data ?? [];
+  const lists = useCatalogue().data;
   const preview = usePreview([plan.document], [plan.etag], { answers, done, reasons, asset });
   const run = preview.data;
   const shown = run?.progress.lines.filter((l) => l.state === "due" || l.state === "done") ?? [];
@@ -111,6 +113,7 @@ export function PreviewPane({
             <PocketStep
               key={`${line.id} ${filled}`}
               line={line}
+              needs={needWords(line, lists)}
               place={`${plan.kind === "form" ? "Section" : line.phase}${plan.kind === "form" ? "" : ", step"} ${place} of ${shown.length}${openCount ? ` and up to ${openCount} more` : ""}`}
               answers={answers}
               asked={state?.asked ?? []}

@@ -195,6 +195,10 @@ function StepBody({
         <PartNeeds plan={plan} step={step} onChange={(make) => rework("parts", make)} />
       </fieldset>
       <fieldset>
+        <legend>Tools</legend>
+        <ToolNeeds step={step} onChange={(make) => rework("tools", make)} />
+      </fieldset>
+      <fieldset>
         <legend>Pictures and links</legend>
         <PicturesField chosen={step.pictures} onChange={(make) => rework("pictures", make)} />
         <LinksField links={step.links} onChange={(links) => set("links", links)} />
@@ -434,6 +438,57 @@ function PartNeeds({
         data={free.map((p) => ({ value: p.code, label: `${p.name}, ${p.code}` }))}
         value={null}
         onChange={(part) => part && onChange((now) => [...now, { part, quantity: 1, condition: null }])}
+      />
+    </>
+  );
+}
+
+function ToolNeeds({
+  step,
+  onChange,
+}: {
+  step: Step;
+  onChange: (make: (now: Step["tools"]) => Step["tools"]) => void;
+}) {
+  const tools = useCatalogue().data?.tools ?? [];
+  const free = tools.filter((t) => !step.tools.some((need) => need.tool === t.code));
+  return (
+    <>
+      {step.tools.map((need) => {
+        const name = tools.find((t) => t.code === need.tool)?.name ?? need.tool;
+        return (
+          <div className="clause" key={need.tool}>
+            <span>{name}</span>
+            <NumberInput
+              aria-label={`How many: ${name}`}
+              w={70}
+              min={1}
+              allowDecimal={false}
+              value={need.quantity}
+              onBlur={(e) => {
+                const quantity = Number(e.currentTarget.value);
+                if (quantity !== need.quantity)
+                  onChange((now) => now.map((n) => (n.tool === need.tool ? { ...n, quantity } : n)));
+              }}
+            />
+            <Button
+              variant="subtle"
+              color="slate"
+              onClick={() => onChange((now) => now.filter((n) => n.tool !== need.tool))}
+            >
+              Remove
+            </Button>
+          </div>
+        );
+      })}
+      <Select
+        placeholder="Add a tool"
+        aria-label="Add a tool"
+        w={230}
+        searchable
+        data={free.map((t) => ({ value: t.code, label: `${t.name}, ${t.code}` }))}
+        value={null}
+        onChange={(tool) => tool && onChange((now) => [...now, { tool, quantity: 1 }])}
       />
     </>
   );

@@ -75,13 +75,13 @@ function Sheet({ page, to }: { page: Kit; to: (goal: number) => string }) {
       <section aria-label="The kit" className="kit">
         <div>
           <h2>The kit to carry</h2>
+          {page.carry.length > 0 && <p>{page.carry.join(", ")}.</p>}
           {kit.parts.length === 0 ? (
             <p>
-              Nothing: {percent(kit.finished)} % of jobs are finished without a part, {basisWords(page)}.
+              No part: {percent(kit.finished)} % of jobs are finished without one, {basisWords(page)}.
             </p>
           ) : (
             <>
-              <p>{page.carry.join(", ")}.</p>
               <p className="soft">
                 It finishes{" "}
                 <b>
@@ -93,9 +93,16 @@ function Sheet({ page, to }: { page: Kit; to: (goal: number) => string }) {
               </p>
             </>
           )}
+          {page.tools.length > 0 && (
+            <p className="soft">
+              <b className="planned">{percent(page.tools_enough)} %</b> of jobs want no other tool, from the
+              author's figures, each tool by itself. Out of {count(page.tools.length, "tool")}.
+            </p>
+          )}
         </div>
         <LadderPlot page={page} to={to} />
       </section>
+      {page.tools.length > 0 && <Tools page={page} />}
       <section aria-label="Likely parts">
         <h2 className="apart">Likely parts</h2>
         {page.parts.length === 0 && (
@@ -148,5 +155,45 @@ function Sheet({ page, to }: { page: Kit; to: (goal: number) => string }) {
         </p>
       </section>
     </>
+  );
+}
+
+function Tools({ page }: { page: Kit }) {
+  return (
+    <section aria-label="Tools">
+      <h2 className="apart">Tools</h2>
+      <table className="rows">
+        <thead>
+          <tr>
+            <th>Tool</th>
+            <th className="num">At once</th>
+            <th className="num">Wanted, by the author</th>
+            <th style={{ width: 170 }} aria-label="Wanted, as a bar" />
+            <th>In the kit</th>
+            <th>Kept at</th>
+            <th>Vans</th>
+          </tr>
+        </thead>
+        <tbody>
+          {page.tools.map((t) => (
+            <tr key={t.tool}>
+              <td>
+                {t.name} <span className="mono soft">{t.tool}</span>
+              </td>
+              <td className="num">{t.quantity}</td>
+              <td className="num">{percent(t.chance)} %</td>
+              <td>
+                <span className="bar planned" style={{ width: `${t.chance * 100}%` }} />
+              </td>
+              <td>{t.in_kit ? "yes" : <span className="soft">no</span>}</td>
+              <td>{t.stocked.join(", ") || <span className="soft">in vans only</span>}</td>
+              <td title={t.vans.join(", ")}>
+                {t.vans.length} of {page.n_vans}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
   );
 }

@@ -91,6 +91,26 @@ export const LISTS: { name: ListName; title: string; about: string; fields: List
     ],
   },
   {
+    name: "tools",
+    title: "Tools",
+    about: "What a job is done with and what comes back.",
+    fields: [
+      { key: "code", label: "Code" },
+      { key: "name", label: "Name", width: 300 },
+      { key: "stocked", label: "Kept at", as: "many" },
+    ],
+  },
+  {
+    name: "van_tools",
+    title: "Tools in vans",
+    about: "What tools each technician has in the van.",
+    fields: [
+      { key: "technician", label: "Technician" },
+      { key: "tool", label: "Tool", of: "tools" },
+      { key: "quantity", label: "How many", as: "number" },
+    ],
+  },
+  {
     name: "cost_kinds",
     title: "Costs",
     about: "What a job may cost besides parts. Without a rate it is left open to the technician.",

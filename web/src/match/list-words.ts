@@ -33,5 +33,6 @@ export function textOf(value: unknown, field: ListField, catalogue: Choices): st
 export function codeOf(name: ListName, entry: Entry): string {
   if (name === "roster") return `${entry.technician} ${entry.skill}`;
   if (name === "van_stock") return `${entry.technician} ${entry.part}`;
+  if (name === "van_tools") return `${entry.technician} ${entry.tool}`;
   return String(entry.code);
 }

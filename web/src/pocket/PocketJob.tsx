@@ -3,6 +3,7 @@ import { useNavigate, useParams } from "react-router";
 import { Unreachable } from "../api/client";
 import type { Answer, FieldEvent, OrderLine, Person, PocketDay, Position, Question } from "../api/types";
 import { calendarDay, dayTime, minutes } from "../ui/format";
+import { needWords } from "../ui/need-words";
 import { OrderCardHead } from "../ui/OrderCard";
 import { opened } from "../ui/opened";
 import { PocketStep } from "../ui/PocketStep";
@@ -15,6 +16,7 @@ import { loadPieces, now, standingWords, useOutbox, waitingAnswers } from "./out
 import { usePhotoDoubts } from "./photo-doubts";
 import { rulesOfPage } from "./rules";
 import { Loose, Unsent } from "./Unsent";
+import { usePocketLists } from "./use-lists";
 import "./pocket.css";
 
 const loadCloseOut = () => import("./CloseOut").then((m) => m.CloseOut);
@@ -91,6 +93,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
   const own = outbox.parcels.filter((p) => p.order === line.id);
   const ownPictures = outbox.pictures.filter((p) => p.order === line.id);
   const standIns = useStandIns();
+  const lists = usePocketLists().data;
   const navigate = useNavigate();
   const far = useArrivalNote(line.site, job.visits.at(-1)?.arrived_where, carrying.isReady);
   // The step under the thumb stays until its person goes on, whatever comes down from the office.
@@ -295,6 +298,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
           <PocketStep
             key={current.id}
             line={current}
+            needs={needWords(current, lists)}
             place={`${current.phase}, step ${place} of ${shown.length}`}
             answers={{
               ...(job.answers as Record<string, Answer>),

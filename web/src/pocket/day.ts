@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { client, need, Unreachable } from "../api/client";
-import type { CarriedPart, Choices, OrderLine, PocketDay, PocketLists } from "../api/types";
+import type { Choices, OrderLine, PocketDay, PocketLists, ToCarry } from "../api/types";
 import { clearOrders, dayName, keepAnswer, keepOrder, keptAnswer, takenOrders } from "./device-store";
 import { rulesOfPage } from "./rules";
 
@@ -105,7 +105,7 @@ async function takeAlong(person: string, day: PocketDay, tell: (done: number, of
     for (const id of order.pictures) pictures.add(id);
   }
   await takePictures([...pictures].map((id) => `/api/v1/illustrations/${id}`));
-  await Promise.allSettled([pocketLists(), choices(), partsToCarry(person)]);
+  await Promise.allSettled([pocketLists(), choices(), toCarry(person)]);
   // The order that is open here stays, whether or not it is to be taken along.
   const open = window.location.pathname.split("/")[2] ?? "";
   await clearOrders(person, new Set([open, ...day.orders.filter((o) => o.taken).map((o) => o.line.id)]));
@@ -154,5 +154,5 @@ export const pocketLists = (): Promise<PocketLists> =>
 export const choices = (): Promise<Choices> => orKept("choices", () => need(client.GET("/api/v1/choices")));
 
 /** What the orders taken along want carried, against the van; without a network as it was fetched last. */
-export const partsToCarry = (person: string): Promise<CarriedPart[]> =>
-  orKept(`parts-to-carry ${person}`, () => need(client.GET("/api/v1/pocket/parts-to-carry")));
+export const toCarry = (person: string): Promise<ToCarry> =>
+  orKept(`to carry ${person}`, () => need(client.GET("/api/v1/pocket/to-carry")));

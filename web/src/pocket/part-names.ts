@@ -1,5 +1,5 @@
 import type { PartSupply } from "../api/types";
-import { number } from "../ui/format";
+import { partAmount } from "../ui/need-words";
 import { usePocketLists } from "./use-lists";
 
 export interface PartNames {
@@ -14,15 +14,10 @@ export interface PartNames {
 /** How parts and those they come from are spoken of on the phone. */
 export function usePartNames(): PartNames {
   const lists = usePocketLists();
-  const parts = new Map(lists.data?.parts.map((part) => [part.code, part]));
   const people = new Map(lists.data?.holders.map((holder) => [holder.person, holder.name]));
   const person = (id: string) => people.get(id) ?? "a colleague";
   return {
-    amount: (code, quantity) => {
-      const part = parts.get(code);
-      const unit = part && part.unit !== "each" ? part.unit : "×";
-      return `${number(quantity)} ${unit} ${part?.name ?? code}`;
-    },
+    amount: (code, quantity) => partAmount(lists.data?.parts, code, quantity),
     source: (supply) => (supply?.of ? `from ${person(supply.of)}` : "sent ahead"),
     person,
   };

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { choices, partsToCarry, pocketLists } from "./day";
+import { choices, pocketLists, toCarry } from "./day";
 
 /** Parts, causes and remedies to choose from; without a network those fetched last. */
 export const usePocketLists = () =>
@@ -15,10 +15,10 @@ export const useKeptChoices = () =>
   useQuery({ queryKey: ["pocket-choices"], queryFn: choices, staleTime: 300_000, networkMode: "always" });
 
 /** What the orders taken along want carried. */
-export const usePartsToCarry = (person: string) =>
+export const useToCarry = (person: string) =>
   useQuery({
-    queryKey: ["parts-to-carry", person],
-    queryFn: () => partsToCarry(person),
+    queryKey: ["to-carry", person],
+    queryFn: () => toCarry(person),
     staleTime: 60_000,
     networkMode: "always",
   });

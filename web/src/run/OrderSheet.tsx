@@ -2,11 +2,19 @@ import { Button, Popover, Select, Textarea, TextInput } from "@mantine/core";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { client, need } from "../api/client";
-import { ordersChanged, useOrder, useOrderChanges, useOrderTrace, useTechnicians } from "../api/queries";
+import {
+  ordersChanged,
+  useCatalogue,
+  useOrder,
+  useOrderChanges,
+  useOrderTrace,
+  useTechnicians,
+} from "../api/queries";
 import { mayWrite } from "../api/roles";
 import type { OrderPage, Person } from "../api/types";
 import { ChangeList } from "../ui/ChangeList";
 import { calendarDay, count, dayTime, minutes, number } from "../ui/format";
+import { needWords, partAmount, toolAmount } from "../ui/need-words";
 import { OrderCosts } from "../ui/OrderCosts";
 import { RunsheetList } from "../ui/RunsheetList";
 import { TraceList } from "../ui/TraceList";
@@ -38,7 +46,12 @@ const STATE_WORDS: Record<string, string> = {
 
 function Sheet({ page, person }: { page: OrderPage; person: Person }) {
   const { line, terms } = page;
+  const lists = useCatalogue().data;
   const trace = useOrderTrace(line.id);
+  const besides = [
+    ...terms.parts.map((need) => partAmount(lists?.parts, need.part, need.quantity)),
+    ...terms.tools.map((need) => toolAmount(lists?.tools, need.tool, need.quantity)),
+  ];
   const changes = useOrderChanges(line.id);
   const plans = person.role === "planner" || person.role === "approver";
   const waits = ["Logged", "Planned", "Return needed"].includes(line.state);
@@ -98,6 +111,11 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
                 Category <b>{page.category_name}</b>
               </li>
             )}
+            {besides.length > 0 && (
+              <li title="Wanted by its incident type besides what its steps want">
+                Besides its steps <b>{besides.join(", ")}</b>
+              </li>
+            )}
             {charged(terms.charges) && (
               <li>
                 Charges <b>{charged(terms.charges)}</b>
@@ -152,7 +170,11 @@ function Sheet({ page, person }: { page: OrderPage; person: Person }) {
             Runsheet, frozen when the order was {page.by_hand.length ? "last changed by hand" : "logged"}
           </h2>
           {page.run.runsheet.lines.length > 0 ? (
-            <RunsheetList run={page.run.runsheet} states={page.job.visits.length ? states : undefined} />
+            <RunsheetList
+              run={page.run.runsheet}
+              states={page.job.visits.length ? states : undefined}
+              needs={(line) => needWords(line, lists)}
+            />
           ) : (
             <p className="note">
               No released plan applied when it was logged. The technician works without guidance and records

@@ -1,5 +1,4 @@
 import type { Answer, Question, RunsheetLine } from "../api/types";
-import { number } from "./format";
 import type { PocketStepProps } from "./pocket-step-props";
 import { QuestionInput } from "./QuestionInput";
 import "./pocket-step.css";
@@ -15,11 +14,7 @@ export function PocketStep(props: PocketStepProps) {
       <h2>{line.text}</h2>
       {line.detail && <p className="pstep-detail">{line.detail}</p>}
       <Pictures ids={line.pictures} />
-      {line.parts.length > 0 && (
-        <p className="pstep-detail">
-          Takes {line.parts.map((need) => `${number(need.quantity)} × ${need.part}`).join(", ")}.
-        </p>
-      )}
+      {props.needs && <p className="pstep-detail">{props.needs}</p>}
       {line.questions
         .filter((question) => asked.includes(question.id))
         .map((question) => (

@@ -1,10 +1,19 @@
-import type { RunView } from "../api/types";
+import type { RunsheetLine, RunView } from "../api/types";
 import { minutes } from "./format";
 import { PHASE_COLOUR, phaseWord } from "./phases";
 import "./runsheet-list.css";
 
 /** A runsheet as issued: its lines by phase, with where each was written. */
-export function RunsheetList({ run, states }: { run: RunView["runsheet"]; states?: Record<string, string> }) {
+export function RunsheetList({
+  run,
+  states,
+  needs,
+}: {
+  run: RunView["runsheet"];
+  states?: Record<string, string>;
+  /** What a line takes and what it is done with, in words. */
+  needs?: (line: RunsheetLine) => string;
+}) {
   return (
     <ol className="rs">
       {run.lines.map((line) => (
@@ -18,6 +27,7 @@ export function RunsheetList({ run, states }: { run: RunView["runsheet"]; states
           <span>
             {line.text}
             {line.when && <small>when {line.when}</small>}
+            {needs?.(line) && <small>{needs(line)}</small>}
             {line.asked_by.length > 1 && <small>asked for by {line.asked_by.join(" and ")}, done once</small>}
           </span>
           <span className="mono soft">{states?.[line.id] ?? minutes(line.minutes.likely)}</span>

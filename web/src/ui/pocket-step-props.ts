@@ -4,6 +4,8 @@ import type { Answer, Answers, Consequence, Offer, PictureMark, Question, Runshe
 export interface PocketStepProps {
   line: RunsheetLine;
   place: string;
+  /** What the step takes and what it is done with, in words. */
+  needs: string;
   answers: Answers;
   /** The questions that are wanted, by identity; a question that is not wanted is not shown. */
   asked: string[];

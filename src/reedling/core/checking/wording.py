@@ -37,7 +37,7 @@ MEANT: Mapping[str, str] = {
 def check_wording(
     plan: Plan, catalogue: Catalogue, today: date, *, sections: bool = False
 ) -> Iterator[Defect]:
-    """Wording, units, parts and skills of each step; the ``sections`` of a form have names, not verbs."""
+    """Wording, units, skills, parts and tools of each step; the ``sections`` of a form have names, not verbs."""
     for index, step in enumerate(plan.steps):
         if not sections:
             yield from _wording(index, step)
@@ -45,6 +45,7 @@ def check_wording(
         yield from _photos(index, step)
         yield from _skills(index, step, catalogue, today)
         yield from _stock(index, step, catalogue)
+        yield from _tools(index, step, catalogue)
 
 
 def _warn(code: str, path: str, message: str) -> Defect:
@@ -127,4 +128,22 @@ def _stock(index: int, step: Step, catalogue: Catalogue) -> Iterator[Defect]:
                 "parts.no_stock",
                 f"/steps/{index}/parts/{j}",
                 f"{part.name}, {part.code}, for “{step.text}” is stocked nowhere.",
+            )
+
+
+def _tools(index: int, step: Step, catalogue: Catalogue) -> Iterator[Defect]:
+    """Tools that no van has in the number wanted and that are kept nowhere; lists without any place say nothing."""
+    known = {t.code: t for t in catalogue.tools}
+    if not catalogue.van_tools and not any(t.stocked for t in catalogue.tools):
+        return
+    for j, need in enumerate(step.tools):
+        tool = known.get(need.tool)
+        most = max((held.quantity for held in catalogue.van_tools if held.tool == need.tool), default=0)
+        if tool is not None and not tool.stocked and most < need.quantity:
+            yield _warn(
+                "tools.nowhere",
+                f"/steps/{index}/tools/{j}",
+                f"{tool.amount(need.quantity)}, {tool.code}, for “{step.text}”: "
+                + ("no van has it" if most == 0 else f"no van has more than {most}")
+                + ", and it is kept nowhere.",
             )

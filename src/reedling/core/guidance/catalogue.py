@@ -1,4 +1,4 @@
-"""The lists guidance refers to by code: equipment, symptoms, causes, remedies, skills, parts."""
+"""The lists guidance refers to by code: equipment, symptoms, causes, remedies, skills, parts, tools."""
 
 from __future__ import annotations
 
@@ -95,6 +95,25 @@ class Part:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Tool:
+    """A thing that a job is done with and that comes back; ``stocked`` names where it is kept when no van has it."""
+
+    code: str
+    name: str
+    stocked: tuple[str, ...] = ()
+    links: tuple[Link, ...] = ()
+
+    def amount(self, quantity: int) -> str:
+        """So many of it, in words; one is told by its name alone.
+
+        >>> tool = Tool(code="SLING", name="Lifting sling")
+        >>> tool.amount(1), tool.amount(2)
+        ('Lifting sling', '2 × Lifting sling')
+        """
+        return self.name if quantity == 1 else f"{quantity} × {self.name}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class VanStock:
     """How much of a part a technician carries, in the part's own unit."""
 
@@ -106,6 +125,20 @@ class VanStock:
     def code(self) -> str:
         """What the entry is known by in its list."""
         return f"{self.technician} {self.part}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class VanTool:
+    """How many of a tool a technician has in the van."""
+
+    technician: str
+    tool: str
+    quantity: int = 1
+
+    @property
+    def code(self) -> str:
+        """What the entry is known by in its list."""
+        return f"{self.technician} {self.tool}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -200,6 +233,8 @@ class Catalogue:
     categories: tuple[Category, ...] = ()
     van_stock: tuple[VanStock, ...] = ()
     cost_kinds: tuple[CostKind, ...] = ()
+    tools: tuple[Tool, ...] = ()
+    van_tools: tuple[VanTool, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -49,7 +49,7 @@ def _tree(lists: Catalogue) -> Iterator[Problem]:
         )
 
 
-_ENTRY_WORDS = {"equipment": "equipment class", "skills": "skill", "parts": "part"}
+_ENTRY_WORDS = {"equipment": "equipment class", "skills": "skill", "parts": "part", "tools": "tool"}
 
 
 def _references(lists: Catalogue) -> Iterator[Problem]:
@@ -65,6 +65,10 @@ def _references(lists: Catalogue) -> Iterator[Problem]:
             )
         if entry == other and entry.listed == "parts":
             yield _error("catalogue.reference", at, f"{entry.code} cannot stand in for itself.", "Remove it.")
+    for held in lists.van_tools:
+        if held.quantity < 0:
+            at = f"/van_tools/{held.code}"
+            yield _error("catalogue.quantity", at, "A quantity is a number from 0 up.", "Write how many.")
     for stock in lists.van_stock:
         if not 0 <= stock.quantity < inf:
             at = f"/van_stock/{stock.code}"

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from reedling.core.guidance.catalogue import Catalogue, Part
+from reedling.core.guidance.catalogue import Catalogue, Part, Tool
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Link, NamesAt, Plan, Step, names_in, steps_and_questions
 from reedling.core.guidance.questions import (
@@ -115,6 +115,7 @@ def compare_incident_types(
                 "forms": (", ".join(older.forms), ", ".join(newer.forms)),
                 "skills": (_type_skills(older, lists), _type_skills(newer, lists)),
                 "parts": (_type_parts(older, lists), _type_parts(newer, lists)),
+                "tools": (_type_tools(older, lists), _type_tools(newer, lists)),
                 "category": (older.category, newer.category),
                 "charges": (_type_charges(older), _type_charges(newer)),
                 "expected minutes": (_type_minutes(older), _type_minutes(newer)),
@@ -133,6 +134,12 @@ def _type_parts(incident: IncidentType, lists: Catalogue) -> str:
     parts = {part.code: part for part in lists.parts}
     needed = ((parts.get(n.part, Part(code=n.part, name=n.part)), n.quantity) for n in incident.parts)
     return ", ".join(part.amount(quantity) for part, quantity in needed)
+
+
+def _type_tools(incident: IncidentType, lists: Catalogue) -> str:
+    tools = {tool.code: tool for tool in lists.tools}
+    needed = ((tools.get(n.tool, Tool(code=n.tool, name=n.tool)), n.quantity) for n in incident.tools)
+    return ", ".join(tool.amount(quantity) for tool, quantity in needed)
 
 
 def _type_charges(incident: IncidentType) -> str:
@@ -189,6 +196,7 @@ def _step_changes(
             "chance": (_chance_text(before), _chance_text(after)),
             "skills": (_skills_text(before), _skills_text(after)),
             "parts": (_parts_text(before, old_names), _parts_text(after, new_names)),
+            "tools": (_tools_text(before), _tools_text(after)),
             "standard step": (before.standard or "none", after.standard or "none"),
             "form": (before.form or "none", after.form or "none"),
             "repeat": (_repeat_text(before), _repeat_text(after)),
@@ -369,6 +377,10 @@ def _parts_text(step: Step, names: Mapping[str, QuestionName]) -> str:
         for n in step.parts
     ]
     return ", ".join(texts) or "none"
+
+
+def _tools_text(step: Step) -> str:
+    return ", ".join(f"{n.quantity} × {n.tool}" for n in step.tools) or "none"
 
 
 def longest_in_order(older: Sequence[str], newer: Sequence[str]) -> list[str]:

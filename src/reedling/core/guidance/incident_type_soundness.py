@@ -43,6 +43,7 @@ def _terms(incident: IncidentType, catalogue: Catalogue) -> Iterator[Problem]:
     known = {
         "skill": {s.code for s in catalogue.skills},
         "part": {p.code for p in catalogue.parts},
+        "tool": {t.code for t in catalogue.tools},
         "category": {c.code for c in catalogue.categories},
     }
     for i, need in enumerate(incident.skills):
@@ -55,6 +56,11 @@ def _terms(incident: IncidentType, catalogue: Catalogue) -> Iterator[Problem]:
             yield _error(
                 "incident_types.amount", f"/parts/{i}", f"The quantity of {part.part} must be above 0."
             )
+    for i, wanted in enumerate(incident.tools):
+        if wanted.tool not in known["tool"]:
+            yield _error("incident_types.tool", f"/tools/{i}", f"There is no tool {wanted.tool}.")
+        elif wanted.quantity < 1:
+            yield _error("incident_types.amount", f"/tools/{i}", f"Of {wanted.tool} one or more are wanted.")
     if incident.category and incident.category not in known["category"]:
         yield _error("incident_types.category", "/category", f"There is no category {incident.category}.")
     amounts = {

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from reedling.core.guidance.skills import PartNeed, SkillNeed
+from reedling.core.guidance.skills import PartNeed, SkillNeed, ToolNeed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -21,8 +21,8 @@ class IncidentType:
     """What the call is, for which equipment, and the terms that an order of this type gets.
 
     ``plans`` and ``forms`` are documents. Those that no row of a table names come with every order
-    of the type; the others when their rows say so. ``skills`` and ``parts`` are wanted besides those
-    of the steps. ``expected_minutes`` is what to plan for where the author knows better than the sum
+    of the type; the others when their rows say so. ``skills``, ``parts`` and ``tools`` are wanted
+    besides those of the steps. ``expected_minutes`` is what to plan for where the author knows better than the sum
     of the steps. A type is one of routine visits where ``due_within_days`` says within how many days of
     falling due, which is when it is logged, a visit is to be done.
     """
@@ -34,6 +34,7 @@ class IncidentType:
     forms: tuple[str, ...] = ()
     skills: tuple[SkillNeed, ...] = ()
     parts: tuple[PartNeed, ...] = ()
+    tools: tuple[ToolNeed, ...] = ()
     category: str = ""
     charges: Charges = Charges()
     expected_minutes: float | None = None
@@ -49,6 +50,7 @@ class OrderTerms:
     expected_minutes: float | None = None
     skills: tuple[SkillNeed, ...] = ()
     parts: tuple[PartNeed, ...] = ()
+    tools: tuple[ToolNeed, ...] = ()
     due_within_days: int | None = None
 
 
@@ -60,5 +62,6 @@ def terms_of(incident: IncidentType) -> OrderTerms:
         expected_minutes=incident.expected_minutes,
         skills=incident.skills,
         parts=incident.parts,
+        tools=incident.tools,
         due_within_days=incident.due_within_days,
     )

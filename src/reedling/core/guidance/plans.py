@@ -10,7 +10,7 @@ from typing import Literal
 from reedling.core.guidance.finish_rules import FinishRule
 from reedling.core.guidance.phases import Phase
 from reedling.core.guidance.questions import Question, question_name
-from reedling.core.guidance.skills import PartNeed, SkillNeed
+from reedling.core.guidance.skills import PartNeed, SkillNeed, ToolNeed
 from reedling.core.logic.conditions import Condition, QuestionName
 
 
@@ -67,6 +67,7 @@ class Step:
     questions: tuple[Question, ...] = ()
     skills: tuple[SkillNeed, ...] = ()
     parts: tuple[PartNeed, ...] = ()
+    tools: tuple[ToolNeed, ...] = ()
     under: str | None = None
     condition: Condition | None = None
     chance: float | None = None

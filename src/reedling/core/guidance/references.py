@@ -11,7 +11,7 @@ from reedling.core.guidance.decision_tables import ColumnKind, DecisionTable
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan, steps_and_questions
 from reedling.core.guidance.questions import MeterReading, Question
-from reedling.core.guidance.skills import PartNeed, SkillNeed
+from reedling.core.guidance.skills import PartNeed, SkillNeed, ToolNeed
 from reedling.core.guidance.written_guides import WrittenGuide
 from reedling.core.logic.conditions import Condition, comparisons, is_fact
 
@@ -30,6 +30,8 @@ ListName = Literal[
     "categories",
     "van_stock",
     "cost_kinds",
+    "tools",
+    "van_tools",
 ]
 
 _IN_CELLS: Mapping[ColumnKind, ListName] = {
@@ -87,6 +89,8 @@ def entries_between(lists: Catalogue) -> Iterator[tuple[ListEntry, ListEntry]]:
         yield from _from("roster", holding.code, "skills", [holding.skill])
     for stock in lists.van_stock:
         yield from _from("van_stock", stock.code, "parts", [stock.part])
+    for held in lists.van_tools:
+        yield from _from("van_tools", held.code, "tools", [held.tool])
 
 
 def _from(
@@ -102,7 +106,7 @@ def _of_incident_type(incident: IncidentType) -> Iterator[ListEntry]:
         yield ListEntry("equipment", incident.equipment)
     if incident.category:
         yield ListEntry("categories", incident.category)
-    yield from _needs(incident.skills, incident.parts)
+    yield from _needs(incident.skills, incident.parts, incident.tools)
 
 
 def _of_plan(plan: Plan) -> Iterator[ListEntry]:
@@ -117,7 +121,7 @@ def _of_plan(plan: Plan) -> Iterator[ListEntry]:
         yield from _condition(rule.when)
         yield from _condition(rule.needs)
     for step in plan.steps:
-        yield from _needs(step.skills, step.parts)
+        yield from _needs(step.skills, step.parts, step.tools)
         yield from _condition(step.condition)
         if step.repeat and step.repeat.field:
             yield from _fact(step.repeat.field)
@@ -150,8 +154,11 @@ def _of_guide(guide: WrittenGuide) -> Iterator[ListEntry]:
     yield from (ListEntry("remedies", r.remedy) for r in guide.remedies)
 
 
-def _needs(skills: Iterable[SkillNeed], parts: Iterable[PartNeed]) -> Iterator[ListEntry]:
+def _needs(
+    skills: Iterable[SkillNeed], parts: Iterable[PartNeed], tools: Iterable[ToolNeed]
+) -> Iterator[ListEntry]:
     yield from (ListEntry("skills", need.skill) for need in skills)
+    yield from (ListEntry("tools", need.tool) for need in tools)
     for need in parts:
         yield ListEntry("parts", need.part)
         yield from _condition(need.condition)

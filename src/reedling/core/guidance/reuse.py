@@ -147,6 +147,7 @@ def _with_standard(step: Step, written: Plan) -> Step:
         questions=tuple(_renamed(q, step.id) for q in body.questions),
         skills=body.skills,
         parts=_parts(body.parts, step.id),
+        tools=body.tools,
         safety=body.safety,
         links=body.links,
         pictures=body.pictures,

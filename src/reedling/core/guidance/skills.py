@@ -1,4 +1,4 @@
-"""Levels of a skill, and what a step asks for."""
+"""Levels of a skill, and what a step asks for: skills, parts, tools."""
 
 from __future__ import annotations
 
@@ -30,6 +30,14 @@ class PartNeed:
     part: str
     quantity: float = 1.0
     condition: Condition | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ToolNeed:
+    """A tool, by its code, that the step is done with; it comes back, so what steps want of it is not added up."""
+
+    tool: str
+    quantity: int = 1
 
 
 def level_rank(level: Level) -> int:

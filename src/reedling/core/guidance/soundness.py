@@ -251,6 +251,13 @@ def _needs_level(reading: _Reading, path: str, named: str, step: Step) -> Iterat
         if part.quantity <= 0:
             yield _error("steps.part_quantity", at, f"{named}: the quantity of {part.part} is not above 0.")
         yield from _condition_level(reading, f"{at}/condition", named, part.condition, last, own=True)
+    known_tools = {t.code for t in reading.catalogue.tools}
+    for i, tool in enumerate(step.tools):
+        at = f"{path}/tools/{i}"
+        if tool.tool not in known_tools:
+            yield _error("steps.tool", at, f"{named}: there is no tool {tool.tool}.")
+        if tool.quantity < 1:
+            yield _error("steps.tool_quantity", at, f"{named}: of {tool.tool} one or more are wanted.")
 
 
 def _proof_level(reading: _Reading, path: str, step_named: str, question: Question) -> Iterator[Problem]:

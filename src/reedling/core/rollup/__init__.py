@@ -1,4 +1,4 @@
-"""What a plan adds up to: minutes, skills and parts."""
+"""What a plan adds up to: minutes, skills, parts and tools."""
 
 __all__ = [
     "branches",

@@ -1,4 +1,4 @@
-"""The kit to carry: the smallest set of parts with which enough jobs are finished the first time."""
+"""The kit to carry: the smallest sets of parts and of tools with which enough jobs are finished the first time."""
 
 from __future__ import annotations
 
@@ -98,11 +98,9 @@ def kit_from_chances(needs: Iterable[KitPart], goal: float) -> Kit:
     parts is the smallest; this is exact.
     """
     given = _sorted(needs)
-    ladder = [
-        Rung(parts=tuple(p.part for p in given[:n]), finished=prod(1 - p.share for p in given[n:]))
-        for n in range(len(given) + 1)
-    ]
-    rung = next(r for r in ladder if r.finished >= goal - 1e-12 or r is ladder[-1])
+    without = _finished_with_first([p.share for p in given])
+    ladder = [Rung(parts=tuple(p.part for p in given[:n]), finished=share) for n, share in enumerate(without)]
+    rung = ladder[_fewest(without, goal)]
     return Kit(
         parts=given[: len(rung.parts)],
         goal=goal,
@@ -113,6 +111,46 @@ def kit_from_chances(needs: Iterable[KitPart], goal: float) -> Kit:
         n_candidates=len(given),
         ladder=tuple(ladder),
     )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KitTool:
+    """A tool of a kit: how many of it one step wants at the most, and in what share of jobs it is wanted."""
+
+    tool: str
+    quantity: int
+    share: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ToolKit:
+    """The tools of a kit, and those ``left_out`` because too few jobs want them; ``enough`` of the jobs want none of these."""
+
+    tools: tuple[KitTool, ...]
+    left_out: tuple[KitTool, ...]
+    enough: float
+
+
+def tool_kit(needs: Iterable[KitTool], goal: float) -> ToolKit:
+    """The fewest tools such that at least ``goal`` of the jobs want no other.
+
+    From how likely each is wanted (its ``share``), taken as independent of the others; so the unlikeliest are left
+    out, and this is exact.
+    """
+    given = sorted(needs, key=lambda t: (-t.share, t.tool))
+    without = _finished_with_first([t.share for t in given])
+    n = _fewest(without, goal)
+    return ToolKit(tools=tuple(given[:n]), left_out=tuple(given[n:]), enough=without[n])
+
+
+def _finished_with_first(shares: Sequence[float]) -> list[float]:
+    """What share of jobs wants none but the first n, for each n from 0 up; each is wanted independently of the others."""
+    return [prod(1 - share for share in shares[n:]) for n in range(len(shares) + 1)]
+
+
+def _fewest(finished: Sequence[float], goal: float) -> int:
+    """The smallest n that reaches the goal, or all."""
+    return next((n for n, share in enumerate(finished) if share >= goal - 1e-12), len(finished) - 1)
 
 
 def _sorted(parts: Iterable[KitPart]) -> tuple[KitPart, ...]:

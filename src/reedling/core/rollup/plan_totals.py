@@ -1,4 +1,4 @@
-"""Minutes, skills and parts of a plan, from what its author wrote and how often the field branches."""
+"""Minutes, skills, parts and tools of a plan, from what its author wrote and how often the field branches."""
 
 from __future__ import annotations
 
@@ -47,6 +47,19 @@ class PartTotal:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ToolTotal:
+    """A tool over the whole plan: the most that one step wants of it, and the chance that any step does.
+
+    It comes back from each step, so what several steps want is not added up.
+    """
+
+    tool: str
+    most: int
+    chance: float
+    always: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PlanTotals:
     """What a plan adds up to, in minutes.
 
@@ -65,6 +78,7 @@ class PlanTotals:
     minutes: MinutesSpread
     skills: tuple[SkillTotal, ...]
     parts: tuple[PartTotal, ...]
+    tools: tuple[ToolTotal, ...]
 
 
 MOST_EXACT_WAYS = 4096
@@ -80,7 +94,7 @@ NO_MINUTES = Minutes(likely=0)
 class _Weighed:
     """A line with the runs in which it is wanted, and those in which it takes each of its parts.
 
-    ``step`` is the step that it is of, with its minutes and skills. ``sure`` says that neither it nor a
+    ``step`` is the step that it is of, with its minutes, skills and tools. ``sure`` says that neither it nor a
     line it hangs on has a condition.
     """
 
@@ -134,8 +148,8 @@ def _without_words(plan: Plan) -> Plan:
 
 
 def _without_amounts(plan: Plan) -> Plan:
-    """The plan without minutes and skills, on which no branch hangs."""
-    return replace(plan, steps=tuple(replace(s, minutes=NO_MINUTES, skills=()) for s in plan.steps))
+    """The plan without minutes, skills and tools, on which no branch hangs."""
+    return replace(plan, steps=tuple(replace(s, minutes=NO_MINUTES, skills=(), tools=()) for s in plan.steps))
 
 
 @lru_cache(maxsize=128)
@@ -164,6 +178,7 @@ def _totals(plans: tuple[Plan, ...], evidence: tuple[tuple[str, BranchEvidence],
         ),
         skills=_skills(weighed, p),
         parts=_parts(found, weighed, p),
+        tools=_tools(weighed, p),
     )
 
 
@@ -300,6 +315,20 @@ def _parts(found: Outlook, weighed: list[_Weighed], p: NDArray[np.float64]) -> t
         for part, taken in quantities.items()
     ]
     return tuple(sorted(out, key=lambda t: (not t.always, t.part)))
+
+
+def _tools(weighed: list[_Weighed], p: NDArray[np.float64]) -> tuple[ToolTotal, ...]:
+    wanted: dict[str, NDArray[np.bool_]] = {}
+    most: dict[str, int] = {}
+    for w in weighed:
+        for need in w.step.tools:
+            wanted[need.tool] = wanted.get(need.tool, np.zeros(len(p), dtype=bool)) | w.wanted
+            most[need.tool] = max(most.get(need.tool, 0), need.quantity if w.wanted.any() else 0)
+    out = [
+        ToolTotal(tool=tool, most=most[tool], chance=min(1.0, float(on @ p)), always=bool(on.all()))
+        for tool, on in wanted.items()
+    ]
+    return tuple(sorted(out, key=lambda t: (not t.always, t.tool)))
 
 
 def _most(found: Outlook, part: str) -> float:

@@ -84,6 +84,7 @@ def _line(source: Source, filled: FilledPlan, step: Step, when: str) -> Runsheet
         questions=(*_safety(step, own), *(rename_question(question, own) for question in step.questions)),
         skills=step.skills,
         parts=tuple(replace(p, condition=rename_questions(p.condition, own)) for p in step.parts),
+        tools=step.tools,
         under=own(step.under) if step.under else None,
         condition=rename_questions(step.condition, own),
         when=when,

@@ -11,7 +11,7 @@ from reedling.core.guidance.finish_rules import FinishRule
 from reedling.core.guidance.phases import Phase
 from reedling.core.guidance.plans import Link, Minutes, Repeat
 from reedling.core.guidance.questions import Instruction, Question
-from reedling.core.guidance.skills import PartNeed, SkillNeed
+from reedling.core.guidance.skills import PartNeed, SkillNeed, ToolNeed
 from reedling.core.logic.conditions import Answer, Condition
 
 
@@ -57,6 +57,7 @@ class RunsheetLine:
     repeat: Repeat | None = None
     each: str = ""
     asked_by: tuple[str, ...] = ()
+    tools: tuple[ToolNeed, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -133,6 +133,7 @@ def _asking(head: RunsheetLine, repeat: Repeat) -> RunsheetLine:
         questions=(question,),
         skills=(),
         parts=(),
+        tools=(),
         safety="",
         links=(),
         pictures=(),

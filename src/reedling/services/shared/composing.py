@@ -48,13 +48,16 @@ def compose(
 
 
 def _links_at_hand(lists: Catalogue, sheet: Runsheet, asset: Asset) -> Iterator[Link]:
-    """Documents of the asset's class and those above it, and of the parts that steps take."""
+    """Documents of the asset's class and those above it, and of the parts and tools that steps take."""
     classes = {c.code: c for c in lists.equipment}
     for code in EquipmentTree.of(lists.equipment).lineage(asset.equipment):
         yield from classes[code].links if code in classes else ()
     taken = {need.part for line in sheet.lines for need in line.parts}
     for part in lists.parts:
         yield from part.links if part.code in taken else ()
+    used = {need.tool for line in sheet.lines for need in line.tools}
+    for tool in lists.tools:
+        yield from tool.links if tool.code in used else ()
 
 
 def issued_documents(sheet: Runsheet) -> list[str]:

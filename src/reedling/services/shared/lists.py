@@ -157,6 +157,8 @@ def entry_code(name: AnyListName, entry: Mapping[str, Any]) -> str:
         return f"{entry.get('technician', '')} {entry.get('skill', '')}"
     if name == "van_stock":
         return f"{entry.get('technician', '')} {entry.get('part', '')}"
+    if name == "van_tools":
+        return f"{entry.get('technician', '')} {entry.get('tool', '')}"
     return str(entry.get("code", ""))
 
 

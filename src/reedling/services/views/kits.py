@@ -1,4 +1,4 @@
-"""The kit for an incident type: from what past jobs took, or from the author's figures before."""
+"""The kit for an incident type: parts from what past jobs took, or as tools from the author's figures."""
 
 from __future__ import annotations
 
@@ -7,12 +7,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import partial
 
-from reedling.core.guidance.catalogue import Part
+from reedling.core.guidance.catalogue import Catalogue, Part, Tool
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import Plan
 from reedling.core.guidance.reuse import fill_in
-from reedling.core.rollup.kits import Kit, KitPart, kit_from_chances, kit_from_use
-from reedling.core.rollup.plan_totals import total_plans
+from reedling.core.rollup.kits import Kit, KitPart, KitTool, ToolKit, kit_from_chances, kit_from_use, tool_kit
+from reedling.core.rollup.plan_totals import PlanTotals, total_plans
 from reedling.core.statistics.intervals import Share, wilson_interval
 from reedling.services.context import Context
 from reedling.services.shared.current import current_revision
@@ -43,10 +43,24 @@ class LikelyPart:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class LikelyTool:
+    """A tool that an incident type may want: how many of it at once, how likely, whether it is in the kit, where it is."""
+
+    tool: str
+    name: str
+    quantity: int
+    chance: float
+    in_kit: bool
+    stocked: tuple[str, ...]
+    vans: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class KitPage:
-    """The kit for an incident type, and every part it may take; ``n_jobs`` are finished.
+    """The kit for an incident type, and every part and tool it may take; ``n_jobs`` are finished.
 
     ``carry`` is what goes into the kit, in words; ``finished`` is the share of them that the kit would have done for; of none before it rests on them.
+    ``tools_enough`` is how likely a job wants no tool that the kit leaves out, by the author's figures.
     """
 
     document: str
@@ -55,6 +69,8 @@ class KitPage:
     carry: tuple[str, ...]
     finished: Share
     parts: tuple[LikelyPart, ...]
+    tools: tuple[LikelyTool, ...]
+    tools_enough: float
     n_jobs: int
     n_vans: int
 
@@ -65,7 +81,8 @@ def kit_page(context: Context, document: str, goal: float) -> KitPage:
         revision = current_revision(unit, document, ("incident type",))
         incident = revision.content
         assert isinstance(incident, IncidentType)
-        said = _said(unit, incident)
+        totals = _totals(unit, incident)
+        said = _said(totals, incident)
         used = unit.kept_of_jobs(("parts used", document), partial(_used, document=document))
         enough = len(used.jobs) >= MIN_JOBS
         kit = (
@@ -73,18 +90,27 @@ def kit_page(context: Context, document: str, goal: float) -> KitPage:
             if enough
             else kit_from_chances(said.values(), goal)
         )
-        parts = {p.code: p for p in unit.catalogues.get().parts}
+        with_it = tool_kit(_tools_said(totals, incident), goal)
+        lists = unit.catalogues.get()
+        parts = {p.code: p for p in lists.parts}
+        tools = {t.code: t for t in lists.tools}
         return KitPage(
             document=document,
             title=incident.title,
             kit=kit,
-            carry=tuple(
-                parts.get(p.part, Part(code=p.part, name=p.part)).amount(p.quantity) for p in kit.parts
+            carry=(
+                *(parts.get(p.part, Part(code=p.part, name=p.part)).amount(p.quantity) for p in kit.parts),
+                *(
+                    tools.get(t.tool, Tool(code=t.tool, name=t.tool)).amount(t.quantity)
+                    for t in with_it.tools
+                ),
             ),
             finished=wilson_interval(round(kit.finished * kit.n_jobs), kit.n_jobs),
             parts=_likely(unit, said, used, kit),
+            tools=_likely_tools(lists, with_it),
+            tools_enough=with_it.enough,
             n_jobs=len(used.jobs),
-            n_vans=len({s.technician for s in unit.catalogues.get().van_stock}),
+            n_vans=len({s.technician for s in lists.van_stock} | {t.technician for t in lists.van_tools}),
         )
 
 
@@ -101,16 +127,52 @@ def _used(unit: Unit, *, document: str) -> _Used:
     return _Used(jobs, Counter(part for job in jobs for part in job))
 
 
-def _said(unit: Unit, incident: IncidentType) -> dict[str, KitPart]:
-    """What the author's figures say of each part; parts of the type itself are always wanted."""
+def _totals(unit: Unit, incident: IncidentType) -> PlanTotals:
     plans = [
         fill_in(p, shared_being_written(unit, p)).plan
         for d in (*incident.plans, *incident.forms)
         if isinstance(p := unit.documents.content_of(d), Plan)
     ]
+    return total_plans(plans)
+
+
+def _tools_said(totals: PlanTotals, incident: IncidentType) -> tuple[KitTool, ...]:
+    """What the author's figures say of each tool; tools of the type itself are always wanted."""
+    said = {
+        t.tool: KitTool(tool=t.tool, quantity=t.most, share=1.0 if t.always else t.chance)
+        for t in totals.tools
+    }
+    for need in incident.tools:
+        held = said[need.tool].quantity if need.tool in said else 0
+        said[need.tool] = KitTool(tool=need.tool, quantity=max(need.quantity, held), share=1.0)
+    return tuple(said.values())
+
+
+def _likely_tools(lists: Catalogue, found: ToolKit) -> tuple[LikelyTool, ...]:
+    known = {tool.code: tool for tool in lists.tools}
+    vans: dict[str, list[str]] = {}
+    for held in lists.van_tools:
+        if held.quantity > 0:
+            vans.setdefault(held.tool, []).append(held.technician)
+    return tuple(
+        LikelyTool(
+            tool=t.tool,
+            name=known[t.tool].name if t.tool in known else t.tool,
+            quantity=t.quantity,
+            chance=t.share,
+            in_kit=t in found.tools,
+            stocked=known[t.tool].stocked if t.tool in known else (),
+            vans=tuple(sorted(vans.get(t.tool, ()))),
+        )
+        for t in (*found.tools, *found.left_out)
+    )
+
+
+def _said(totals: PlanTotals, incident: IncidentType) -> dict[str, KitPart]:
+    """What the author's figures say of each part; parts of the type itself are always wanted."""
     out = {
         t.part: KitPart(part=t.part, quantity=t.most, share=1.0 if t.always else t.chance)
-        for t in total_plans(plans).parts
+        for t in totals.parts
     }
     for need in incident.parts:
         held = out.get(need.part)

@@ -14,7 +14,7 @@ from reedling.core.people import Person
 from reedling.core.register.assets import day_on_site
 from reedling.core.register.distances import way_words
 from reedling.core.register.plates import plate_words
-from reedling.core.rollup.carrying import PartToCarry, what_to_carry
+from reedling.core.rollup.carrying import ToCarry, what_to_carry
 from reedling.core.runsheet.job import replay
 from reedling.core.runsheet.job_runs import job_run
 from reedling.core.runsheet.job_state import Job
@@ -132,8 +132,8 @@ def _way(before: OrderLine | None, line: OrderLine) -> str:
     return way_words((before.site, before.planned_for), (line.site, line.planned_for))
 
 
-def own_parts(context: Context, person: Person) -> tuple[PartToCarry, ...]:
-    """The parts that a technician needs for the orders taken along, against what is in the van."""
+def own_load(context: Context, person: Person) -> ToCarry:
+    """The parts and tools that a technician needs for the orders taken along, against what is in the van."""
     now = context.clock()
     with context.reading() as unit:
         lists = unit.catalogues.get()
@@ -143,12 +143,8 @@ def own_parts(context: Context, person: Person) -> tuple[PartToCarry, ...]:
             if _is_taken(rule, heading, now):
                 order = need_order(unit, heading.id)
                 job = replay(order.runsheet, unit.recorded.events(order.id))
-                jobs.append((order.id, job_run(order.runsheet, job), job))
-        stock: dict[str, float] = {}
-        for held in lists.van_stock:
-            if held.technician == person.name:
-                stock[held.part] = stock.get(held.part, 0) + held.quantity
-        return what_to_carry(jobs, stock, {part.code: part for part in lists.parts})
+                jobs.append((order.id, job_run(order.runsheet, job), job, order.terms))
+        return what_to_carry(jobs, lists, person.name)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
