@@ -62,7 +62,12 @@ def write_plan(page: Page) -> None:
     page.get_by_role("button", name="Edit “Tighten the belt”").click()
     choose(page, "Add a part", "Drive chain 12B")
     choose(page, "Add a skill", "Hydraulics")
-    expect(page.get_by_text("0 sure, 1 likely")).to_be_visible()
+    choose(page, "Add a tool", "Torque wrench")
+    page.get_by_label(re.compile("How many: Torque wrench")).fill("2")
+    page.get_by_label(re.compile("How many: Torque wrench")).blur()
+    totals = page.get_by_label("What it adds up to").get_by_role("listitem")
+    expect(totals.filter(has_text="Parts")).to_contain_text("0 sure, 1 likely")
+    expect(totals.filter(has_text="Tools")).to_contain_text("0 sure, 1 likely")
     page.get_by_role("button", name="Close", exact=True).first.click()
 
     page.get_by_role("button", name="Edit “Confirm conveyor by its plate”").click()
@@ -127,6 +132,9 @@ def carry_out(page: Page) -> None:
     page.get_by_role("button", name="Next").click()
 
     expect(page.get_by_role("heading", name="Tighten the belt")).to_be_visible()
+    expect(
+        page.get_by_text("Takes 1 m Drive chain 12B. Done with 2 × Torque wrench, 20 to 120 N·m.")
+    ).to_be_visible()
     page.get_by_role("button", name="Done").click()
     page.get_by_role("button", name="More").click()
     choose(page, "Part", "Drive chain 12B")
@@ -175,6 +183,7 @@ def test_once_round_the_loop(sign_in_as: SignInAs) -> None:
     marek = sign_in_as("Marek Tilse")
     kept_open = log_order(marek)
     worked = log_order(marek)
+    expect(marek.get_by_text("Takes 1 m Drive chain 12B. Done with 2 × Torque wrench")).to_be_visible()
     choose(marek, "Technician", "Runa Ashdown")
     marek.get_by_role("button", name="Plan the visit").click()
     expect(marek.get_by_text(f"{worked} is planned.")).to_be_visible()

@@ -16,7 +16,7 @@ VIEWS = [
     ("Ines Varga", "/author/IT-001?step=pressure", "Rake stalls under load"),
     ("Ines Varga", "/match?asset=AS-101&symptom=stalls", "When each work plan applies"),
     ("Ines Varga", "/match/crew?document=IT-002", "Who can do it"),
-    ("Ines Varga", "/match/kits?type=IT-001", "Parts and kits"),
+    ("Ines Varga", "/match/kits?type=IT-001", "Parts, tools and kits"),
     ("Ines Varga", "/match/lists/parts", "Hydraulic oil ISO 32"),
     ("Marek Tilse", "/run", "Orders"),
     ("Marek Tilse", "/run/WO-0001", "Runsheet, frozen"),

@@ -387,7 +387,14 @@ def test_a_kit_rests_on_the_author_until_there_are_jobs(context: Context) -> Non
     etag = incident_type_page(context, incident).incident_type.etag
     parts = [{"part": "RV-SEAT", "quantity": 2, "condition": None}]
     patch_draft(context, INES, incident, [{"op": "add", "path": "/parts", "value": parts}], etag)
+    lists = list_page(context, "tools")
+    put_entry(context, INES, "tools", None, {"code": "SLING", "name": "Sling"}, lists.etag)
+    etag = incident_type_page(context, incident).incident_type.etag
+    tools = [{"tool": "SLING", "quantity": 2}]
+    patch_draft(context, INES, incident, [{"op": "add", "path": "/tools", "value": tools}], etag)
     page = kit_page(context, incident, 0.8)
+    assert [(t.tool, t.quantity, t.chance, t.in_kit) for t in page.tools] == [("SLING", 2, 1.0, True)]
+    assert "2 × Sling" in page.carry
     assert (page.kit.basis, page.kit.n_jobs) == ("author's figures", 0)
     assert [(p.part, p.quantity, p.share) for p in page.kit.parts] == [("RV-SEAT", 2, 1.0)]
     assert [(p.part, p.chance, p.taken.n_total) for p in page.parts] == [("RV-SEAT", 1.0, 0)]
@@ -443,6 +450,7 @@ def test_a_list_somebody_changed_meanwhile_is_not_overwritten(context: Context) 
             {"technician": "Runa", "part": "RV-SEAT", "quantity": float("nan")},
             "A quantity is a number from 0 up.",
         ),
+        ("van_tools", {"technician": "Runa", "tool": "gone"}, "There is no tool gone."),
         (
             "roster",
             {"technician": "R", "district": "N", "skill": "x", "level": "Solo"},

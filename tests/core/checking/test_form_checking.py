@@ -15,7 +15,7 @@ from reedling.core.checking.draft import draft_defects
 from reedling.core.checking.plan_checks import check_plan
 from reedling.core.checking.tours import tours
 from reedling.core.checking.witnesses import run_answers, run_plan
-from reedling.core.guidance.catalogue import Catalogue, Holding, Meter, Part
+from reedling.core.guidance.catalogue import Catalogue, Holding, Meter, Part, Tool, VanTool
 from reedling.core.guidance.plans import Minutes, Plan, Repeat, Step
 from reedling.core.guidance.question_editing import RemoveQuestion
 from reedling.core.guidance.questions import (
@@ -36,7 +36,7 @@ from reedling.core.guidance.questions import (
     YesNo,
 )
 from reedling.core.guidance.reuse import Shared, SharedPlans
-from reedling.core.guidance.skills import PartNeed, SkillNeed
+from reedling.core.guidance.skills import PartNeed, SkillNeed, ToolNeed
 from reedling.core.guidance.soundness import plan_problems
 from reedling.core.logic.conditions import Answer, Comparison, Condition, Conjunction, Disjunction, Negation
 from reedling.core.runsheet.standing import Entered, rules_of, settle
@@ -381,6 +381,34 @@ def test_a_part_stocked_nowhere_is_named() -> None:
     step = section("one", BAR, parts=(PartNeed(part="RV-SEAT"), PartNeed(part="OIL")))
     told = [d.problem.message for d in drafted(step, replace(LISTS, parts=parts))]
     assert told == ["Seat kit, RV-SEAT, for “Section one” is stocked nowhere."]
+
+
+def test_a_tool_that_no_van_has_in_the_number_wanted_and_that_is_kept_nowhere_is_named() -> None:
+    tools = (
+        Tool(code="SLING", name="Sling"),
+        Tool(code="HOIST", name="Hoist", stocked=("Depot",)),
+        Tool(code="LAMP", name="Lamp"),
+    )
+    vans = (
+        VanTool(technician="Runa", tool="SLING"),
+        VanTool(technician="Teo", tool="SLING"),
+        VanTool(technician="Teo", tool="HOIST"),
+    )
+    wanted = (
+        ToolNeed(tool="SLING", quantity=2),
+        ToolNeed(tool="HOIST", quantity=2),
+        ToolNeed(tool="LAMP"),
+    )
+    step = section("one", BAR, tools=wanted)
+    told = [d.problem.message for d in drafted(step, replace(LISTS, tools=tools, van_tools=vans))]
+    assert told == [
+        "2 × Sling, SLING, for “Section one”: no van has more than 1, and it is kept nowhere.",
+        "Lamp, LAMP, for “Section one”: no van has it, and it is kept nowhere.",
+    ]
+    bare = tuple(replace(tool, stocked=()) for tool in tools)
+    assert drafted(step, replace(LISTS, tools=bare)) == [], (
+        "where nothing is said of any place, nothing is told"
+    )
 
 
 @pytest.mark.parametrize(

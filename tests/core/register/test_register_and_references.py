@@ -15,13 +15,14 @@ from reedling.core.guidance.catalogue import (
     Model,
     Part,
     VanStock,
+    VanTool,
 )
 from reedling.core.guidance.decision_tables import Cell, Column, DecisionTable, Row
 from reedling.core.guidance.incident_types import IncidentType
 from reedling.core.guidance.plans import AppliesWhen, FormUse, Plan, Repeat, Step
 from reedling.core.guidance.questions import MeterReading, Raise, TextEntry, YesNo
 from reedling.core.guidance.references import ListEntry, entries_between, entries_named
-from reedling.core.guidance.skills import PartNeed, SkillNeed
+from reedling.core.guidance.skills import PartNeed, SkillNeed, ToolNeed
 from reedling.core.logic.conditions import Comparison, Conjunction
 from reedling.core.register.assets import Asset, Site
 from reedling.core.register.soundness import asset_problems, site_problems
@@ -155,11 +156,18 @@ def test_tables_and_incident_types_name_entries() -> None:
         ListEntry("equipment", "pump"),
         ListEntry("meters", "hours"),
     }
-    incident = IncidentType(title="I", equipment="rake", category="call-out", parts=(PartNeed(part="OIL"),))
+    incident = IncidentType(
+        title="I",
+        equipment="rake",
+        category="call-out",
+        parts=(PartNeed(part="OIL"),),
+        tools=(ToolNeed(tool="LAMP"),),
+    )
     assert entries_named(incident) == {
         ListEntry("equipment", "rake"),
         ListEntry("categories", "call-out"),
         ListEntry("parts", "OIL"),
+        ListEntry("tools", "LAMP"),
     }
 
 
@@ -169,6 +177,7 @@ def test_entries_name_each_other() -> None:
         parts=(Part(code="OIL", name="Oil", substitutes=("OIL-46",)),),
         roster=(Holding(technician="Runa", district="North", skill="lock", level="Solo"),),
         van_stock=(VanStock(technician="Runa", part="OIL", quantity=2),),
+        van_tools=(VanTool(technician="Runa", tool="LAMP"),),
     )
     assert [(a.code, b.listed, b.code) for a, b in entries_between(lists)] == [
         ("rake", "equipment", "plant"),
@@ -178,4 +187,5 @@ def test_entries_name_each_other() -> None:
         ("OIL", "parts", "OIL-46"),
         ("Runa lock", "skills", "lock"),
         ("Runa OIL", "parts", "OIL"),
+        ("Runa LAMP", "tools", "LAMP"),
     ]

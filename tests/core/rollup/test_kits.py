@@ -7,8 +7,10 @@ import math
 import random
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
-from reedling.core.rollup.kits import EXACT_UP_TO, KitPart, kit_from_chances, kit_from_use
+from reedling.core.rollup.kits import EXACT_UP_TO, KitPart, KitTool, kit_from_chances, kit_from_use, tool_kit
 
 VALVE = [{"seat": 1.0}] * 6 + [{"seat": 1.0, "oil": 5.0}] * 2 + [{"chain": 3.0}] * 1 + [{}] * 3
 
@@ -100,3 +102,20 @@ def test_without_any_part_there_is_nothing_to_carry() -> None:
     assert kit_from_chances([], 0.8).basis == "nothing"
     assert kit_from_chances([], 0.8).finished == 1.0
     assert kit_from_use([], 0.8).finished == 1.0
+
+
+@given(st.lists(st.floats(0, 1), max_size=7), st.floats(0.05, 1))
+def test_the_fewest_tools_such_that_enough_jobs_want_no_other(shares: list[float], goal: float) -> None:
+    """Against every set of tools: independent chances, as for parts."""
+    needs = [KitTool(tool=f"t{n}", quantity=1, share=share) for n, share in enumerate(shares)]
+    kit = tool_kit(needs, goal)
+    assert {*kit.tools, *kit.left_out} == set(needs)
+    assert kit.enough == pytest.approx(math.prod(1 - t.share for t in kit.left_out))
+    enough = [
+        math.prod(1 - t.share for t in left)
+        for n in range(len(needs) + 1)
+        if len(needs) - n < len(kit.tools)
+        for left in itertools.combinations(needs, n)
+    ]
+    assert kit.enough >= goal - 1e-9
+    assert all(share < goal for share in enough), "no smaller set does"

@@ -21,7 +21,7 @@ from reedling.core.guidance.questions import (
     Reading,
     YesNo,
 )
-from reedling.core.guidance.skills import PartNeed
+from reedling.core.guidance.skills import PartNeed, ToolNeed
 from reedling.core.logic.conditions import (
     Answer,
     Comparison,
@@ -367,3 +367,44 @@ def test_conditional_evidence_is_used_as_conditional() -> None:
     }
     mean = total_plans([plan], evidence).minutes.mean
     assert mean == pytest.approx(100 * (51 / 102) * (41 / 52))
+
+
+@given(st.integers(0, 1_000_000))
+def test_a_tool_is_wanted_as_often_as_a_part_of_its_steps_and_as_many_as_one_step_wants(seed: int) -> None:
+    """Against parts that stand for tools on the same steps, and every way through by the real runtime."""
+    plan, rng = sound_plan(seed)
+    needs = {
+        step.id: tuple(
+            ToolNeed(tool=t, quantity=rng.randint(1, 3)) for t in ("SLING", "LAMP") if rng.random() < 0.4
+        )
+        for step in plan.steps
+    }
+    plan = replace(
+        plan,
+        steps=tuple(
+            replace(
+                step,
+                tools=needs[step.id],
+                parts=(*step.parts, *(PartNeed(part=need.tool) for need in needs[step.id])),
+            )
+            for step in plan.steps
+        ),
+    )
+    totals = total_plans([plan])
+    marks = {t.part: (t.always, t.chance) for t in totals.parts}
+    assert {t.tool: (t.always, t.chance) for t in totals.tools} == {
+        tool: marks[tool] for tool in {n.tool for own in needs.values() for n in own}
+    }
+    found = outlook([plan])
+    variables = variables_of(found)
+    count = int(np.prod([n_ways(found, v.shared) for v in variables], dtype=float))
+    if count > 60:
+        return
+    falls = all_falls(found, variables)
+    most: dict[str, int] = dict.fromkeys(marks.keys() & {"SLING", "LAMP"}, 0)
+    for i in range(count):
+        wanted, _ = run_of(plan, answers_for(found, {v: int(f[i]) for v, f in falls.items()}))
+        for line in found.lines:
+            for need in needs[line.step] if line.id in wanted else ():
+                most[need.tool] = max(most[need.tool], need.quantity)
+    assert all(most[t.tool] <= t.most for t in totals.tools), "no run wants more at once"

@@ -9,7 +9,7 @@ import { LadderPlot } from "./LadderPlot";
 import { MatchNav } from "./MatchNav";
 import "./match.css";
 
-/** Parts and kits: what an incident type is likely to take, where it is, and what to carry. */
+/** Parts, tools and kits: what an incident type is likely to want, where it is, and what to carry. */
 export function KitsPage({ person }: { person: Person }) {
   const [search, put] = useAddress();
   const shelf = useShelf().data ?? [];
@@ -21,7 +21,7 @@ export function KitsPage({ person }: { person: Person }) {
       <main className="sheet" id="sheet">
         <div className="inner">
           <MatchNav writes={person.role !== "planner"} />
-          <h1>Parts and kits</h1>
+          <h1>Parts, tools and kits</h1>
           <div className="actions" style={{ alignItems: "flex-end", margin: "8px 0 12px" }}>
             <Select
               label="Incident type"
@@ -102,7 +102,6 @@ function Sheet({ page, to }: { page: Kit; to: (goal: number) => string }) {
         </div>
         <LadderPlot page={page} to={to} />
       </section>
-      {page.tools.length > 0 && <Tools page={page} />}
       <section aria-label="Likely parts">
         <h2 className="apart">Likely parts</h2>
         {page.parts.length === 0 && (
@@ -154,6 +153,7 @@ function Sheet({ page, to }: { page: Kit; to: (goal: number) => string }) {
           give.
         </p>
       </section>
+      {page.tools.length > 0 && <Tools page={page} />}
     </>
   );
 }

@@ -37,7 +37,7 @@ export function MatchNav({ writes }: { writes: boolean }) {
       )}
       <span className="end" />
       <NavLink to="/match/crew">Who can do it</NavLink>
-      <NavLink to="/match/kits">Parts and kits</NavLink>
+      <NavLink to="/match/kits">Parts, tools and kits</NavLink>
       <NavLink to="/match/lists">Lists</NavLink>
     </nav>
   );

@@ -3,38 +3,41 @@ import { count, number } from "../ui/format";
 import { useToCarry } from "./use-lists";
 import "./pocket.css";
 
-/** What to carry for the orders on the phone: what the van lacks first, then the rest. */
+/** What to carry for the orders on the phone: of parts and tools what the van lacks first, then the rest. */
 export function ToCarry({ person }: { person: string }) {
   const found = useToCarry(person).data;
   if (!found || found.parts.length + found.tools.length === 0) return null;
-  const isShort = [...found.parts, ...found.tools].some((one) => one.short > 0);
+  const kinds = [
+    {
+      word: "part",
+      all: found.parts.map((one) => ({
+        ...one,
+        code: one.part,
+        unit: one.unit === "each" ? "" : ` ${one.unit}`,
+      })),
+    },
+    { word: "tool", all: found.tools.map((one) => ({ ...one, code: one.tool, unit: "" })) },
+  ].filter(({ all }) => all.length > 0);
+  const lacks = ({ all }: (typeof kinds)[number]) => all.some((one) => one.short > 0);
   return (
-    <details className="to-carry" open={isShort}>
-      <summary>
-        What to carry: {[told("part", found.parts), told("tool", found.tools)].filter(Boolean).join("; ")}
-      </summary>
-      {found.parts.length > 0 && (
-        <ul aria-label="Parts to carry">
-          {found.parts.map((part) => (
-            <li key={part.part} data-short={part.short > 0 || undefined}>
-              <b>{part.name}</b>
-              <span>{amounts(part, part.unit === "each" ? "" : ` ${part.unit}`)}</span>
-              <small>{part.orders.join(", ")}</small>
-            </li>
-          ))}
-        </ul>
-      )}
-      {found.tools.length > 0 && (
-        <ul aria-label="Tools to carry">
-          {found.tools.map((tool) => (
-            <li key={tool.tool} data-short={tool.short > 0 || undefined}>
-              <b>{tool.name}</b>
-              <span>{amounts(tool, "")}</span>
-              <small>{tool.orders.join(", ")}</small>
-            </li>
-          ))}
-        </ul>
-      )}
+    <details className="to-carry" open={kinds.some(lacks)}>
+      <summary>What to carry: {kinds.map(({ word, all }) => told(word, all)).join("; ")}</summary>
+      {kinds
+        .sort((one, other) => Number(lacks(other)) - Number(lacks(one)))
+        .map(({ word, all }) => (
+          <section key={word}>
+            <h2>{word === "part" ? "Parts" : "Tools"}</h2>
+            <ul>
+              {all.map((one) => (
+                <li key={one.code} data-short={one.short > 0 || undefined}>
+                  <b>{one.name}</b>
+                  <span>{amounts(one, one.unit)}</span>
+                  <small>{one.orders.join(", ")}</small>
+                </li>
+              ))}
+            </ul>
+          </section>
+        ))}
     </details>
   );
 }

@@ -323,7 +323,7 @@ def _tools(weighed: list[_Weighed], p: NDArray[np.float64]) -> tuple[ToolTotal, 
     for w in weighed:
         for need in w.step.tools:
             wanted[need.tool] = wanted.get(need.tool, np.zeros(len(p), dtype=bool)) | w.wanted
-            most[need.tool] = max(most.get(need.tool, 0), need.quantity if w.wanted.any() else 0)
+            most[need.tool] = max(most.get(need.tool, 0), need.quantity)
     out = [
         ToolTotal(tool=tool, most=most[tool], chance=min(1.0, float(on @ p)), always=bool(on.all()))
         for tool, on in wanted.items()
