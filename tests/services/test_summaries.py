@@ -55,6 +55,7 @@ TABLES = (
     "job_sources",
     "job_parts",
     "job_out_of_turn",
+    "job_visits",
     "step_summaries",
     "step_records",
     "last_answers",

@@ -7,6 +7,7 @@ import json
 import random
 from collections import Counter
 from collections.abc import Iterator
+from dataclasses import replace
 from datetime import date
 from importlib.resources import files
 
@@ -20,7 +21,7 @@ from reedling.demo.loader import demo_pack
 from reedling.exchange.library_pack import LibraryPack
 from reedling.services.views.pack_checks import IN_FORCE, check_library, shared_in_pack
 from reedling.standins.field_kinds import KINDS, SURVEY
-from reedling.standins.field_truth import Kind
+from reedling.standins.field_truth import Kind, true_answer
 from reedling.standins.wider import WIDER_KINDS, WIDER_ROUTINES
 
 TODAY = date(2026, 6, 1)
@@ -101,16 +102,24 @@ def test_the_truth_answers_questions_that_are_asked_with_answers_that_fit(pack: 
             assert trouble.cause in codes[0]
             assert trouble.remedy in codes[1]
             assert {taken.part for taken in trouble.takes} <= parts
-            for key, answer in trouble.answers.items():
+            for key in trouble.answers:
                 question = asked.get(key)
                 assert question is not None, f"{trouble.cause}: nothing asks {key}"
                 assert isinstance(question, Reading | YesNo | OneOf), key
-                for _ in range(20):
-                    value = answer(rng)
-                    value = (
-                        max(value, 0.1) if isinstance(value, float) and question.kind == "reading" else value
-                    )
+                placed = replace(question, id=key)
+                for _ in range(300):
+                    value = true_answer(placed, trouble, rng, {})
+                    assert value is not None
                     assert answer_problem(question, value, {}) is None, (key, value)
+
+
+def test_a_reading_that_the_truth_does_not_tell_is_one_that_fits(pack: LibraryPack) -> None:
+    rng = random.Random(2)
+    for key, question in questions_of(pack).items():
+        for _ in range(100 if isinstance(question, Reading) else 0):
+            value = true_answer(replace(question, id=f"any/{key}"), EVERY_KIND[0].troubles[0], rng, {})
+            assert value is not None
+            assert answer_problem(question, value, {}) is None, (key, value)
 
 
 def test_every_incident_type_has_calls_and_assets_that_call(pack: LibraryPack) -> None:

@@ -138,7 +138,11 @@ def true_answer(
     told = trouble.answers.get(question.id.split("@", 1)[0])
     if told is not None:
         value = told(rng)
-        return max(value, 0.1) if isinstance(value, float) and question.kind == "reading" else value
+        return (
+            _readable(question, value)
+            if isinstance(question, Reading) and isinstance(value, float)
+            else value
+        )
     match question:
         case Photo() | Signature():
             return None
@@ -152,9 +156,15 @@ def true_answer(
         case OneOf():
             return rng.choice(question.options).id
         case Reading():
-            return _middling(question, rng)
+            return _readable(question, _middling(question, rng))
         case _:
             return _words(question.label, rng)
+
+
+def _readable(reading: Reading, value: float) -> float:
+    """The value, or the nearest that the instrument can show: what is spread wide falls beyond its scale at times."""
+    shown = max(value, 0.1, reading.lowest or 0.1)
+    return shown if reading.highest is None else min(shown, reading.highest)
 
 
 def _middling(reading: Reading, rng: random.Random) -> float:

@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Any, NamedTuple, cast
 
 from sqlalchemy import ColumnElement, Select, case, func, select
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import InstrumentedAttribute, Session, aliased
 
 from reedling.core.evidence.jobs import JobLine, WantedJobs
 from reedling.core.evidence.order_kept import OutOfTurn
@@ -118,13 +118,25 @@ class JobFigures:
 
     def minutes_on_site(self, wanted: WantedJobs) -> Spread | None:
         """Minutes on site over all visits of a job, of jobs whose times can be."""
-        column = JobSummaryRow.minutes_on_site
-        return self._spread(select(column).where(column.is_not(None), *_where(wanted)).order_by(column))
+        return self._spread_of(JobSummaryRow.minutes_on_site, wanted)
+
+    def travel_minutes(self, wanted: WantedJobs) -> Spread | None:
+        """Minutes of travel over all visits of a job, of jobs whose times can be."""
+        return self._spread_of(JobSummaryRow.travel_minutes, wanted)
+
+    def ways(self, wanted: WantedJobs) -> Spread | None:
+        """The way in kilometres from the visits before those of a job, of jobs that have one."""
+        return self._spread_of(JobSummaryRow.km, wanted)
+
+    def n_arrived_off_site(self, wanted: WantedJobs) -> int:
+        """How many jobs have an arrival away from their site."""
+        column = JobSummaryRow.arrived_km_off
+        query = select(func.count()).select_from(JobSummaryRow).where(column.is_not(None), *_where(wanted))
+        return self.session.scalar(query) or 0
 
     def planned_minutes(self, wanted: WantedJobs) -> Spread | None:
         """Likely minutes of the steps that each job turned out to want."""
-        column = JobSummaryRow.planned_minutes
-        return self._spread(select(column).where(column.is_not(None), *_where(wanted)).order_by(column))
+        return self._spread_of(JobSummaryRow.planned_minutes, wanted)
 
     def minutes_of(self, wanted: WantedJobs, document: str, step: str) -> Spread | None:
         """Minutes of a step over the jobs that finished it."""
@@ -139,6 +151,9 @@ class JobFigures:
             .order_by(StepRecordRow.minutes)
         )
         return self._spread(query)
+
+    def _spread_of(self, column: InstrumentedAttribute[float | None], wanted: WantedJobs) -> Spread | None:
+        return self._spread(select(column).where(column.is_not(None), *_where(wanted)).order_by(column))
 
     def _spread(self, query: Select[Any]) -> Spread | None:
         count = self.session.scalar(select(func.count()).select_from(query.order_by(None).subquery())) or 0

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import JSON, Float, ForeignKey, Index, String
+from sqlalchemy import JSON, Date, Float, ForeignKey, Index, String
 from sqlalchemy.orm import Mapped, mapped_column
 
 from reedling.store.tables import Base, Instant
@@ -74,6 +74,8 @@ class JobSummaryRow(Base):
         Index("job_summaries_by_type", "incident_type_id", "finished_at", "fixed"),
         Index("job_summaries_by_minutes", "incident_type_id", "minutes_on_site"),
         Index("job_summaries_by_planned", "incident_type_id", "planned_minutes"),
+        Index("job_summaries_by_travel", "incident_type_id", "travel_minutes"),
+        Index("job_summaries_by_km", "incident_type_id", "km"),
         Index("job_summaries_by_asset", "asset_id"),
     )
     order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
@@ -107,6 +109,24 @@ class JobSummaryRow(Base):
     n_hasty: Mapped[int] = mapped_column(server_default="0")
     tone: Mapped[float | None] = mapped_column(Float)
     is_repeat: Mapped[bool] = mapped_column(server_default="0")
+    travel_minutes: Mapped[float | None] = mapped_column(Float)
+    arrived_km_off: Mapped[float | None] = mapped_column(Float)
+    km: Mapped[float | None] = mapped_column(Float)
+
+
+class JobVisitRow(Base):
+    """A visit of a finished job as far as ways go; ``km`` is the way to it from the visit before it on the day."""
+
+    __tablename__ = "job_visits"
+    __table_args__ = (Index("job_visits_by_day", "technician_id", "day"),)
+    order_id: Mapped[str] = mapped_column(ForeignKey("orders.id"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    technician_id: Mapped[str]
+    day: Mapped[date] = mapped_column(Date)
+    headed_out_at: Mapped[datetime] = mapped_column(Instant)
+    east: Mapped[float | None] = mapped_column(Float)
+    north: Mapped[float | None] = mapped_column(Float)
+    km: Mapped[float | None] = mapped_column(Float)
 
 
 class JobReadingRow(Base):

@@ -9,9 +9,11 @@ from typing import Any, cast
 from sqlalchemy import ColumnElement, CursorResult, and_, case, delete, func, insert, or_, select, update
 from sqlalchemy.orm import Session
 
+from reedling.core.evidence.getting_there import VisitMade
 from reedling.core.evidence.job_summary import JobSummary
 from reedling.core.evidence.steps import StepRecord, count_step
 from reedling.core.guidance.references import ListName
+from reedling.core.register.distances import Position, ways_between
 from reedling.core.runsheet.events import Coded, FieldEvent, PartUsed
 from reedling.store.counters import JOB_WRITES, count_up, writes_of
 from reedling.store.job_tables import (
@@ -22,6 +24,7 @@ from reedling.store.job_tables import (
     JobSourceRow,
     JobSummaryRow,
     JobTriedRow,
+    JobVisitRow,
     LastAnswerRow,
     RecordedCodeRow,
     StepRecordRow,
@@ -39,6 +42,7 @@ _OF_JOBS = (
     JobChoiceRow,
     JobOutOfTurnRow,
     JobTriedRow,
+    JobVisitRow,
     LastAnswerRow,
 )
 """Tables that hold what is kept of finished jobs, by order."""
@@ -49,7 +53,17 @@ VERSION = "summaries"
 SUMMARIES = row_mapping(
     JobSummary,
     JobSummaryRow,
-    elsewhere=("sources", "answers", "parts", "known_at", "readings", "choices", "tried", "out_of_turn"),
+    elsewhere=(
+        "sources",
+        "answers",
+        "parts",
+        "known_at",
+        "readings",
+        "choices",
+        "tried",
+        "out_of_turn",
+        "visits",
+    ),
 )
 
 
@@ -65,6 +79,7 @@ class Summaries:
         for record in records:
             self._count(job.incident_type, record)
         self.keep_answers([job])
+        self.note_ways(job.visits)
         count_up(self.session, JOB_WRITES)
 
     def add_in_short(self, job: JobSummary) -> None:
@@ -72,7 +87,7 @@ class Summaries:
         add_rows(
             self.session,
             JobSummaryRow,
-            [SUMMARIES.written(job) | {"fixed": False, "is_repeat": False}],
+            [SUMMARIES.written(job) | {"fixed": False, "is_repeat": False, "km": None}],
         )
         add_rows(
             self.session,
@@ -129,6 +144,47 @@ class Summaries:
             ),
         )
 
+        add_rows(
+            self.session,
+            JobVisitRow,
+            (
+                {
+                    "order_id": job.order,
+                    "number": number,
+                    "technician_id": visit.technician,
+                    "day": visit.day,
+                    "headed_out_at": visit.headed_out_at,
+                    "east": visit.place.east if visit.place else None,
+                    "north": visit.place.north if visit.place else None,
+                    "km": None,
+                }
+                for number, visit in enumerate(job.visits, 1)
+            ),
+        )
+
+    def note_ways(self, visits: Iterable[VisitMade]) -> None:
+        """Work out anew the ways of the days of these visits, and what they come to for each job of these days."""
+        self.session.flush()
+        touched: set[str] = set()
+        for technician, day in {(visit.technician, visit.day) for visit in visits}:
+            rows = list(
+                self.session.scalars(
+                    select(JobVisitRow)
+                    .where(JobVisitRow.technician_id == technician, JobVisitRow.day == day)
+                    .order_by(JobVisitRow.headed_out_at, JobVisitRow.order_id, JobVisitRow.number)
+                )
+            )
+            for row, km in zip(rows, ways_between(map(_place, rows)), strict=True):
+                if row.km != km:
+                    row.km = km
+                    touched.add(row.order_id)
+        self.session.flush()
+        for order in touched:
+            total = select(func.sum(JobVisitRow.km)).where(JobVisitRow.order_id == order).scalar_subquery()
+            self.session.execute(
+                update(JobSummaryRow).where(JobSummaryRow.order_id == order).values(km=total)
+            )
+
     def count_records(self) -> None:
         """Count the steps of all finished jobs anew from their records."""
         self.session.execute(delete(StepSummaryRow))
@@ -167,6 +223,7 @@ class Summaries:
         """Take a finished job out of what is counted, as it was counted."""
         for table in _OF_JOBS:
             self.session.execute(delete(table).where(table.order_id == job.order))
+        self.note_ways(job.visits)
         for record in records:
             self._count(job.incident_type, record, by=-1)
         count_up(self.session, JOB_WRITES)
@@ -248,6 +305,10 @@ class Summaries:
         """As :meth:`note_codes`, of an order against which none are kept yet."""
         rows = ({"listed": listed, "code": code, "order_id": order} for listed, code in _codes(events))
         add_rows(self.session, RecordedCodeRow, rows)
+
+
+def _place(row: JobVisitRow) -> Position | None:
+    return None if row.east is None or row.north is None else Position(east=row.east, north=row.north)
 
 
 def _codes(events: Iterable[FieldEvent]) -> list[tuple[ListName, str]]:

@@ -18,8 +18,9 @@ from reedling.core.register.distances import (
     Position,
     arrival_words,
     km_between,
-    km_between_sites,
+    position_of,
     way_words,
+    ways_between,
 )
 
 PLACES = st.builds(Position, east=st.floats(-180, 180), north=st.floats(-90, 90))
@@ -73,5 +74,6 @@ def test_where_a_place_is_not_known_nothing_is_said() -> None:
     here, nowhere = Site(name="Here", east=0.1, north=0.3), Site(name="Nowhere")
     assert arrival_words(here, None) == ""
     assert arrival_words(nowhere, Position(east=5, north=5)) == ""
-    assert km_between_sites(here, nowhere) is None
-    assert km_between_sites(here, here) == 0
+    places = [position_of(site) for site in (here, nowhere, here, here)]
+    assert ways_between(places) == (None, None, None, 0.0)
+    assert ways_between([]) == ()

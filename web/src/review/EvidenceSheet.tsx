@@ -185,6 +185,7 @@ function Sheet({
               beside={`median, ${evidence.n_jobs} jobs`}
             />
           </div>
+          <GettingThere evidence={evidence} />
           <table className="rows">
             <thead>
               <tr>
@@ -292,5 +293,24 @@ function of(share: Share) {
         {percent(share.low)}–{percent(share.high)}
       </span>
     </>
+  );
+}
+
+/** Travel, the way from the visit before, and arrivals elsewhere; nothing where no finished job tells. */
+function GettingThere({ evidence }: { evidence: Evidence }) {
+  const { travel_minutes: travel, way_km: way, n_arrived_off_site: nOff } = evidence;
+  if (!travel) return null;
+  return (
+    <p className="soft" role="note" aria-label="Getting there">
+      Travel <b className="taken">{minutes(travel.median)}</b> (middle half {minutes(travel.low_quartile)} to{" "}
+      {minutes(travel.high_quartile)}, {count(travel.count, "job")}).{" "}
+      {way && (
+        <span title={evidence.way_definition}>
+          Way from the visit before <b className="taken">{number(way.median)} km</b> (middle half{" "}
+          {number(way.low_quartile)} to {number(way.high_quartile)} km, {count(way.count, "job")}).{" "}
+        </span>
+      )}
+      {nOff > 0 && `${count(nOff, "job has", "jobs have")} an arrival away from the site.`}
+    </p>
   );
 }

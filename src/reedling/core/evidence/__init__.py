@@ -7,6 +7,7 @@ __all__ = [
     "departures",
     "doubtful_times",
     "expected_minutes",
+    "getting_there",
     "haste",
     "job_summary",
     "jobs",

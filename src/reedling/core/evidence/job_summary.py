@@ -15,11 +15,18 @@ from reedling.core.evidence.doubtful_times import (
     doubtful_finish,
     plausible_minutes_on_site,
 )
+from reedling.core.evidence.getting_there import (
+    VisitMade,
+    farthest_arrival,
+    plausible_minutes_of_travel,
+    visits_made,
+)
 from reedling.core.evidence.order_kept import OutOfTurn, order_kept, without_repeat
 from reedling.core.evidence.outcomes import is_working_visit
 from reedling.core.evidence.steps import StepRecord
 from reedling.core.guidance.questions import Computed, OneOf, Reading, YesNo
 from reedling.core.logic.conditions import Answer
+from reedling.core.register.assets import Site
 from reedling.core.runsheet.job_runs import job_run
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.lines import Runsheet
@@ -56,7 +63,9 @@ class JobSummary:
     out of turn, without repeats. ``tried`` are remedies of a fault guide, with the guide and whether they helped.
     Of the findings ``n_out_of_limit`` are by limits; ``n_parts_unplanned`` counts the parts of which more was used than
     planned, ``n_long`` and ``n_hasty`` the steps that took long, or next to no time (:mod:`reedling.core.evidence.haste`).
-    ``tone`` is that of the customer's comment, from -1 to 1, where there is one.
+    ``tone`` is that of the customer's comment, from -1 to 1, where there is one. ``travel_minutes`` are those of all visits,
+    ``arrived_km_off`` is how far from the site the farthest arrival was that is noted, ``visits`` tell ways
+    (:mod:`reedling.core.evidence.getting_there`).
     """
 
     order: str
@@ -96,6 +105,9 @@ class JobSummary:
     n_long: int = 0
     n_hasty: int = 0
     tone: float | None = None
+    travel_minutes: float | None = None
+    arrived_km_off: float | None = None
+    visits: tuple[VisitMade, ...] = ()
 
 
 def summarise_job(
@@ -108,8 +120,8 @@ def summarise_job(
     asset: str,
     symptom: str,
     model: str = "",
-    district: str = "",
     technician: str = "",
+    site: Site = Site(),
     bounds: Bounds = ANY_TIME,
 ) -> JobSummary:
     """The summary of a finished job; ``records`` are what it says of its steps."""
@@ -139,7 +151,7 @@ def summarise_job(
         doubtful_finish=doubtful,
         known_at=(bounds.received_at if doubtful else None) or job.finished_at,
         model=model,
-        district=district,
+        district=site.district,
         technician=technician,
         logged_at=bounds.logged_at,
         cause=job.cause or "",
@@ -166,6 +178,9 @@ def summarise_job(
         n_long=n_of["took long"],
         n_hasty=n_of["took next to no time"],
         tone=tone_score(customer.comment) if customer and customer.comment.strip() else None,
+        travel_minutes=plausible_minutes_of_travel(job, bounds),
+        arrived_km_off=farthest_arrival(job, site),
+        visits=visits_made(job, site, technician, bounds),
     )
 
 

@@ -38,7 +38,8 @@ class JobLine:
     """A finished job as lists show it; its counts are those of :class:`reedling.core.evidence.job_summary.JobSummary`.
 
     ``is_repeat`` says that an order on the same asset, with the same or a related symptom, had been finished no longer
-    than :data:`reedling.core.evidence.outcomes.SETTLING_DAYS` days before it was logged.
+    than :data:`reedling.core.evidence.outcomes.SETTLING_DAYS` days before it was logged. ``km`` is its way
+    (:data:`reedling.core.evidence.getting_there.WAY`) over all its visits.
     """
 
     order: str
@@ -61,3 +62,6 @@ class JobLine:
     tone: float | None = None
     is_repeat: bool = False
     return_reasons: tuple[str, ...] = ()
+    arrived_km_off: float | None = None
+    travel_minutes: float | None = None
+    km: float | None = None

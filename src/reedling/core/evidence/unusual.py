@@ -8,6 +8,7 @@ from reedling.core.evidence.customers_said import tone_of
 from reedling.core.evidence.jobs import JobLine
 from reedling.core.evidence.outcomes import SETTLING_DAYS
 from reedling.core.logic.conditions import number_text
+from reedling.core.register.distances import distance_words
 
 LONG_SHARE = 1.6
 """A job this many times its planned minutes took long."""
@@ -34,8 +35,10 @@ class Unusual:
 def unusual(job: JobLine) -> Unusual:
     """Weigh a job: help asked for, findings and readings out of their limits, further visits, the same fault before or
     after, what the customer said, parts beyond the plan, steps that took long or next to no time, minutes far from its
-    plan, times that cannot be, what was recorded beside the steps, and at last how much else differed from the plan."""
+    plan, times that cannot be, an arrival somewhere else, what was recorded beside the steps, and at last how much else differed from the plan."""
     found = [*_found(job), *_times(job), *_outcome(job)]
+    if job.arrived_km_off is not None:
+        found.append((1.5, f"arrived {distance_words(job.arrived_km_off)} from its site"))
     if job.n_helped:
         times = f" {job.n_helped} times" if job.n_helped > 1 else ""
         found.append((4.0 * job.n_helped, f"asked for help{times}"))

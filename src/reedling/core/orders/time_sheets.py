@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import date, datetime
-from itertools import pairwise
 
 from reedling.core.register.assets import Site, day_on_site
-from reedling.core.register.distances import km_between_sites
+from reedling.core.register.distances import position_of, ways_between
 from reedling.core.runsheet.job_state import Job
 from reedling.core.runsheet.visit_times import times_of
 
@@ -73,7 +72,7 @@ def time_sheet(jobs: Iterable[tuple[str, Site, Job]], first: date, last: date) -
 
 def _day(day: date, visits: list[tuple[TimeSheetLine, Site]]) -> TimeSheetDay:
     in_time = sorted(visits, key=lambda visit: (visit[0].headed_out_at, visit[0].order))
-    ways = [None, *(km_between_sites(one, other) for (_, one), (_, other) in pairwise(in_time))]
+    ways = ways_between(position_of(site) for _, site in in_time)
     lines = tuple(replace(line, km=km) for (line, _), km in zip(in_time, ways, strict=True))
     return TimeSheetDay(
         day=day,

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
+from itertools import pairwise
 from math import asin, cos, hypot, radians, sin
 
 from reedling.core.register.assets import Site, day_on_site
@@ -41,10 +43,18 @@ def position_of(site: Site) -> Position | None:
     return Position(east=site.east, north=site.north) if site.east or site.north else None
 
 
-def km_between_sites(one: Site, other: Site) -> float | None:
-    """The way between two sites in kilometres, in a straight line; nothing where the place of either is not known."""
-    places = position_of(one), position_of(other)
-    return km_between(places[0], places[1]) if places[0] and places[1] else None
+def ways_between(places: Iterable[Position | None]) -> tuple[float | None, ...]:
+    """The way to each place from the one before it in kilometres, in a straight line.
+
+    Nothing for the first, and where either is not known.
+
+    >>> lode, hern = Position(east=0.1, north=0.3), Position(east=0.13, north=0.3)
+    >>> [km and round(km, 1) for km in ways_between([lode, hern, hern, None, lode])]
+    [None, 3.3, 0.0, None, None]
+    """
+    known = tuple(places)
+    ways = (km_between(one, other) if one and other else None for one, other in pairwise(known))
+    return (None, *ways) if known else ()
 
 
 def distance_words(km: float) -> str:
@@ -73,7 +83,7 @@ def way_words(before: tuple[Site, datetime], then: tuple[Site, datetime]) -> str
         return ""
     if site.code == other.code:
         return "same site"
-    km = km_between_sites(site, other)
+    _, km = ways_between((position_of(site), position_of(other)))
     return "" if km is None else f"{distance_words(km)} from the one before"
 
 
@@ -83,8 +93,14 @@ def arrival_words(site: Site, at: Position | None) -> str:
     >>> arrival_words(Site(name="Farrow Lode", east=0.1, north=0.3), Position(east=0.13, north=0.3))
     'Arrived 3.3 km from Farrow Lode.'
     """
+    km = km_off_site(site, at)
+    return "" if km is None else f"Arrived {distance_words(km)} from {site.name}."
+
+
+def km_off_site(site: Site, at: Position | None) -> float | None:
+    """How far from its site an arrival was in kilometres; nothing where it was there, or either place is not known."""
     there = position_of(site)
     if at is None or there is None:
-        return ""
+        return None
     km = km_between(at, there)
-    return f"Arrived {distance_words(km)} from {site.name}." if km > FAR_KM else ""
+    return km if km > FAR_KM else None

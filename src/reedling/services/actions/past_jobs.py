@@ -90,6 +90,7 @@ def take_in_past_jobs(context: Context, jobs: Sequence[PastJob], numbers: Mappin
                 if summary is not None:
                     unit.summaries.add_in_short(summary)
                     summaries.append(summary)
+        unit.summaries.note_ways(visit for one in summaries for visit in one.visits)
         unit.summaries.count_records()
         unit.summaries.keep_answers(sorted(summaries, key=lambda one: (one.finished_at, one.order)))
         note_returns(unit, {past.order.asset.code for past in jobs}, related)

@@ -7,7 +7,7 @@ from reedling.core.runsheet.job import replay
 from reedling.services.context import Context
 from reedling.services.shared.first_time import note_returns, related_symptoms, summary_of
 
-RULES = 6
+RULES = 7
 """Raised whenever what summaries hold is worked out otherwise; then everything is counted anew."""
 
 

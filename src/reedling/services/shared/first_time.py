@@ -33,8 +33,8 @@ def summary_of(
         asset=order.asset.code,
         symptom=order.symptom,
         model=order.asset.model,
-        district=order.site.district,
         technician=order.technician or "",
+        site=order.site,
         bounds=Bounds(logged_at=order.logged_at, received_at=received_at),
     )
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from reedling.core.evidence.cross_filter import strata_of
+from reedling.core.evidence.getting_there import WAY
 from reedling.core.evidence.jobs import JobLine, WantedJobs
 from reedling.core.evidence.order_kept import OutOfTurn
 from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, settled_by
@@ -40,6 +41,8 @@ class JobDot:
     finished_at: datetime
     doubtful: bool
     minutes_on_site: float | None
+    travel_minutes: float | None
+    km: float | None
     n_visits: int
     fixed_first_time: bool | None
     revisions: str
@@ -67,7 +70,9 @@ class StepRow:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Evidence:
-    """What the field made of an incident type. Minutes are on site, over all visits of a job.
+    """What the field made of an incident type. Minutes, on site and of travel, are over all visits of a job.
+
+    ``way_km`` is in kilometres, as ``way_definition`` says; ``n_arrived_off_site`` jobs have an arrival away from their site.
 
     ``n_doubtful`` finished jobs are not counted as fixed or not because their times cannot be.
     """
@@ -83,6 +88,10 @@ class Evidence:
     definition: str
     minutes_on_site: Spread | None
     planned_minutes: float | None
+    travel_minutes: Spread | None
+    way_km: Spread | None
+    way_definition: str
+    n_arrived_off_site: int
     steps: tuple[StepRow, ...]
     revisions: tuple[str, ...]
 
@@ -177,6 +186,10 @@ def _evidence(
         definition=FIXED_FIRST_TIME,
         minutes_on_site=figures.minutes_on_site,
         planned_minutes=figures.planned_minutes,
+        travel_minutes=figures.travel_minutes,
+        way_km=figures.way_km,
+        way_definition=WAY,
+        n_arrived_off_site=figures.n_arrived_off_site,
         steps=_step_rows(unit, current, figures.steps),
         revisions=figures.revisions,
     )
@@ -191,6 +204,9 @@ class _Figures:
     last_job: datetime | None
     minutes_on_site: Spread | None
     planned_minutes: float | None
+    travel_minutes: Spread | None
+    way_km: Spread | None
+    n_arrived_off_site: int
     steps: Mapping[tuple[str, str], StepEvidence]
     revisions: tuple[str, ...]
 
@@ -207,6 +223,9 @@ def _figures(unit: Unit, wanted: WantedJobs, plans: Sequence[str], all_plans: Se
         last_job=last,
         minutes_on_site=figures.minutes_on_site(wanted),
         planned_minutes=planned.median if planned else None,
+        travel_minutes=figures.travel_minutes(wanted),
+        way_km=figures.ways(wanted),
+        n_arrived_off_site=figures.n_arrived_off_site(wanted),
         steps={
             (plan, step): evidence_of(plan, step, held, figures.minutes_of(wanted, plan, step))
             for (plan, step), held in figures.step_counts(wanted, all_plans).items()
@@ -279,6 +298,8 @@ def job_dots(unit: Unit, jobs: Sequence[JobLine], now: datetime) -> tuple[JobDot
             finished_at=job.finished_at,
             doubtful=job.doubtful_finish,
             minutes_on_site=job.minutes_on_site,
+            travel_minutes=job.travel_minutes,
+            km=job.km,
             n_visits=job.n_visits,
             fixed_first_time=job.fixed if job.finished_at <= latest and not job.doubtful_finish else None,
             revisions=", ".join(f"{s.document} {s.revision}" for s in order.sources),

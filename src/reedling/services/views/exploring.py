@@ -229,7 +229,17 @@ def jobs_together_csv(context: Context, document: str, chosen: Mapping[Facet, Se
     out = io.StringIO()
     writer = csv.writer(out)
     writer.writerow(
-        ["order", "asset", "finished", "visits", "minutes_on_site", "fixed_first_time", "revisions"]
+        [
+            "order",
+            "asset",
+            "finished",
+            "visits",
+            "minutes_on_site",
+            "minutes_of_travel",
+            "way_km",
+            "fixed_first_time",
+            "revisions",
+        ]
     )
     for job in page.jobs:
         writer.writerow(
@@ -238,7 +248,10 @@ def jobs_together_csv(context: Context, document: str, chosen: Mapping[Facet, Se
                 cell_of(job.asset),
                 job.finished_at.isoformat(),
                 job.n_visits,
-                "" if job.minutes_on_site is None else round(job.minutes_on_site, 1),
+                *(
+                    "" if figure is None else round(figure, 1)
+                    for figure in (job.minutes_on_site, job.travel_minutes, job.km)
+                ),
                 "" if job.fixed_first_time is None else "yes" if job.fixed_first_time else "no",
                 cell_of(job.revisions),
             ]
