@@ -26,6 +26,7 @@ _COPIED = {
     "job_readings": ("order_id",),
     "job_choices": ("order_id",),
     "job_out_of_turn": ("order_id",),
+    "job_visits": ("order_id",),
     "recorded_codes": ("order_id",),
     "site_records": ("order_id",),
 }
