@@ -9,6 +9,9 @@ WORKERS ?= $(shell n=$$(nproc 2>/dev/null || echo 2); [ $$n -lt 2 ] && n=2; [ $$
 STAMPS := .stamps
 SUDO := $(shell [ "$$(id -u)" = 0 ] || echo sudo)
 
+# What does not wait for each other is done at once: packages of both kinds come down beside each other.
+MAKEFLAGS += --jobs=2
+
 export REEDLING_DATA := $(DATA)
 export REEDLING_PORT := $(PORT)
 # Without compiled files beside it, every process that starts reads the whole source in again.
