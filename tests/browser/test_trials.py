@@ -150,7 +150,7 @@ def finish(runa: Page, order: str, minutes: float) -> None:
         if due[0] == "WP-001:isolate":
             # What makes safe is never left out; the picture is on its way.
             proof = {"WP-001:lock-photo": str(uuid4()), "WP-001:permit": "P-1234"}
-            answered = [
+            answered: list[dict[str, object]] = [
                 {"kind": "answered", "at": at(1), "question": question, "value": value, "reason": ""}
                 for question, value in proof.items()
             ]
