@@ -82,6 +82,8 @@ class JobEvidence:
             JobSummaryRow.remedy,
             JobSummaryRow.return_reasons,
             JobSummaryRow.technician_id,
+            JobSummaryRow.travel_minutes,
+            JobSummaryRow.km,
         ).where(JobSummaryRow.incident_type_id == incident_type)
         return columns_of(
             JobFacts(
@@ -104,6 +106,8 @@ class JobEvidence:
                 n_findings=row.n_findings,
                 n_helped=row.n_helped,
                 technician=row.technician_id,
+                travel_minutes=row.travel_minutes,
+                km=row.km,
                 photos=photos.get(row.order_id, NO_PHOTOS),
             )
             for row in self.session.execute(query)

@@ -28,6 +28,8 @@ JOBS = st.lists(
         fixed=st.booleans(),
         doubtful=st.booleans(),
         minutes=st.none() | st.integers(1, 90).map(float),
+        travel_minutes=st.none() | st.integers(0, 60).map(float),
+        km=st.none() | st.integers(0, 40).map(float),
         n_visits=st.integers(1, 3),
         n_findings=st.integers(0, 2),
         n_helped=st.integers(0, 1),
@@ -79,8 +81,14 @@ def test_filters_that_cross_count_what_counting_each_job_counts(
         found.photos.doubtful,
         found.photos.n,
     )
-    minutes = [j.minutes for j in met if j.minutes is not None]
-    assert (found.minutes.median if found.minutes else None) == (median(minutes) if minutes else None)
+    for spread, figures in (
+        (found.minutes, [j.minutes for j in met]),
+        (found.travel_minutes, [j.travel_minutes for j in met]),
+        (found.way_km, [j.km for j in met]),
+    ):
+        known = [figure for figure in figures if figure is not None]
+        assert (spread.median if spread else None) == (median(known) if known else None)
+        assert (spread.count if spread else 0) == len(known)
     assert set(found.orders) == {j.order for j in met}
     for facet in found.facets:
         i = FACETS.index(facet.facet)

@@ -157,7 +157,7 @@ export class Outbox {
     // Where this cannot be written it stays noted, and is released with what pages left.
     await releaseParcels(places, { isChecked }).catch(() => undefined);
     for (const id of ids) underCheck.delete(id);
-    await this.changed();
+    await this.changed().catch(() => undefined);
     void this.flush();
   };
 
@@ -165,7 +165,7 @@ export class Outbox {
   readonly withdraw = async ({ ids, places }: Noted): Promise<boolean> => {
     const isBack = await withdrawParcels(places).catch(() => false);
     if (isBack) for (const id of ids) underCheck.delete(id);
-    await this.changed();
+    await this.changed().catch(() => undefined);
     return isBack;
   };
 

@@ -5,7 +5,7 @@ import { client, need } from "../api/client";
 import type { Bar, JobsTogether, Person } from "../api/types";
 import { Empty } from "../ui/Empty";
 import { Figure, ShareFigure } from "../ui/Figure";
-import { count, dayYear, minutes, percent, shareText } from "../ui/format";
+import { count, dayYear, minutes, number, percent, shareText } from "../ui/format";
 import { useAddress } from "../ui/use-address";
 import { WaitingSheet } from "../ui/WaitingSheet";
 import { Compared } from "./Compared";
@@ -192,7 +192,7 @@ export function TogetherPage({ person }: { person: Person }) {
 
 function Figures({ page }: { page: JobsTogether }) {
   const { fixed, minutes: taken, repeat_visits, with_findings, helped, n_too_young } = page.found;
-  const { photos, doubtful_photos } = page.found;
+  const { photos, doubtful_photos, travel_minutes: travel, way_km: way } = page.found;
   return (
     <div className="figures">
       <ShareFigure
@@ -209,6 +209,21 @@ function Figures({ page }: { page: JobsTogether }) {
             : "no job whose times can be"
         }
       />
+      {travel && (
+        <Figure
+          label="Travel, median"
+          value={minutes(travel.median)}
+          beside={`middle half ${minutes(travel.low_quartile)} to ${minutes(travel.high_quartile)}, ${count(travel.count, "job")}`}
+        />
+      )}
+      {way && (
+        <Figure
+          label="Way from the visit before, median"
+          title={page.way_definition}
+          value={`${number(way.median)} km`}
+          beside={`middle half ${number(way.low_quartile)} to ${number(way.high_quartile)} km, ${count(way.count, "job")}`}
+        />
+      )}
       <ShareFigure label="More than one visit" share={repeat_visits} />
       <ShareFigure label="With a finding" share={with_findings} />
       <ShareFigure label="Asked for help" share={helped} />

@@ -55,7 +55,8 @@ class JobFacts:
     """One finished job as filters see it: its value of each facet, in the order of :data:`FACETS`, and its figures.
 
     ``minutes`` on site are nothing where its times cannot be, ``doubtful`` says so of its finish. ``technician`` carried
-    it out; nothing is filtered by it or told of it. ``photos`` are those that were looked at.
+    it out; nothing is filtered by it or told of it. ``photos`` are those that were looked at. ``travel_minutes`` and ``km``
+    are those of :class:`reedling.core.evidence.jobs.JobLine`.
     """
 
     order: str
@@ -69,6 +70,8 @@ class JobFacts:
     n_helped: int
     technician: str = ""
     photos: PhotoCounts = NO_PHOTOS
+    travel_minutes: float | None = None
+    km: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -85,6 +88,8 @@ class JobColumns:
     fixed: np.ndarray
     doubtful: np.ndarray
     minutes: np.ndarray
+    travel: np.ndarray
+    km: np.ndarray
     repeat: np.ndarray
     found: np.ndarray
     helped: np.ndarray
@@ -122,6 +127,8 @@ class CrossFiltered:
     fixed: Share
     n_too_young: int
     minutes: Spread | None
+    travel_minutes: Spread | None
+    way_km: Spread | None
     repeat_visits: Share
     with_findings: Share
     helped: Share
@@ -173,7 +180,9 @@ def columns_of(jobs: Iterable[JobFacts]) -> JobColumns:
         finished=np.array([job.finished_at.timestamp() for job in held], dtype=float),
         fixed=np.array([job.fixed for job in held], dtype=bool),
         doubtful=np.array([job.doubtful for job in held], dtype=bool),
-        minutes=np.array([np.nan if job.minutes is None else job.minutes for job in held], dtype=float),
+        minutes=_numbers(job.minutes for job in held),
+        travel=_numbers(job.travel_minutes for job in held),
+        km=_numbers(job.km for job in held),
         repeat=np.array([job.n_visits > 1 for job in held], dtype=bool),
         found=np.array([job.n_findings > 0 for job in held], dtype=bool),
         helped=np.array([job.n_helped > 0 for job in held], dtype=bool),
@@ -212,6 +221,8 @@ def cross_filter(
         fixed=wilson_interval(int((all_of & settled & columns.fixed).sum()), n_settled),
         n_too_young=n - n_settled - n_doubtful,
         minutes=_spread(columns.minutes[all_of]),
+        travel_minutes=_spread(columns.travel[all_of]),
+        way_km=_spread(columns.km[all_of]),
         repeat_visits=wilson_interval(int((all_of & columns.repeat).sum()), n),
         with_findings=wilson_interval(int((all_of & columns.found).sum()), n),
         helped=wilson_interval(int((all_of & columns.helped).sum()), n),
@@ -292,6 +303,10 @@ def _bars(columns: JobColumns, i: int, among: np.ndarray, settled: np.ndarray) -
     return tuple(bars if FACETS[i] == "month" else sorted(bars, key=lambda bar: (-bar.n, bar.value)))
 
 
-def _spread(minutes: np.ndarray) -> Spread | None:
-    held = np.sort(minutes[~np.isnan(minutes)])
+def _numbers(values: Iterable[float | None]) -> np.ndarray:
+    return np.array([np.nan if value is None else value for value in values], dtype=float)
+
+
+def _spread(values: np.ndarray) -> Spread | None:
+    held = np.sort(values[~np.isnan(values)])
     return spread_of_ordered(len(held), lambda i: float(held[i]))

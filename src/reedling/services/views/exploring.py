@@ -14,6 +14,7 @@ import numpy as np
 from reedling.core.evidence.compared_jobs import JobsCompared, compare_jobs
 from reedling.core.evidence.cross_filter import FACETS, CrossFiltered, Facet, cross_filter, meeting
 from reedling.core.evidence.customers_said import CustomersSaid, customers_said
+from reedling.core.evidence.getting_there import WAY
 from reedling.core.evidence.kept_views import Choices
 from reedling.core.evidence.outcomes import FIXED_FIRST_TIME, lasted, settled_by
 from reedling.core.evidence.readings import KeptReading
@@ -61,6 +62,7 @@ class JobsTogether:
     words: Mapping[Facet, Mapping[str, str]]
     jobs: tuple[JobDot, ...]
     definition: str
+    way_definition: str
     most_logged: int
 
 
@@ -149,6 +151,7 @@ def jobs_together(
             words=_words(unit),
             jobs=job_dots(unit, unit.job_figures.lines_of(found.orders), now),
             definition=FIXED_FIRST_TIME,
+            way_definition=WAY,
             most_logged=MOST_LOGGED,
         )
 
