@@ -247,6 +247,20 @@ test("orders that are no longer needed are cleared, but none with something unse
   expect(await store.parcelsOf("runa")).toHaveLength(1);
 });
 
+test("with a person who signs out goes what they had of the office, also what comes after", async () => {
+  for (const id of ["WO-1", "WO-2"]) await store.keepOrder("runa", order(id, 0), Date.now());
+  await keep("runa", "WO-2", "unsent");
+  await store.keepAnswer(store.dayName("runa"), { orders: [] });
+  await store.leaveDevice("runa");
+  await store.keepOrder("runa", order("WO-3", 0), Date.now());
+  await store.keepAnswer(store.dayName("runa"), { orders: [] });
+  expect((await store.takenOrders("runa")).map((taken) => taken.id)).toEqual(["WO-2"]);
+  expect(await store.keptAnswer(store.dayName("runa"))).toBeUndefined();
+  store.takeUp("runa");
+  await store.keepOrder("runa", order("WO-3", 0), Date.now());
+  expect((await store.takenOrders("runa")).map((taken) => taken.id)).toEqual(["WO-2", "WO-3"]);
+});
+
 test("what an earlier version kept moves over, once", async () => {
   const old = { id: "a-1", person: "runa", order: "WO-1", events: [note("old")], at: 5, n: 1 };
   localStorage.setItem("reedling-parcel runa a-1", JSON.stringify(old));

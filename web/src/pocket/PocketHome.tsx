@@ -9,7 +9,7 @@ import { OrderCardInList } from "../ui/OrderCard";
 import { opened } from "../ui/opened";
 import { Trouble } from "../ui/Trouble";
 import type { OwnDay } from "./day";
-import { clearOrders, peopleWithUnsent } from "./device-store";
+import { leaveDevice, peopleWithUnsent } from "./device-store";
 import { useStandIns } from "./devices";
 import { standingWords, useOutbox } from "./outbox";
 import { megabytes, useRoom } from "./room";
@@ -43,8 +43,8 @@ export function PocketHome({ person, own }: { person: Person; own: OwnDay }) {
   async function signOut() {
     try {
       await leave();
-      // Orders go from the phone with their person; what is not sent stays, and the orders it is of.
-      await clearOrders(person.id, new Set());
+      // What is of the office goes from the phone with its person; what is not sent stays, and the orders it is of.
+      await leaveDevice(person.id);
       forgetPerson();
       void navigate("/");
     } catch (refusal) {

@@ -1,7 +1,16 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { client, need, Unreachable } from "../api/client";
 import type { Choices, OrderLine, PocketDay, PocketLists, ToCarry } from "../api/types";
-import { clearOrders, dayName, keepAnswer, keepOrder, keptAnswer, takenOrders } from "./device-store";
+import {
+  clearOrders,
+  dayName,
+  keepAnswer,
+  keepOrder,
+  keptAnswer,
+  loadName,
+  takenOrders,
+  takeUp,
+} from "./device-store";
 import { rulesOfPage } from "./rules";
 
 const AGAIN_MS = 60_000;
@@ -36,6 +45,7 @@ export function useOwnDay(person: string, isAtTheList: boolean): OwnDay {
   }, [person, change]);
 
   useEffect(() => {
+    takeUp(person);
     const begin = async () => {
       const kept = await keptAnswer<PocketDay>(dayName(person)).catch(() => undefined);
       const here = kept && (await statesHere(person));
@@ -155,4 +165,4 @@ export const choices = (): Promise<Choices> => orKept("choices", () => need(clie
 
 /** What the orders taken along want carried, against the van; without a network as it was fetched last. */
 export const toCarry = (person: string): Promise<ToCarry> =>
-  orKept(`to carry ${person}`, () => need(client.GET("/api/v1/pocket/to-carry")));
+  orKept(loadName(person), () => need(client.GET("/api/v1/pocket/to-carry")));

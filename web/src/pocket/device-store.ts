@@ -195,6 +195,8 @@ export async function takenOrder(person: string, id: string): Promise<TakenOrder
 export async function keepOrder(person: string, order: PocketOrder, asked: number): Promise<void> {
   const id = order.line.id;
   const db = await database();
+  // Asked for before they signed out, come after it.
+  if (left.has(person)) return;
   const writing = db.transaction(["orders", "parcels"], "readwrite", STRICT);
   const held = await writing.objectStore("orders").get([person, id]);
   if (held && held.fetchedAt > asked && held.order.n_recorded > order.n_recorded) return writing.done;
@@ -240,8 +242,28 @@ export async function clearOrders(person: string, needed: Set<string>): Promise<
   await writing.done;
 }
 
+/** People who signed out on this page. */
+const left = new Set<string>();
+
+/** Somebody works on this device from now on. */
+export function takeUp(person: string): void {
+  left.delete(person);
+}
+
+/**
+ * Clear what a person who signs out had of the office: orders, but none that has something unsent, their day and what
+ * they carry. What is still on its way to the device is not kept.
+ */
+export async function leaveDevice(person: string): Promise<void> {
+  left.add(person);
+  await clearOrders(person, new Set());
+  const db = await database();
+  await Promise.all([dayName(person), loadName(person)].map((name) => db.delete("answers", name)));
+}
+
 /** Keep an answer of the server by a name: lists, the day. */
 export async function keepAnswer(name: string, value: unknown): Promise<void> {
+  if ([...left].some((person) => name === dayName(person) || name === loadName(person))) return;
   await (await database()).put("answers", { name, value, at: Date.now() });
 }
 
@@ -252,6 +274,7 @@ export async function keptAnswer<T>(name: string): Promise<{ value: T; at: numbe
 }
 
 export const dayName = (person: string) => `day of ${person}`;
+export const loadName = (person: string) => `to carry ${person}`;
 
 const OLD = "reedling-parcel ";
 
