@@ -41,6 +41,19 @@ def log_orders(page: Page, n: int) -> list[str]:
     return made
 
 
+def begun(sign_in_as: SignInAs) -> tuple[Page, str]:
+    """A trial on one in two orders; the page of it as its approver sees it, and the letter that is tried."""
+    ines = sign_in_as("Ines Varga", PLAN)
+    letter = letter_to_come(ines)
+    send(ines, "Said in fewer words")
+    oda = sign_in_as("Oda Fennimore", PLAN)
+    oda.get_by_role("button", name="Try it first").click()
+    oda.get_by_label("Minutes a job that are worth finding").fill("60")
+    oda.get_by_role("button", name="Begin the trial").click()
+    expect(oda.get_by_role("heading", name=re.compile(": trial$"))).to_be_visible()
+    return oda, letter
+
+
 def test_tried_on_one_in_two_orders_and_withdrawn(sign_in_as: SignInAs) -> None:
     ines = sign_in_as("Ines Varga", PLAN)
     letter = letter_to_come(ines)
@@ -103,13 +116,7 @@ def test_tried_on_one_in_two_orders_and_withdrawn(sign_in_as: SignInAs) -> None:
 
 
 def test_released_to_all_from_its_trial(sign_in_as: SignInAs) -> None:
-    ines = sign_in_as("Ines Varga", PLAN)
-    letter = letter_to_come(ines)
-    send(ines, "Said in fewer words")
-    oda = sign_in_as("Oda Fennimore", PLAN)
-    oda.get_by_role("button", name="Try it first").click()
-    oda.get_by_label("Minutes a job that are worth finding").fill("60")
-    oda.get_by_role("button", name="Begin the trial").click()
+    oda, letter = begun(sign_in_as)
     oda.get_by_role("button", name=f"Release {letter} to all").click()
     asked = oda.get_by_role("dialog", name=f"Release WP-001 {letter} to all")
     expect(asked.get_by_text("Too few jobs to say, 0 jobs against 0")).to_be_visible()
@@ -124,7 +131,7 @@ def test_released_to_all_from_its_trial(sign_in_as: SignInAs) -> None:
     for order in log_orders(marek, 4):
         sources = marek.request.get(f"/api/v1/orders/{order}").json()["documents"]
         assert next(s["revision"] for s in sources if s["document"] == "WP-001") == letter
-    ines.reload()
+    ines = sign_in_as("Ines Varga", PLAN)
     expect(ines.get_by_role("button", name=re.compile("Begin revision"))).to_be_visible()
     expect(ines.get_by_text("Find what holds the rake, and put it right.")).to_be_visible()
 
@@ -165,14 +172,7 @@ def finish(runa: Page, order: str, minutes: float) -> None:
 
 def test_a_trial_whose_jobs_are_shorter_says_that_it_helped_and_is_released(sign_in_as: SignInAs) -> None:
     """Jobs with the revision tried take 20 to 30 minutes, the others three hours and more."""
-    ines = sign_in_as("Ines Varga", PLAN)
-    letter = letter_to_come(ines)
-    send(ines, "Said in fewer words")
-    oda = sign_in_as("Oda Fennimore", PLAN)
-    oda.get_by_role("button", name="Try it first").click()
-    oda.get_by_label("Minutes a job that are worth finding").fill("60")
-    oda.get_by_role("button", name="Begin the trial").click()
-    expect(oda.get_by_role("heading", name=re.compile(": trial$"))).to_be_visible()
+    oda, letter = begun(sign_in_as)
     marek, runa = sign_in_as("Marek Tilse", "/run"), sign_in_as("Runa Ashdown", "/pocket", phone=True)
     finished = {True: 0, False: 0}
     for _ in range(80):

@@ -179,74 +179,22 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
               )
             }
           />
-          <MultiSelect
+          <Besides
             label="Parts wanted besides those of the steps"
-            searchable
-            mt={6}
-            data={lists.parts.map((p) => ({ value: p.code, label: p.name }))}
-            value={content.parts.map((p) => p.part)}
-            onChange={(v) =>
-              remake("parts", (now) =>
-                chosenAnew(
-                  content.parts.map((p) => p.part),
-                  v,
-                )(now.map((p) => p.part)).map(
-                  (part) => now.find((p) => p.part === part) ?? { part, quantity: 1, condition: null },
-                ),
-              )
-            }
+            list={lists.parts}
+            needs={content.parts}
+            codeOf={(need) => need.part}
+            newNeed={(part) => ({ part, quantity: 1, condition: null })}
+            onChange={(make) => remake("parts", make)}
           />
-          {content.parts.length > 0 && (
-            <div className="actions under">
-              {content.parts.map((p) => (
-                <SavedNumber
-                  key={p.part}
-                  label={`How many: ${name(lists.parts, p.part)}`}
-                  value={p.quantity}
-                  width={180}
-                  onSave={(v) =>
-                    remake("parts", (now) =>
-                      now.map((q) => (q.part === p.part ? { ...q, quantity: v ?? 1 } : q)),
-                    )
-                  }
-                />
-              ))}
-            </div>
-          )}
-          <MultiSelect
+          <Besides
             label="Tools wanted besides those of the steps"
-            searchable
-            mt={6}
-            data={lists.tools.map((t) => ({ value: t.code, label: t.name }))}
-            value={content.tools.map((t) => t.tool)}
-            onChange={(v) =>
-              remake("tools", (now) =>
-                chosenAnew(
-                  content.tools.map((t) => t.tool),
-                  v,
-                )(now.map((t) => t.tool)).map(
-                  (tool) => now.find((t) => t.tool === tool) ?? { tool, quantity: 1 },
-                ),
-              )
-            }
+            list={lists.tools}
+            needs={content.tools}
+            codeOf={(need) => need.tool}
+            newNeed={(tool) => ({ tool, quantity: 1 })}
+            onChange={(make) => remake("tools", make)}
           />
-          {content.tools.length > 0 && (
-            <div className="actions under">
-              {content.tools.map((t) => (
-                <SavedNumber
-                  key={t.tool}
-                  label={`How many: ${name(lists.tools, t.tool)}`}
-                  value={t.quantity}
-                  width={180}
-                  onSave={(v) =>
-                    remake("tools", (now) =>
-                      now.map((q) => (q.tool === t.tool ? { ...q, quantity: v ?? 1 } : q)),
-                    )
-                  }
-                />
-              ))}
-            </div>
-          )}
         </fieldset>
       )}
       {draft.clash && (
@@ -261,5 +209,59 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
         </p>
       )}
     </section>
+  );
+}
+
+interface BesidesProps<N extends { quantity: number }> {
+  label: string;
+  list: { code: string; name: string }[];
+  needs: N[];
+  codeOf: (need: N) => string;
+  newNeed: (code: string) => N;
+  onChange: (make: (now: N[]) => N[]) => void;
+}
+
+/** Parts or tools that the type wants besides those of the steps, each with how many. */
+function Besides<N extends { quantity: number }>(props: BesidesProps<N>) {
+  const { label, list, needs, codeOf, newNeed, onChange } = props;
+  const chosen = needs.map(codeOf);
+  return (
+    <>
+      <MultiSelect
+        label={label}
+        searchable
+        mt={6}
+        data={list.map((one) => ({ value: one.code, label: one.name }))}
+        value={chosen}
+        onChange={(v) =>
+          onChange((now) =>
+            chosenAnew(
+              chosen,
+              v,
+            )(now.map(codeOf)).map((code) => now.find((need) => codeOf(need) === code) ?? newNeed(code)),
+          )
+        }
+      />
+      {needs.length > 0 && (
+        <div className="actions under">
+          {needs.map((need) => {
+            const code = codeOf(need);
+            return (
+              <SavedNumber
+                key={code}
+                label={`How many: ${list.find((one) => one.code === code)?.name ?? code}`}
+                value={need.quantity}
+                width={180}
+                onSave={(v) =>
+                  onChange((now) =>
+                    now.map((one) => (codeOf(one) === code ? { ...one, quantity: v ?? 1 } : one)),
+                  )
+                }
+              />
+            );
+          })}
+        </div>
+      )}
+    </>
   );
 }
