@@ -17,7 +17,7 @@ export REEDLING_PORT := $(PORT)
 # Without compiled files beside it, every process that starts reads the whole source in again.
 unexport PYTHONDONTWRITEBYTECODE
 
-.PHONY: demo test check lint types contracts interface fix web client stale-client bench truth torture screenshots clean
+.PHONY: demo test check lint types contracts interface fix web client stale-client bench truth models torture screenshots clean
 
 demo: $(STAMPS)/python $(STAMPS)/web  ## install, build, load the demo, serve
 	@if [ -n "$(RESET)" ] || [ ! -f "$(DATA)/reedling.sqlite" ]; then $(BIN)/reedling demo $(if $(RESET),--reset); \
@@ -66,6 +66,10 @@ bench: $(STAMPS)/python-test $(STAMPS)/web chromium
 
 truth: $(STAMPS)/python-test  ## whether what the screens say is true, in worlds that know; writes docs/truth.md
 	$(BIN)/python -m tests.truth
+
+models: $(STAMPS)/python-test  ## past fixes beside plain text and a model of sentences; writes docs/past-fixes.md
+	$(BIN)/pip install -q --no-deps wordllama==0.4.0.post1 tokenizers==0.23.3 safetensors==0.8.0
+	$(BIN)/python -m tests.sentence_models
 
 torture: $(STAMPS)/python-test $(STAMPS)/web chromium  ## kill, crowd and fuzz a server of its own; KILLS=, MIXED=, FUZZ= seconds, WALKS=, VISITS=
 	$(BIN)/python -m tests.torture --kills $(or $(KILLS),60) --mixed $(or $(MIXED),60) --fuzz $(or $(FUZZ),60) --walks $(or $(WALKS),1000) --visits $(or $(VISITS),30)

@@ -23,7 +23,7 @@ from tests.chromium import launched
 from tests.served import Server
 
 N_QUESTIONS = 300
-N_ANSWERS = 40
+N_ANSWERS = 100
 LINE = "{:66} {:>9} {:>9} {:>5}"
 
 PRESS = """async ({ n }) => {

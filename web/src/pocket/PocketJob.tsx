@@ -238,7 +238,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
       </header>
       <main
         className="pocket-body"
-        data-recorded={outbox.kept.at(-1)?.n ?? 0}
+        data-recorded={outbox.kept.filter((p) => !p.checkedBy).at(-1)?.n ?? 0}
         data-rules={carrying.isReady ? "here" : "loading"}
       >
         {[outbox.lost, trouble, carrying.refused].filter(Boolean).map((words) => (

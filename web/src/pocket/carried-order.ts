@@ -16,6 +16,8 @@ import { keepOrder, keepView, type Parcel, parcelsOf, takenOrder } from "./devic
 import { SENT, type Sent, useOutbox } from "./outbox";
 import { type JobView, rulesOfPage } from "./rules";
 
+/** Where the job stands is kept on the device within so many milliseconds; what was recorded is kept at once. */
+const KEPT_WITHIN_MS = 1_000;
 /** How often an order that could not be fetched is asked for again, in milliseconds. */
 const TRY_AGAIN_MS = 4_000;
 /** Parcels that the server has and that are still replayed here; then the order is fetched anew. */
@@ -75,14 +77,34 @@ export function useCarriedOrder(person: string, id: string, day: PocketDay | nul
     return done;
   }, []);
 
+  /** What was worked out last and is not kept yet, and what keeps it later. */
+  const toKeep = useRef<JobView | null>(null);
+  const later = useRef<number | undefined>(undefined);
+  const keptState = useRef<JobView["state"] | null>(null);
+
+  const keepNow = useCallback(() => {
+    window.clearTimeout(later.current);
+    later.current = undefined;
+    const found = toKeep.current;
+    toKeep.current = null;
+    if (!found) return;
+    keptState.current = found.state;
+    // Kept for the next time it is opened; where it cannot be, it is worked out then.
+    keepView(person, id, found).catch(() => undefined);
+  }, [person, id]);
+
   const show = useCallback(
     (found: JobView) => {
       setView(found);
-      // Kept for the next time it is opened; where it cannot be, it is worked out then.
-      keepView(person, id, found).catch(() => undefined);
+      toKeep.current = found;
+      // A large view takes its time to be written: not after every press. The list tells the state, so that is not held up.
+      if (found.state !== keptState.current) keepNow();
+      else later.current ??= window.setTimeout(keepNow, KEPT_WITHIN_MS);
     },
-    [person, id],
+    [keepNow],
   );
+
+  useEffect(() => keepNow, [keepNow]);
 
   /** What is gone on from: what was fetched here, or since then by another page of this device. */
   const newest = useCallback(async () => {
