@@ -81,17 +81,15 @@ function Sheet({ page, to }: { page: Kit; to: (goal: number) => string }) {
               No part: {percent(kit.finished)} % of jobs are finished without one, {basisWords(page)}.
             </p>
           ) : (
-            <>
-              <p className="soft">
-                It finishes{" "}
-                <b>
-                  {page.finished.share === null
-                    ? `${percent(kit.finished)} % of jobs`
-                    : shareText(page.finished)}
-                </b>{" "}
-                the first time, {basisWords(page)}. Out of {count(kit.n_candidates, "part")}.
-              </p>
-            </>
+            <p className="soft">
+              It finishes{" "}
+              <b>
+                {page.finished.share === null
+                  ? `${percent(kit.finished)} % of jobs`
+                  : shareText(page.finished)}
+              </b>{" "}
+              the first time, {basisWords(page)}. Out of {count(kit.n_candidates, "part")}.
+            </p>
           )}
           {page.tools.length > 0 && (
             <p className="soft">
