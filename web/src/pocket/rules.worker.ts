@@ -35,8 +35,14 @@ let boots: () => void = () => undefined;
 const rules = new Promise<void>((resolve) => {
   boots = resolve;
 }).then(boot);
+/** What fails while Python loads, in several places once the network goes, is told once: the rules cannot run. */
+const isToldAnyway = (event: PromiseRejectionEvent) => event.preventDefault();
+self.addEventListener("unhandledrejection", isToldAnyway);
 rules.then(
-  () => postMessage({ ready: true }),
+  () => {
+    self.removeEventListener("unhandledrejection", isToldAnyway);
+    postMessage({ ready: true });
+  },
   (error) => postMessage({ broken: String(error) }),
 );
 
