@@ -14,10 +14,8 @@ import type {
 } from "../api/types";
 import { keepOrder, keepView, type Parcel, parcelsOf, takenOrder } from "./device-store";
 import { SENT, type Sent, useOutbox } from "./outbox";
-import { type JobView, rulesOfPage, screenShown } from "./rules";
+import { type JobView, rulesOfPage } from "./rules";
 
-/** Where the job stands is kept on the device within so many milliseconds; what was recorded is kept at once. */
-const KEPT_WITHIN_MS = 1_000;
 /** How often an order that could not be fetched is asked for again, in milliseconds. */
 const TRY_AGAIN_MS = 4_000;
 /** Parcels that the server has and that are still replayed here; then the order is fetched anew. */
@@ -77,34 +75,14 @@ export function useCarriedOrder(person: string, id: string, day: PocketDay | nul
     return done;
   }, []);
 
-  /** What was worked out last and is not kept yet, and what keeps it later. */
-  const toKeep = useRef<JobView | null>(null);
-  const later = useRef<number | undefined>(undefined);
-  const keptState = useRef<JobView["state"] | null>(null);
-
-  const keepNow = useCallback(() => {
-    window.clearTimeout(later.current);
-    later.current = undefined;
-    const found = toKeep.current;
-    toKeep.current = null;
-    if (!found) return;
-    keptState.current = found.state;
-    // Kept for the next time it is opened; where it cannot be, it is worked out then.
-    keepView(person, id, found).catch(() => undefined);
-  }, [person, id]);
-
   const show = useCallback(
     (found: JobView) => {
       setView(found);
-      toKeep.current = found;
-      // A large view takes its time to be written: not after every press. The list tells the state, so that is not held up.
-      if (found.state !== keptState.current) keepNow();
-      else later.current ??= window.setTimeout(keepNow, KEPT_WITHIN_MS);
+      // Kept for the next time it is opened; where it cannot be, it is worked out then.
+      keepView(person, id, found).catch(() => undefined);
     },
-    [keepNow],
+    [person, id],
   );
-
-  useEffect(() => keepNow, [keepNow]);
 
   /** What is gone on from: what was fetched here, or since then by another page of this device. */
   const newest = useCallback(async () => {
@@ -176,37 +154,30 @@ export function useCarriedOrder(person: string, id: string, day: PocketDay | nul
     [person, reopen],
   );
 
-  const ask = useCallback(
-    () => need(client.GET("/api/v1/pocket/orders/{order_id}", { params: { path: { order_id: id } } })),
-    [id],
-  );
+  const fetchAnew = useCallback(async () => {
+    const asked = Date.now();
+    try {
+      const found = await need(
+        client.GET("/api/v1/pocket/orders/{order_id}", { params: { path: { order_id: id } } }),
+      );
+      await take(found, asked);
+      setError(null);
+    } catch (trouble) {
+      if (!(trouble instanceof Unreachable) || !held.current) setError(trouble);
+    }
+  }, [id, take]);
 
-  const fetchAnew = useCallback(
-    async (asked = Date.now(), asking = ask()) => {
-      try {
-        await take(await asking, asked);
-        setError(null);
-      } catch (trouble) {
-        if (!(trouble instanceof Unreachable) || !held.current) setError(trouble);
-      }
-    },
-    [ask, take],
-  );
-
-  // First what the device has, then what the server has; it is asked meanwhile.
+  // First what the device has, then what the server has.
   useEffect(() => {
     let here = true;
     const begin = async () => {
-      const asked = Date.now();
-      const asking = ask();
-      asking.catch(() => undefined);
       const known = await takenOrder(person, id).catch(() => undefined);
       if (!here) return;
       if (known) {
         if (known.view) setView(known.view);
         await take(known.order, null);
       }
-      await fetchAnew(asked, asking);
+      await fetchAnew();
     };
     void begin();
     void rulesOfPage().begun.then((runs) => {
@@ -217,7 +188,7 @@ export function useCarriedOrder(person: string, id: string, day: PocketDay | nul
     return () => {
       here = false;
     };
-  }, [person, id, ask, take, fetchAnew, reopen]);
+  }, [person, id, take, fetchAnew, reopen]);
 
   // While there is nothing to show and trying again may help, it is tried again by itself.
   const isWaiting = error !== null && mayPass(error) && base === null;
@@ -302,11 +273,6 @@ export function useCarriedOrder(person: string, id: string, day: PocketDay | nul
     },
     [inTurn, open, heldAgainstTheRules, box, id, show],
   );
-
-  const isShown = base !== null && view !== null;
-  useEffect(() => {
-    if (isShown) screenShown();
-  }, [isShown]);
 
   const order =
     base && view
