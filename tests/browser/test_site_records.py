@@ -97,6 +97,7 @@ def test_a_break_stops_the_clock_and_a_time_is_put_right_with_a_reason(
     on_site.get_by_label("It was").fill("2026-01-05T06:10")
     on_site.get_by_label("Why it is corrected").fill("Pressed it late")
     on_site.get_by_role("button", name="Correct it").click()
+    expect(on_site.get_by_role("button", name="Correct it")).to_have_count(0)
     open_beside(on_site, "Times and breaks")
     expect(on_site.get_by_text(re.compile("headed out was .*: Pressed it late"))).to_be_visible()
     order = on_site.url.rsplit("/", 1)[1]

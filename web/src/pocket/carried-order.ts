@@ -14,7 +14,7 @@ import type {
 } from "../api/types";
 import { keepOrder, keepView, type Parcel, parcelsOf, takenOrder } from "./device-store";
 import { SENT, type Sent, useOutbox } from "./outbox";
-import { type JobView, rulesOfPage } from "./rules";
+import { type JobView, rulesOfPage, screenShown } from "./rules";
 
 /** How often an order that could not be fetched is asked for again, in milliseconds. */
 const TRY_AGAIN_MS = 4_000;
@@ -154,30 +154,37 @@ export function useCarriedOrder(person: string, id: string, day: PocketDay | nul
     [person, reopen],
   );
 
-  const fetchAnew = useCallback(async () => {
-    const asked = Date.now();
-    try {
-      const found = await need(
-        client.GET("/api/v1/pocket/orders/{order_id}", { params: { path: { order_id: id } } }),
-      );
-      await take(found, asked);
-      setError(null);
-    } catch (trouble) {
-      if (!(trouble instanceof Unreachable) || !held.current) setError(trouble);
-    }
-  }, [id, take]);
+  const ask = useCallback(
+    () => need(client.GET("/api/v1/pocket/orders/{order_id}", { params: { path: { order_id: id } } })),
+    [id],
+  );
 
-  // First what the device has, then what the server has.
+  const fetchAnew = useCallback(
+    async (asked = Date.now(), asking = ask()) => {
+      try {
+        await take(await asking, asked);
+        setError(null);
+      } catch (trouble) {
+        if (!(trouble instanceof Unreachable) || !held.current) setError(trouble);
+      }
+    },
+    [ask, take],
+  );
+
+  // First what the device has, then what the server has; it is asked meanwhile.
   useEffect(() => {
     let here = true;
     const begin = async () => {
+      const asked = Date.now();
+      const asking = ask();
+      asking.catch(() => undefined);
       const known = await takenOrder(person, id).catch(() => undefined);
       if (!here) return;
       if (known) {
         if (known.view) setView(known.view);
         await take(known.order, null);
       }
-      await fetchAnew();
+      await fetchAnew(asked, asking);
     };
     void begin();
     void rulesOfPage().begun.then((runs) => {
@@ -188,7 +195,7 @@ export function useCarriedOrder(person: string, id: string, day: PocketDay | nul
     return () => {
       here = false;
     };
-  }, [person, id, take, fetchAnew, reopen]);
+  }, [person, id, ask, take, fetchAnew, reopen]);
 
   // While there is nothing to show and trying again may help, it is tried again by itself.
   const isWaiting = error !== null && mayPass(error) && base === null;
@@ -273,6 +280,11 @@ export function useCarriedOrder(person: string, id: string, day: PocketDay | nul
     },
     [inTurn, open, heldAgainstTheRules, box, id, show],
   );
+
+  const isShown = base !== null && view !== null;
+  useEffect(() => {
+    if (isShown) screenShown();
+  }, [isShown]);
 
   const order =
     base && view

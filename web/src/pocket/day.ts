@@ -11,7 +11,7 @@ import {
   takenOrders,
   takeUp,
 } from "./device-store";
-import { rulesOfPage } from "./rules";
+import { rulesOfPage, screenShown } from "./rules";
 
 const AGAIN_MS = 60_000;
 
@@ -69,6 +69,11 @@ export function useOwnDay(person: string, isAtTheList: boolean): OwnDay {
   useEffect(() => {
     if (isAtTheList) void fetchAll();
   }, [isAtTheList, fetchAll]);
+
+  const isShown = isAtTheList && state.day !== null;
+  useEffect(() => {
+    if (isShown) screenShown();
+  }, [isShown]);
 
   return state;
 }

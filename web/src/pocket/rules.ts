@@ -9,7 +9,7 @@ import type {
   Position,
   RunView,
 } from "../api/types";
-import type { Asked, Told } from "./rules.worker";
+import type { Asked, ToBegin, Told } from "./rules.worker";
 
 /** Where a job stands: worked out by the rules of the core, on the server or here. */
 export interface JobView {
@@ -46,6 +46,7 @@ export class Rules {
   private readonly worker: Worker;
   private readonly waiting = new Map<number, (told: Told) => void>();
   private n = 0;
+  private isBegun = false;
 
   constructor(worker: Worker) {
     this.worker = worker;
@@ -67,6 +68,13 @@ export class Rules {
         resolve(false);
       };
     });
+  }
+
+  /** Begin to load; nothing where that was asked for before. */
+  begin(): void {
+    if (this.isBegun) return;
+    this.isBegun = true;
+    this.worker.postMessage({ begin: true } satisfies ToBegin);
   }
 
   /** Take an order up from what the server has, and carry it on by what it has not. */
@@ -138,10 +146,21 @@ export class Rules {
 /** How long the rules may take over an answer before they are taken to have stopped. */
 const ANSWER_MS = 20_000;
 
+/** They begin to load by then at the latest, in milliseconds. */
+const BEGUN_WITHIN_MS = 3_000;
+
 let held: Rules | null = null;
 
-/** The rules of this page; they begin to load when first asked for. */
+/** The rules of this page; they begin to load once the first screen is shown. */
 export function rulesOfPage(): Rules {
-  held ??= new Rules(new Worker(new URL("./rules.worker.ts", import.meta.url), { type: "module" }));
+  if (!held) {
+    held = new Rules(new Worker(new URL("./rules.worker.ts", import.meta.url), { type: "module" }));
+    setTimeout(screenShown, BEGUN_WITHIN_MS);
+  }
   return held;
+}
+
+/** There is something on the screen: what takes the whole processor may begin. */
+export function screenShown(): void {
+  rulesOfPage().begin();
 }

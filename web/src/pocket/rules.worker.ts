@@ -9,6 +9,8 @@ export type Asked =
   | { id: number; call: "plate"; code: string; assets: string }
   | { id: number; call: "arrival"; site: string; east: number; north: number }
   | { id: number; call: "look"; whole: string; centre: string; others: string };
+/** Asked once, before all else. */
+export type ToBegin = { begin: true };
 export type Told = { id: number; refused: string; view: string } | { id: number; failed: string };
 
 interface Carried {
@@ -28,9 +30,19 @@ interface Rules {
 const indexURL = new URL(__PYTHON__, self.location.origin).href;
 const rulesIn = (python: PyodideAPI) => python.pyimport("reedling.device.carried_job") as Rules;
 const carried = new Map<string, Carried>();
-const rules = boot();
+/** Called once the page wants Python begun: that takes all of a small processor, and the first screen goes first. */
+let boots: () => void = () => undefined;
+const rules = new Promise<void>((resolve) => {
+  boots = resolve;
+}).then(boot);
+/** What fails while Python loads, in several places once the network goes, is told once: the rules cannot run. */
+const isToldAnyway = (event: PromiseRejectionEvent) => event.preventDefault();
+self.addEventListener("unhandledrejection", isToldAnyway);
 rules.then(
-  () => postMessage({ ready: true }),
+  () => {
+    self.removeEventListener("unhandledrejection", isToldAnyway);
+    postMessage({ ready: true });
+  },
   (error) => postMessage({ broken: String(error) }),
 );
 
@@ -92,7 +104,8 @@ function answer(asked: Asked, found: Rules): Told {
   return { id: asked.id, refused, view: refused === "null" ? job.view() : "null" };
 }
 
-self.onmessage = async ({ data }: MessageEvent<Asked>) => {
+self.onmessage = async ({ data }: MessageEvent<Asked | ToBegin>) => {
+  if ("begin" in data) return boots();
   try {
     postMessage(answer(data, await rules));
   } catch (error) {
