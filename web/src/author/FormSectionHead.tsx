@@ -8,7 +8,7 @@ import { SavedNumber, SavedTextarea } from "../draft/saved-fields";
 import { type Draft, reworkStep, setStep } from "../draft/use-draft";
 import { askableBefore } from "./askable";
 import { ConditionEditor } from "./ConditionEditor";
-import { RepeatField } from "./StepDetails";
+import { RepeatField } from "./RepeatField";
 
 /** What a section is known by among the things that a question may be dropped on. */
 export const sectionId = (step: string) => `section ${step}`;

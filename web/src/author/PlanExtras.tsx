@@ -8,7 +8,7 @@ import { Links } from "../ui/PocketStep";
 import { askFact } from "./askable";
 import { ConditionEditor } from "./ConditionEditor";
 import { FinishRules } from "./FinishRules";
-import { LinksField } from "./StepDetails";
+import { LinksField } from "./LinksField";
 
 /** What belongs to the whole plan: forms that go with it, ready phrases for notes, documents. */
 export function PlanExtras({ plan, draft, editable }: { plan: PlanView; draft: Draft; editable: boolean }) {
