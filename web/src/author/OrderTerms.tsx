@@ -99,7 +99,7 @@ export function OrderTerms({ view, writes }: { view: IncidentTypeView; writes: b
         )}
       </p>
       {open && view.state === "Draft" && lists && (
-        <fieldset className="order-terms">
+        <fieldset className="order-terms-fields">
           <legend className="skip">Order terms</legend>
           <div className="actions" style={{ alignItems: "flex-end" }}>
             <Select
