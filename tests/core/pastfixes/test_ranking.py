@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import replace
+from datetime import timedelta
 
 import numpy as np
 import pytest
@@ -12,7 +13,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from rank_bm25 import BM25Okapi
 
-from reedling.core.pastfixes.ranking import SMOOTHING, FixCounts, FixRanker
+from reedling.core.pastfixes.neighbours import SolvedCalls
+from reedling.core.pastfixes.ranking import SMOOTHING, TRIED_TOGETHER, FixCounts, FixRanker
 from reedling.core.pastfixes.solved import FaultCall, Remedied, SolvedJob
 from tests.core.pastfixes.history import START, History
 from tests.examples import IS_DEEP
@@ -125,6 +127,50 @@ def test_chances_are_those_of_bayes_rule_counted_job_by_job(jobs: list[SolvedJob
     found = dict(counts.chances(call))
     assert found == {fix: pytest.approx(chance / whole) for fix, chance in slow.items()}
     assert math.fsum(found.values()) == pytest.approx(1)
+
+
+@given(JOBS, CALLS, st.integers(min_value=0, max_value=20))
+def test_the_fixes_of_the_most_alike_are_those_of_sorting_all_jobs(
+    jobs: list[SolvedJob], call: FaultCall, n_first: int
+) -> None:
+    n_nearest = 4
+    jobs = [replace(job, confirmed=i % 3 == 0) for i, job in enumerate(jobs)]
+    before = jobs[:n_first]
+
+    def alike(job: SolvedJob) -> float:
+        shared = [s for s in call.signs if s in job.call.signs]
+        having = {s: sum(s in other.call.signs for other in before) for s in shared}
+        return math.fsum(math.log(1 + len(before) / (1 + having[s])) for s in shared)
+
+    ordered = sorted(range(len(before)), key=lambda i: (-round(alike(before[i]), 9), -i))
+    nearest = [before[i] for i in ordered if alike(before[i]) > 0][:n_nearest]
+    votes = {
+        fix: sum(3 if j.confirmed else 1 for j in nearest if j.fix == fix) for fix in {j.fix for j in nearest}
+    }
+    calls = SolvedCalls.of(jobs)
+    found = calls.shares(calls.alike(call, len(before)), weight_if_confirmed=3, n_nearest=n_nearest)
+    assert found == {fix: pytest.approx(n / sum(votes.values())) for fix, n in votes.items()}
+
+
+@given(JOBS, CALLS)
+def test_the_jobs_shown_of_a_fix_are_the_most_alike_and_the_latest(
+    jobs: list[SolvedJob], call: FaultCall
+) -> None:
+    jobs = [replace(job, finished_at=START + timedelta(days=i)) for i, job in enumerate(jobs)]
+    for shown in FixRanker.of(jobs).rank(call):
+        own = [(len(set(j.call.signs) & set(call.signs)), j) for j in jobs if j.fix == shown.fix]
+        assert len(shown.jobs) == min(3, len(own))
+        assert {j.fix for j in shown.jobs} == {shown.fix}
+        if all(n == own[0][0] and set(j.call.signs) == set(own[0][1].call.signs) for n, j in own):
+            assert list(shown.jobs) == [j for _, j in reversed(own)][:3]
+
+
+def test_no_confidence_rests_on_a_handful_of_calls() -> None:
+    history = History(4)
+    ranker = FixRanker.of(history.solved(200))
+    told = {p.confidence for job in history.solved(60, 200) for p in ranker.rank(job.call)}
+    assert None not in told
+    assert min(c.n_tried for c in told if c) >= TRIED_TOGETHER
 
 
 def test_each_call_is_tried_by_the_jobs_before_it_only() -> None:

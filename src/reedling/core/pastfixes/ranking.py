@@ -4,6 +4,8 @@ Signs of a call (its words, symptom, model, class) are taken to tell of the fix 
 not so, and makes the chances too sure of themselves; they are therefore held against what came of the calls before,
 each ranked by the jobs that were solved by then only, and what is shown is the share of those that were right.
 
+The chance is the mean of that by signs and of the share among the calls most alike, which knows what signs say together.
+
 References
 ----------
 .. [1] McCallum, A. and Nigam, K. (1998). A comparison of event models for naive Bayes text classification. AAAI-98
@@ -18,12 +20,13 @@ from __future__ import annotations
 
 import math
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
 from scipy.optimize import isotonic_regression
 
+from reedling.core.pastfixes.neighbours import SolvedCalls
 from reedling.core.pastfixes.solved import FaultCall, Remedied, SolvedJob
 
 SMOOTHING = 0.5
@@ -33,12 +36,14 @@ MOST_TRIED = 2_000
 """The latest so many calls are what chances are held against."""
 FEWEST_TRIED = 40
 """With fewer calls tried no confidence is told."""
+TRIED_TOGETHER = 20
+"""No share of calls that came true rests on fewer than these."""
 LEAST_CHANCE = 0.01
 """What is less likely is not shown."""
 RANKED = 3
 """Fixes shown, and held against what came."""
-MOST_COMPARED = 200
-"""Of a fix, the latest so many jobs are compared with the call, to show those most alike."""
+SAME_ASSET = 2.0
+"""Of the jobs of a fix, those on the same asset are shown before others, unless these share so much more."""
 TELLING = 1.5
 """A sign so many times as frequent with a fix as otherwise is named as a reason."""
 
@@ -111,49 +116,44 @@ class FixRanker:
     """Solved jobs learned from, and what its chances were worth on the calls before."""
 
     counts: FixCounts
-    by_fix: Mapping[Remedied, Sequence[SolvedJob]]
-    """Their jobs, the latest first."""
+    calls: SolvedCalls
+    by_fix: Mapping[Remedied, np.ndarray]
+    """Which jobs of ``calls`` had each fix, the latest first."""
     tried: np.ndarray
     """Chance shown and whether it was so, a row each, by chance."""
     levels: np.ndarray
     """The calibrated share at each row of ``tried``."""
-    signs: Mapping[str, frozenset[str]]
-    """The signs of the calls that are compared, by the order of their jobs: to find words anew each time takes longest."""
 
     @classmethod
     def of(cls, jobs: Iterable[SolvedJob]) -> FixRanker:
         """Learn from solved jobs, in the order they were finished, trying each before it is learned from."""
-        held = sorted(jobs, key=lambda job: (job.finished_at, job.order))
+        calls = SolvedCalls.of(sorted(jobs, key=lambda job: (job.finished_at, job.order)))
         counts = FixCounts()
-        rows = list(_tried(held, counts))
+        rows = list(_tried(calls, counts))
         tried = np.array(sorted(rows), dtype=float).reshape(-1, 2)
-        levels = isotonic_regression(tried[:, 1]).x if len(tried) else np.array([])
-        by_fix: dict[Remedied, list[SolvedJob]] = {}
-        for job in reversed(held):
-            by_fix.setdefault(job.fix, []).append(job)
-        compared = (job for own in by_fix.values() for job in own[:MOST_COMPARED])
-        signs = {job.order: frozenset(job.call.signs) for job in compared}
-        return cls(counts, by_fix, tried, np.asarray(levels), signs)
+        by_fix: dict[Remedied, list[int]] = {}
+        for place in reversed(range(len(calls.jobs))):
+            by_fix.setdefault(calls.jobs[place].fix, []).append(place)
+        return cls(counts, calls, {f: np.array(p) for f, p in by_fix.items()}, tried, _levels(tried[:, 1]))
 
     def rank(self, call: FaultCall, *, most: int = RANKED, n_jobs: int = 3) -> tuple[PastFix, ...]:
         """The fixes this call is likeliest to need, the likeliest first; none where nothing was solved yet."""
+        alike = self.calls.alike(call)
+        ranked = [
+            (f, c) for f, c in _chances(self.counts, self.calls, call, alike)[:most] if c >= LEAST_CHANCE
+        ]
+        # The class and the symptom are the same for most of what is ranked: they are no reason.
+        telling = [s for s in call.signs if s.startswith(("word ", "model ")) and s in self.counts.of_sign]
         out = []
-        signs = call.signs
-        worth = {sign: self._worth(sign) for sign in signs}
-        ranked = [(f, c) for f, c in self.counts.chances(call)[:most] if c >= LEAST_CHANCE]
         for fix, chance in ranked:
-            jobs = self.by_fix[fix]
-            own = sorted(jobs[:MOST_COMPARED], key=lambda job: -self._alike(call, worth, job))
-            # The class and the symptom are the same for most of what is ranked: they are no reason.
-            telling = [s for s in signs if s.startswith(("word ", "model ")) and s in self.counts.of_sign]
             lifts = [(self.counts.lift(s, fix, [f for f, _ in ranked]), s) for s in telling]
             out.append(
                 PastFix(
                     fix=fix,
                     confidence=self.confidence(chance),
                     signs=tuple(s for lift, s in sorted(lifts, reverse=True) if lift >= TELLING)[:3],
-                    n_jobs=len(jobs),
-                    jobs=tuple(own[:n_jobs]),
+                    n_jobs=len(self.by_fix[fix]),
+                    jobs=self._most_alike(fix, call, alike, n_jobs),
                 )
             )
         return tuple(out)
@@ -166,20 +166,45 @@ class FixRanker:
         share = float(self.levels[at])
         return Confidence(share=share, n_tried=int((self.levels == share).sum()))
 
-    def _worth(self, sign: str) -> float:
-        """What it says that two calls share a sign: the rarer, the more."""
-        return math.log(1 + self.counts.total / (1 + sum(self.counts.of_sign.get(sign, {}).values())))
+    def _most_alike(self, fix: Remedied, call: FaultCall, alike: np.ndarray, n: int) -> tuple[SolvedJob, ...]:
+        shown = alike.copy()
+        shown[self.calls.on_asset.get(call.asset, [])] += SAME_ASSET
+        places = self.by_fix[fix]
+        order = np.argsort(-shown[places], kind="stable")
+        return tuple(self.calls.jobs[place] for place in places[order[:n]])
 
-    def _alike(self, call: FaultCall, worth: Mapping[str, float], other: SolvedJob) -> float:
-        shared = math.fsum(worth[sign] for sign in self.signs[other.order] & worth.keys())
-        return shared + (2.0 if call.asset and call.asset == other.call.asset else 0.0)
+
+def _chances(
+    counts: FixCounts, calls: SolvedCalls, call: FaultCall, alike: np.ndarray
+) -> list[tuple[Remedied, float]]:
+    """The mean of the chance by signs and of the share among the most alike, the likeliest first.
+
+    By signs alone where no call shares one.
+    """
+    by_signs = counts.chances(call)
+    near = calls.shares(alike, CONFIRMED_WEIGHT)
+    if not near:
+        return by_signs
+    # Sorting keeps the order of those that come out equal, so that the same is said each time.
+    return sorted(((fix, (c + near.get(fix, 0.0)) / 2) for fix, c in by_signs), key=lambda pair: -pair[1])
 
 
-def _tried(jobs: Sequence[SolvedJob], counts: FixCounts) -> Iterator[tuple[float, float]]:
+def _levels(came_true: np.ndarray) -> np.ndarray:
+    """The share that came true at each row, rising with the chance that was given."""
+    if not len(came_true):
+        return came_true
+    together = np.array_split(came_true, max(len(came_true) // TRIED_TOGETHER, 1))
+    sizes = [len(rows) for rows in together]
+    shares = isotonic_regression([rows.mean() for rows in together], weights=sizes).x
+    return np.asarray(np.repeat(shares, sizes))
+
+
+def _tried(calls: SolvedCalls, counts: FixCounts) -> Iterator[tuple[float, float]]:
     """The chances that each job's call was given by the jobs before it, and whether they came true."""
-    first = len(jobs) - MOST_TRIED
-    for place, job in enumerate(jobs):
+    first = len(calls.jobs) - MOST_TRIED
+    for place, job in enumerate(calls.jobs):
         if place >= max(first, 10):
-            for fix, chance in counts.chances(job.call)[:RANKED]:
+            alike = calls.alike(job.call, place)
+            for fix, chance in _chances(counts, calls, job.call, alike)[:RANKED]:
                 yield chance, float(fix == job.fix)
         counts.add(job)
