@@ -36,6 +36,7 @@ from reedling.services.views.library import export_library
 from reedling.services.views.pack_checks import check_library
 from reedling.services.views.pack_matching import match_in_library, read_facts, ready_library
 from reedling.standins.field import DEMO_PASSWORD, FULL, SHORT, play_demo
+from reedling.standins.writing_beside import writer_beside
 from reedling.store.folder import DataFolder
 from reedling.store.sqlite import open_engine
 from reedling.store.texts import mend_texts
@@ -117,7 +118,11 @@ def demo(
     extent = SHORT if short else FULL
     with typer.progressbar(length=extent.n_calls, label="Playing the field") as bar:
         n_orders = play_demo(
-            open_context(data, demo=True), DEMO_PASSWORD, extent=extent, told=lambda: bar.update(1)
+            open_context(data, demo=True),
+            DEMO_PASSWORD,
+            extent=extent,
+            told=lambda: bar.update(1),
+            writer=writer_beside(data),
         )
     typer.echo(f"The demo is loaded into {data}: {n_orders} orders.")
 

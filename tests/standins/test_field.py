@@ -15,6 +15,7 @@ from reedling.services.context import Context
 from reedling.standins import field
 from reedling.standins.field import SHORT, play_demo
 from reedling.standins.field_trial import PLAN
+from reedling.standins.writing_beside import WritesBeside
 from reedling.store.job_tables import EVERY_TABLE
 from reedling.wiring import open_context
 
@@ -84,6 +85,29 @@ def test_a_history_taken_in_at_once_is_the_one_that_came_in_piece_by_piece(
         assert rows(together, table) == expected, table
     assert len(rows(together, "orders")) > 30
     assert len(rows(together, "job_parts")) > 5
+
+
+@pytest.mark.slow
+def test_a_history_written_by_another_process_is_the_one_written_by_this(
+    together: Context, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(field, "HELD", 10)
+    context = replace(open_context(tmp_path), clock=lambda: NOW)
+    play_demo(context, "reedling-demo", extent=EXTENT, writer=WritesBeside(tmp_path))
+    for table in TABLES:
+        assert rows(context, table) == rows(together, table), table
+
+
+def test_a_history_that_another_process_cannot_write_is_not_called_written(
+    tmp_path: Path, capfd: pytest.CaptureFixture[str]
+) -> None:
+    open_context(tmp_path / "data")
+    (tmp_path / "data" / "reedling.sqlite").unlink()
+    writer = WritesBeside(tmp_path / "data")
+    writer.write(NOW, (), {"WO": 1})
+    with pytest.raises(RuntimeError, match="could not be written"):
+        writer.finish()
+    assert "it is gone or empty" in capfd.readouterr().err
 
 
 @pytest.mark.slow

@@ -22,7 +22,7 @@ from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views.orders import assets
 from reedling.standins.field_habits import habits_of
 from reedling.standins.field_kinds import KINDS, SURVEY, UNSERVED
-from reedling.standins.field_offices import OneByOne, Together
+from reedling.standins.field_offices import OneByOne, PastJobWriter, Together, WritesHere
 from reedling.standins.field_trial import begin_field_trial
 from reedling.standins.field_truth import Kind, Trouble, drawn
 from reedling.standins.field_visits import carry_out_visit
@@ -45,6 +45,8 @@ BETWEEN_VISITS = timedelta(hours=2, minutes=30)
 PUT_OFF_LATELY = timedelta(days=60)
 PUT_OFF = 0.3
 """The share of the routine visits that fell due lately and that nobody has made yet."""
+HELD = 200
+"""So many orders are handed to a writer of its own at a time."""
 CALLED_OFF_BECAUSE = ("Road under water.", "Station is being rebuilt.", "Crew needed at the sluice.")
 
 
@@ -78,8 +80,12 @@ def play_demo(
     seed: int = 14,
     extent: Extent = SHORT,
     told: Callable[[], None] = lambda: None,
+    writer: PastJobWriter | None = None,
 ) -> int:
-    """Load the demo and play its history up to now; gives the number of orders. ``told`` hears of every call."""
+    """Load the demo and play its history up to now; gives the number of orders. ``told`` hears of every call.
+
+    A history that is taken in at once is written by ``writer``, in this process without one.
+    """
     end = context.clock().replace(second=0, microsecond=0)
     clock = Clock(end - timedelta(days=extent.days + 5))
     rng = random.Random(seed)
@@ -89,7 +95,9 @@ def play_demo(
         people = {p.id: p for p in unit.people.all()}
     field = Field(
         context=then,
-        office=Together(then) if extent.is_together else OneByOne(then),
+        office=Together(then, writer or WritesHere(then), HELD if writer else None)
+        if extent.is_together
+        else OneByOne(then),
         clock=clock,
         rng=rng,
         people=people,

@@ -141,11 +141,40 @@ class OneByOne:
         """As :class:`Office`."""
 
 
-@dataclass(slots=True)
-class Together:
-    """An office that keeps a history by itself and hands it in at once."""
+class PastJobWriter(Protocol):
+    """Writes histories."""
+
+    def write(self, now: datetime, jobs: Sequence[PastJob], numbers: Mapping[str, int]) -> None:
+        """Take in past jobs, at the latest when :meth:`finish` comes back; as :func:`take_in_past_jobs`."""
+
+    def finish(self) -> None:
+        """Be sure that all of it is kept. Raises what went wrong in writing."""
+
+
+@dataclass(frozen=True, slots=True)
+class WritesHere:
+    """Writes at once, in this process."""
 
     context: Context
+
+    def write(self, now: datetime, jobs: Sequence[PastJob], numbers: Mapping[str, int]) -> None:
+        """As :class:`PastJobWriter`."""
+        take_in_past_jobs(replace(self.context, clock=lambda: now), jobs, numbers)
+
+    def finish(self) -> None:
+        """As :class:`PastJobWriter`."""
+
+
+@dataclass(slots=True)
+class Together:
+    """An office that keeps a history by itself and hands it in together, as often as ``most_held`` orders are held.
+
+    Orders are carried out to their end one after the other: those before the one that is logged do not change again.
+    """
+
+    context: Context
+    writer: PastJobWriter
+    most_held: int | None = None
     past: dict[str, PastJob] = field(default_factory=dict)
     number: int = 0
     ready: Readied | None = None
@@ -156,7 +185,9 @@ class Together:
     def log(self, planner: Person, asked: OrderToMatch, report: str) -> Order:
         """As :class:`Office`."""
         now = self.context.clock()
-        # Nothing is written before all is settled, so that one reading serves for every order until then.
+        if len(self.past) == self.most_held:
+            self._hand_in()
+        # What is written meanwhile is no guidance, so that one reading serves for every order until all is settled.
         unit = self.unit = self.unit or self.opened.enter_context(self.context.reading())
         self.ready = self.ready or guidance_in_force(unit)
         if self.trials is None:
@@ -246,7 +277,11 @@ class Together:
         """As :class:`Office`."""
         self.opened.close()
         self.unit = self.ready = self.trials = None
-        take_in_past_jobs(self.context, tuple(self.past.values()), {"WO": self.number})
+        self._hand_in()
+        self.writer.finish()
+
+    def _hand_in(self) -> None:
+        self.writer.write(self.context.clock(), tuple(self.past.values()), {"WO": self.number})
         self.past.clear()
 
     def _change(self, person: Person, act: ChangeAct, order: str, after: Order) -> None:
