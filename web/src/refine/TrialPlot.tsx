@@ -1,3 +1,4 @@
+import { useId } from "react";
 import type { TrialReading } from "../api/types";
 import { count } from "../ui/format";
 import { SavePlot } from "../ui/SavePlot";
@@ -17,6 +18,7 @@ export function TrialPlot({
   worth: number;
   mostJobs: number;
 }) {
+  const plotted = useId();
   const { course } = reading;
   const last = course.at(-1);
   if (!last) return null;
@@ -27,8 +29,7 @@ export function TrialPlot({
   );
   const jobs = Math.max(mostJobs, last.n_jobs);
   const x = (n: number) => LEFT + (n / jobs) * (WIDTH - LEFT - 12);
-  const y = (value: number) =>
-    (HEIGHT - FOOT) / 2 - (Math.max(-reach, Math.min(reach, value)) / reach) * ((HEIGHT - FOOT) / 2 - 8);
+  const y = (value: number) => (HEIGHT - FOOT) / 2 - (value / reach) * ((HEIGHT - FOOT) / 2 - 8);
   const line = (of: (moment: (typeof course)[number]) => number) =>
     course.map((moment) => `${x(moment.n_jobs)},${y(of(moment))}`);
   const band = [...line((m) => m.high), ...line((m) => m.low).reverse()].join(" ");
@@ -36,7 +37,10 @@ export function TrialPlot({
   return (
     <figure className="trial-plot">
       <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} role="img" aria-label={reading.sentence}>
-        <polygon points={band} fill="var(--slate)" opacity={0.16} />
+        <clipPath id={plotted}>
+          <rect x={LEFT} y={0} width={WIDTH - LEFT} height={HEIGHT - FOOT} />
+        </clipPath>
+        <polygon points={band} fill="var(--slate)" opacity={0.16} clipPath={`url(#${plotted})`} />
         {[worth, -worth].map((value) => (
           <line
             key={value}
@@ -62,6 +66,7 @@ export function TrialPlot({
           fill="none"
           stroke="var(--slate)"
           strokeWidth={2.5}
+          clipPath={`url(#${plotted})`}
         />
         <circle cx={x(last.n_jobs)} cy={y(last.value)} r={5} fill="var(--slate)" />
         {[worth, 0, -worth].map((value) => (

@@ -6,6 +6,7 @@ import { ordersChanged, useSharedDocuments } from "../api/queries";
 import type { OrderPage } from "../api/types";
 import { dayTime } from "../ui/format";
 import { useAct } from "../ui/use-act";
+import "./by-hand.css";
 
 /** What is on the order, what was changed by hand and why; plans are added and taken off here. */
 export function ByHand({ page }: { page: OrderPage }) {
@@ -18,9 +19,8 @@ export function ByHand({ page }: { page: OrderPage }) {
     <section aria-label="On this order">
       <p className="near">
         On this order:{" "}
-        {documents.map((d, i) => (
-          <span key={d.document}>
-            {i > 0 && ", "}
+        {documents.map((d) => (
+          <span key={d.document} className="on-order">
             <Link to={`/author/documents/${d.document}`}>{d.title}</Link>{" "}
             <span className="mono soft">{d.revision}</span>
             {open && (
