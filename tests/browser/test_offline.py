@@ -16,7 +16,7 @@ from tests.browser.test_views import serious
 
 __all__ = ["on_site"]
 
-DEVICE_VIEW = f"async (order) => (await ({ON_DEVICE})('orders')).find((t) => t.id === order).view"
+DEVICE_VIEW = f"async (order) => (await ({ON_DEVICE})('views')).find((t) => t.id === order).view"
 
 
 def taken_along(sign_in_as: SignInAs) -> Page:

@@ -58,24 +58,41 @@ export interface TakenOrder {
 interface Kept extends DBSchema {
   parcels: { key: number; value: Parcel; indexes: { person: string } };
   pictures: { key: string; value: KeptPicture; indexes: { person: string } };
-  orders: { key: [string, string]; value: TakenOrder };
+  orders: { key: [string, string]; value: Omit<TakenOrder, "view"> };
+  /** Where jobs stand, apart from their orders: it changes with every answer, and an order is long. */
+  views: { key: [string, string]; value: Pick<TakenOrder, "person" | "id" | "view"> };
   answers: { key: string; value: { name: string; value: unknown; at: number } };
 }
 
+type Upgrade = IDBPTransaction<
+  Kept,
+  ("parcels" | "pictures" | "orders" | "views" | "answers")[],
+  "versionchange"
+>;
+
 /** Orders fetched by an earlier version say `proofs` for the questions of a step; the rules say `questions`. */
-async function nameQuestions(
-  writing: IDBPTransaction<Kept, ("parcels" | "pictures" | "orders" | "answers")[], "versionchange">,
-): Promise<void> {
+async function nameQuestions(writing: Upgrade): Promise<void> {
   for (let at = await writing.objectStore("orders").openCursor(); at; at = await at.continue())
     await at.update(JSON.parse(JSON.stringify(at.value).replaceAll('"proofs":', '"questions":')));
+}
+
+/** Earlier versions kept where a job stands with its order. */
+async function moveViews(writing: Upgrade): Promise<void> {
+  for (let at = await writing.objectStore("orders").openCursor(); at; at = await at.continue()) {
+    const { view, ...order } = at.value as TakenOrder;
+    await writing.objectStore("views").put({ person: order.person, id: order.id, view });
+    await at.update(order);
+  }
 }
 
 let opened: Promise<IDBPDatabase<Kept>> | null = null;
 
 function database(): Promise<IDBPDatabase<Kept>> {
-  opened ??= openDB<Kept>("reedling", 2, {
+  opened ??= openDB<Kept>("reedling", 3, {
     async upgrade(db, before, _now, writing) {
-      if (before === 1) return nameQuestions(writing);
+      db.createObjectStore("views", { keyPath: ["person", "id"] });
+      if (before === 1) await nameQuestions(writing);
+      if (before > 0) return moveViews(writing);
       db.createObjectStore("parcels", { keyPath: "n", autoIncrement: true }).createIndex("person", "person");
       db.createObjectStore("pictures", { keyPath: "id" }).createIndex("person", "person");
       db.createObjectStore("orders", { keyPath: ["person", "id"] });
@@ -185,7 +202,12 @@ export async function dropPicture(id: string): Promise<void> {
 }
 
 export async function takenOrder(person: string, id: string): Promise<TakenOrder | undefined> {
-  return (await database()).get("orders", [person, id]);
+  const reading = (await database()).transaction(["orders", "views"]);
+  const [order, kept] = await Promise.all([
+    reading.objectStore("orders").get([person, id]),
+    reading.objectStore("views").get([person, id]),
+  ]);
+  return order && { ...order, view: kept?.view ?? null };
 }
 
 /**
@@ -200,9 +222,7 @@ export async function keepOrder(person: string, order: PocketOrder, asked: numbe
   const writing = db.transaction(["orders", "parcels"], "readwrite", STRICT);
   const held = await writing.objectStore("orders").get([person, id]);
   if (held && held.fetchedAt > asked && held.order.n_recorded > order.n_recorded) return writing.done;
-  await writing
-    .objectStore("orders")
-    .put({ person, id, order, view: held?.view ?? null, fetchedAt: Date.now() });
+  await writing.objectStore("orders").put({ person, id, order, fetchedAt: Date.now() });
   for (const parcel of await writing.objectStore("parcels").index("person").getAll(person))
     if (parcel.order === id && parcel.recorded !== undefined && parcel.recorded <= order.n_recorded)
       await writing.objectStore("parcels").delete(parcel.n);
@@ -211,21 +231,30 @@ export async function keepOrder(person: string, order: PocketOrder, asked: numbe
 
 /** Keep where the job stands, so that it is shown at once the next time. */
 export async function keepView(person: string, id: string, view: JobView): Promise<void> {
-  const writing = (await database()).transaction("orders", "readwrite");
-  const held = await writing.store.get([person, id]);
-  if (held) await writing.store.put({ ...held, view });
+  const writing = (await database()).transaction(["orders", "views"], "readwrite");
+  // Of an order that was cleared meanwhile nothing comes back.
+  if (await writing.objectStore("orders").getKey([person, id]))
+    await writing.objectStore("views").put({ person, id, view });
   await writing.done;
 }
 
 export async function takenOrders(person: string): Promise<TakenOrder[]> {
-  const all = await (await database()).getAll("orders");
-  return all.filter((taken) => taken.person === person);
+  const reading = (await database()).transaction(["orders", "views"]);
+  const [orders, kept] = await Promise.all([
+    reading.objectStore("orders").getAll(),
+    reading.objectStore("views").getAll(),
+  ]);
+  const own = kept.filter((one) => one.person === person);
+  const views = new Map(own.map((one) => [one.id, one.view]));
+  return orders
+    .filter((order) => order.person === person)
+    .map((order) => ({ ...order, view: views.get(order.id) ?? null }));
 }
 
 /** Clear orders that are no longer needed, but none that has something unsent. */
 export async function clearOrders(person: string, needed: Set<string>): Promise<void> {
   const db = await database();
-  const writing = db.transaction(["orders", "parcels", "pictures"], "readwrite");
+  const writing = db.transaction(["orders", "views", "parcels", "pictures"], "readwrite");
   const parcels = await writing.objectStore("parcels").index("person").getAll(person);
   const pictures = await writing.objectStore("pictures").index("person").getAll(person);
   const unsent = new Set([
@@ -235,6 +264,7 @@ export async function clearOrders(person: string, needed: Set<string>): Promise<
   for (const [owner, id] of await writing.objectStore("orders").getAllKeys()) {
     if (owner !== person || needed.has(id) || unsent.has(id)) continue;
     await writing.objectStore("orders").delete([owner, id]);
+    await writing.objectStore("views").delete([owner, id]);
     for (const parcel of parcels)
       if (parcel.order === id && parcel.recorded !== undefined)
         await writing.objectStore("parcels").delete(parcel.n);
