@@ -303,7 +303,7 @@ def draw_calibration(shown: Sequence[tuple[float, bool]]) -> None:
         axes.annotate(
             f"{len(tenths[tenth]):,}",
             (told, found.share),
-            xytext=(8, -4),
+            xytext=(6, -15),
             textcoords="offset points",
             fontsize=8,
         )
