@@ -13,7 +13,7 @@ import pytest
 import segno
 from barcode.writer import ImageWriter
 from PIL import Image, ImageFilter
-from playwright.sync_api import BrowserContext, BrowserType, Locator, Page, expect
+from playwright.sync_api import BrowserContext, BrowserType, Locator, Page, Route, expect
 
 from reedling.core.register.assets import PlacedAsset
 from reedling.services.shared.passwords import hash_password
@@ -111,6 +111,28 @@ def test_the_stand_in_scanner_reads_a_plate_also_without_a_network(
     expect(scanned(page)).to_have_value(serial, timeout=20_000)
 
 
+def test_what_is_known_of_a_plate_does_not_give_way_to_what_comes_late_of_an_earlier_one(
+    sign_in_as: SignInAs, serial: str, other_plates: tuple[PlacedAsset, PlacedAsset]
+) -> None:
+    page = sign_in_as("Runa Ashdown", phone=True)
+    at_the_plate(page)
+    expect(scanned(page)).to_have_value(serial, timeout=20_000)
+    held: list[Route] = []
+    page.route("**/pocket/plate?code=S999", lambda route: held.append(route))
+    with page.expect_request("**/pocket/plate?code=S999"):
+        scanned(page).fill("S999")
+        scanned(page).blur()
+    other, _ = other_plates
+    scanned(page).fill(other.asset.serial)
+    scanned(page).blur()
+    told = page.get_by_role("alert").filter(has_text="is the plate of")
+    expect(told).to_contain_text(other.asset.serial)
+    with page.expect_response("**/pocket/plate?code=S999"):
+        held[0].continue_()
+    page.wait_for_timeout(300)
+    expect(told).to_contain_text(other.asset.serial)
+
+
 @pytest.mark.parametrize("written", [of_code, of_bars])
 def test_pictures_of_codes_that_other_programs_wrote_are_read_and_others_are_refused_in_words(
     sign_in_as: SignInAs, tmp_path: Path, written: Callable[[str], Image.Image], serial: str
@@ -132,7 +154,7 @@ def test_pictures_of_codes_that_other_programs_wrote_are_read_and_others_are_ref
     expect(dialog).to_have_count(0)
 
 
-def without_stand_ins(route: Any) -> None:
+def without_stand_ins(route: Route) -> None:
     answer = route.fetch()
     route.fulfill(response=answer, json=answer.json() | {"stand_ins": False})
 

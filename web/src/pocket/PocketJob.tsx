@@ -102,6 +102,7 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
   const [asking, setAsking] = useState(false);
   const [scanning, setScanning] = useState<Question | null>(null);
   const [trouble, setTrouble] = useState("");
+  const lastPlate = useRef("");
   const [drawing, setDrawing] = useState<{ question: Question; picture: string } | null>(null);
   const photos = usePhotoDoubts();
   const [pressed, setPressed] = useState<Record<string, Answer>>({});
@@ -156,13 +157,16 @@ function Job({ carrying, order, person }: { carrying: Carrying; order: CarriedOr
 
   /** Shown as pressed at once; it is recorded, or the reason why not is told, a moment later. */
   async function answer(question: string, value: Answer, reason = "") {
+    const asked = current?.questions.find((one) => one.id === question);
+    if (asked?.kind === "scan") lastPlate.current = String(value);
     setPressed((held) => ({ ...held, [question]: value }));
     const isKept = await record({ kind: "answered", at: now(), question, value, reason });
     setPressed(({ [question]: _recorded, ...others }) => others);
-    const asked = current?.questions.find((one) => one.id === question);
     if (asked?.kind !== "scan") return;
     // A plate that is not the order's is told with the asset that it belongs to, where that is known.
-    setTrouble(isKept ? "" : await plateWords(person.id, String(value)));
+    const words = isKept ? "" : await plateWords(person.id, String(value));
+    // What is known of a plate may come after what is known of a later one, which is the one to tell.
+    if (lastPlate.current === String(value)) setTrouble(words);
   }
 
   async function withPicture(question: Question, taking: Promise<Blob>, name: string) {
