@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from uuid import uuid4
 
@@ -10,6 +11,7 @@ import pytest
 from reedling.core.guidance.catalogue import VanStock
 from reedling.core.rollup.carrying import ToCarry
 from reedling.core.runsheet.events import FieldEvent
+from reedling.core.runsheet.job import replay
 from reedling.core.runsheet.site_events import (
     CustomerSaid,
     EquipmentFound,
@@ -20,6 +22,7 @@ from reedling.core.runsheet.site_events import (
     WorkRecommended,
 )
 from reedling.errors import Conflict, InvalidInput, NotFound
+from reedling.services.actions import site_records
 from reedling.services.actions.site_records import enter_equipment, match_part, order_work, set_record_aside
 from reedling.services.actions.submissions import submit_events
 from reedling.services.context import Context
@@ -125,6 +128,41 @@ def test_an_order_is_logged_for_further_work_once(context: Context, finished: st
     with context.reading() as unit:
         assert len(unit.orders.find()) == 2, "and no second one"
     check_against_a_recount(context)
+
+
+SETTLED: tuple[Callable[[Context, str], object], ...] = (
+    lambda context, order: order_work(context, ODA, order, "work", "stalls"),
+    lambda context, order: enter_equipment(context, MAREK, order, "found", asset="AS-7", entry=ENTRY),
+    lambda context, order: match_part(context, MAREK, order, "typed", "RV-SEAT", remember=True),
+)
+
+
+@pytest.mark.parametrize("act", SETTLED, ids=["order", "enter", "match"])
+def test_of_two_who_settle_a_record_at_once_one_does_and_the_other_leaves_nothing(
+    context: Context, finished: str, monkeypatch: pytest.MonkeyPatch, act: Callable[[Context, str], object]
+) -> None:
+    """The second has read the job before the first settles it, and writes after that."""
+    with context.reading() as unit:
+        order = unit.orders.get(finished)
+        assert order is not None
+        read_before = replay(order.runsheet, unit.recorded.events(finished))
+    for name in ("work", "found", "typed"):
+        set_record_aside(context, ODA, finished, name, "Seen to.")
+    before = kept(context)
+    monkeypatch.setattr(site_records, "_job", lambda *_: read_before)
+    with pytest.raises(Conflict):
+        act(context, finished)
+    assert kept(context) == before
+
+
+def kept(context: Context) -> tuple[object, ...]:
+    with context.reading() as unit:
+        return (
+            [order.id for order in unit.orders.find()],
+            unit.register.assets(),
+            unit.catalogues.get(),
+            unit.changes.last("list"),
+        )
 
 
 def test_the_field_cannot_settle_and_the_office_cannot_take_such_a_record_in(

@@ -113,8 +113,12 @@ def rewrite_list(
     entries_after: Callable[[ListPage], list[dict[str, Any]]],
     *,
     note: str = "",
+    also: Callable[[Unit], None] = lambda _unit: None,
 ) -> ListPage:
-    """Write what ``entries_after`` makes of a list, checked, and keep who changed what; the list after."""
+    """Write what ``entries_after`` makes of a list, checked, and keep who changed what; the list after.
+
+    ``also`` writes what is to be there with the change or not at all; what it raises leaves the list as it was.
+    """
 
     def prepare(unit: Unit) -> tuple[list[dict[str, Any]], Catalogue]:
         before = catalogue_page_of(unit, name)
@@ -125,6 +129,7 @@ def rewrite_list(
         unit.catalogues.replace(changed)
         after = dump_value(changed)[name]
         keep_list_changes(context, unit, person, name, before, after, note=note)
+        also(unit)
         return name == "symptoms" and _families(before) != _families(after)
 
     if context.change(prepare, write):

@@ -251,8 +251,12 @@ def change_draft(
     *,
     rests_on: frozenset[str] = frozenset(),
     begin: bool = False,
+    also: Callable[[Unit, Revision], None] = lambda _unit, _draft: None,
 ) -> SavedEdit:
-    """Work an edit out, write it if the draft is still the one read, and tell all that follows from it."""
+    """Work an edit out, write it if the draft is still the one read, and tell all that follows from it.
+
+    ``also`` is handed the draft after the edit, and writes what is to be there with it or not at all.
+    """
     today = context.clock().date()
     with context.reading() as unit:
         at_hand = document_at_hand(unit, document)
@@ -280,6 +284,7 @@ def change_draft(
             raise Conflict("drafts.stale", "this draft has changed since you read it.", where=document)
         if rests_on - {person.id}:
             unit.documents.let_rest_on(document, revision.letter, rests_on)
+        also(unit, edit.revision)
     context.store.kept.keep_content(edit.revision, edit.data)
     return saved
 

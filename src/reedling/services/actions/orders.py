@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import datetime
 from typing import NamedTuple
@@ -37,8 +38,11 @@ def log_order(
     report: str,
     *,
     at: datetime | None = None,
+    also: Callable[[Unit, Order], None] = lambda _unit, _order: None,
 ) -> Order:
     """Log an order; it gets its runsheet, frozen, from the revisions in force.
+
+    ``also`` writes what is to be there with the order or not at all; what it raises leaves no order.
 
     Raises
     ------
@@ -79,6 +83,7 @@ def log_order(
         for by in prepared.taking:
             unit.trials.take(by.trial, order.id, tried=by.tried)
         note_returns(unit, (order.asset.code,), prepared.related)
+        also(unit, order)
         return order
 
     return context.change(prepare, write, on=_what_decides)

@@ -24,6 +24,7 @@ from reedling.services.context import Context
 from reedling.services.shared.current import current_revision, etag_of
 from reedling.services.shared.lists import ListPage
 from reedling.services.shared.suggesting import Suggested, suggested
+from reedling.store.unit import Unit
 
 MOST_DAYS = 365
 _SYMPTOM = TypeAdapter(Symptom)
@@ -59,20 +60,29 @@ def draft_proposal(context: Context, person: Person, key: str) -> PutIn:
     def apply(old: Content, revision: Revision) -> Content:
         new = changed(old, one.proposal.change)
         if new is None:
-            raise Conflict(
-                "proposals.gone",
-                "the draft has this already, or no longer has what it would change.",
-                where=f"{document} {revision.letter}",
-                hint="Open the draft and look.",
-            )
+            raise _gone(f"{document} {revision.letter}")
         return new
 
-    change_draft(context, person, document, etag, apply, begin=True)
-    with context.writing() as unit:
-        draft = current_revision(unit, document)
+    put_in: PutIn | None = None
+
+    def decide(unit: Unit, draft: Revision) -> None:
+        nonlocal put_in
         put_in = PutIn(document=document, letter=draft.letter, kind=draft.kind)
         unit.proposals.put(_taken(context, person, one.proposal, put_in))
-        return put_in
+
+    change_draft(context, person, document, etag, apply, begin=True, also=decide)
+    if put_in is None:
+        raise _gone(document)
+    return put_in
+
+
+def _gone(where: str) -> Conflict:
+    return Conflict(
+        "proposals.gone",
+        "the draft has this already, or no longer has what it would change.",
+        where=where,
+        hint="Open the draft and look.",
+    )
 
 
 def _put_into_list(context: Context, person: Person, proposal: Proposal, change: AddSynonym) -> PutIn:
@@ -90,10 +100,9 @@ def _put_into_list(context: Context, person: Person, proposal: Proposal, change:
             )
         return [dump_value(symptom) for symptom in new]
 
-    rewrite_list(context, person, SYMPTOMS, entries_after)
     put_in = PutIn(document=SYMPTOMS, letter="", kind="list")
-    with context.writing() as unit:
-        unit.proposals.put(_taken(context, person, proposal, put_in))
+    taken = _taken(context, person, proposal, put_in)
+    rewrite_list(context, person, SYMPTOMS, entries_after, also=lambda unit: unit.proposals.put(taken))
     return put_in
 
 

@@ -124,8 +124,12 @@ def rewrite_register(
     entries_after: Callable[[ListPage], Rewritten],
     *,
     note: str = "",
+    also: Callable[[Unit], None] = lambda _unit: None,
 ) -> ListPage:
-    """Do to a register what ``entries_after`` says, checked, and keep who changed what; the register after."""
+    """Do to a register what ``entries_after`` says, checked, and keep who changed what; the register after.
+
+    ``also`` writes what is to be there with the change or not at all; what it raises leaves the register as it was.
+    """
 
     def prepare(unit: Unit) -> tuple[list[dict[str, Any]], Rewritten]:
         before = register_page_of(unit, name)
@@ -149,6 +153,7 @@ def rewrite_register(
                 asset = load_value(ASSETS, entry, where="assets")
                 unit.register.put_asset(asset, replaces=code)
         keep_list_changes(context, unit, person, name, before, register_entries(unit, name), note=note)
+        also(unit)
 
     context.change(prepare, write)
     return register_page(context, name)

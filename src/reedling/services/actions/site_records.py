@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from reedling.core.guidance.likeness import words_of
@@ -41,9 +41,12 @@ def match_part(
         if part not in {p.code for p in unit.catalogues.get().parts}:
             raise InvalidInput("events.unknown_code", f"there is no part {part}.", where=order_id)
         text = _job(unit, need_order(unit, order_id)).beside.parts
-    _settle(context, person, order_id, record, "matched", target=part)
-    if remember:
-        _remember(context, person, part, text[record].text, order_id)
+    settled = _settled(context, person, order_id, record, "matched", target=part)
+    if remember and record in text:
+        _remember(context, person, part, text[record].text, order_id, also=settled)
+        return
+    with context.writing() as unit:
+        settled(unit)
 
 
 def enter_equipment(
@@ -66,18 +69,19 @@ def enter_equipment(
     Conflict
         ``jobs.site_record`` when there is no such record waiting.
     """
-    _try(
-        context, order_id, RecordSettled(at=context.clock(), record=record, decision="entered", target=asset)
-    )
+    _need_waiting(context, order_id, record, "entered", target=asset)
+    settled = _settled(context, person, order_id, record, "entered", target=asset)
     if entry is not None:
 
         def entries_after(_before: ListPage) -> Rewritten:
             return Rewritten(put=((None, {**entry, "code": asset}),))
 
-        rewrite_register(context, person, "assets", entries_after, note=f"found on {order_id}")
-    with context.reading() as unit:
+        note = f"found on {order_id}"
+        rewrite_register(context, person, "assets", entries_after, note=note, also=settled)
+        return
+    with context.writing() as unit:
         need_asset(unit, asset)
-    _settle(context, person, order_id, record, "entered", target=asset)
+        settled(unit)
 
 
 def order_work(context: Context, person: Person, order_id: str, record: str, symptom: str) -> Order:
@@ -88,18 +92,18 @@ def order_work(context: Context, person: Person, order_id: str, record: str, sym
     Conflict
         ``jobs.site_record`` when there is no such record waiting; what logging an order raises.
     """
-    _try(context, order_id, RecordSettled(at=context.clock(), record=record, decision="ordered", target=""))
-    with context.reading() as unit:
-        order = need_order(unit, order_id)
-        work = _job(unit, order).beside.work[record]
-    made = log_order(
+    order, job = _need_waiting(context, order_id, record, "ordered")
+
+    def settle(unit: Unit, made: Order) -> None:
+        _settled(context, person, order_id, record, "ordered", target=made.id)(unit)
+
+    return log_order(
         context,
         person,
         OrderToMatch(asset=order.asset.code, symptom=symptom),
-        f"Recommended on {order_id}: {work.text}",
+        f"Recommended on {order_id}: {job.beside.work[record].text}",
+        also=settle,
     )
-    _settle(context, person, order_id, record, "ordered", target=made.id)
-    return made
 
 
 def set_record_aside(context: Context, person: Person, order_id: str, record: str, reason: str) -> None:
@@ -112,21 +116,28 @@ def set_record_aside(context: Context, person: Person, order_id: str, record: st
     InvalidInput
         ``jobs.reason`` without one.
     """
-    _settle(context, person, order_id, record, "set aside", reason=reason)
+    settled = _settled(context, person, order_id, record, "set aside", reason=reason)
+    with context.writing() as unit:
+        settled(unit)
 
 
 def _job(unit: Unit, order: Order) -> Job:
     return replay(order.runsheet, unit.recorded.events(order.id))
 
 
-def _try(context: Context, order_id: str, event: RecordSettled) -> None:
-    """Refuse what could not be settled, before anything else is done for it."""
+def _need_waiting(
+    context: Context, order_id: str, record: str, decision: Settling, *, target: str = ""
+) -> tuple[Order, Job]:
+    """The order and its job; refused, before anything else is refused, where the record cannot be settled so."""
+    event = RecordSettled(at=context.clock(), record=record, decision=decision, target=target)
     with context.reading() as unit:
         order = need_order(unit, order_id)
-        record_from_office(order.runsheet, _job(unit, order), event)
+        job = _job(unit, order)
+    record_from_office(order.runsheet, job, event)
+    return order, job
 
 
-def _settle(
+def _settled(
     context: Context,
     person: Person,
     order_id: str,
@@ -135,17 +146,23 @@ def _settle(
     *,
     target: str = "",
     reason: str = "",
-) -> None:
+) -> Callable[[Unit], None]:
+    """What writes that a record is settled, and is refused where it no longer waits: of two who settle it, one does."""
     event = RecordSettled(at=context.clock(), record=record, decision=decision, target=target, reason=reason)
-    with context.writing() as unit:
+
+    def write(unit: Unit) -> None:
         record_on_job(context, unit, person, need_order(unit, order_id), event)
 
+    return write
 
-def _remember(context: Context, person: Person, part: str, text: str, order_id: str) -> None:
+
+def _remember(
+    context: Context, person: Person, part: str, text: str, order_id: str, *, also: Callable[[Unit], None]
+) -> None:
     def entries_after(before: ListPage) -> list[dict[str, Any]]:
         return [_with_spelling(e, text) if e["code"] == part else e for e in before.entries]
 
-    rewrite_list(context, person, "parts", entries_after, note=f"typed on {order_id}")
+    rewrite_list(context, person, "parts", entries_after, note=f"typed on {order_id}", also=also)
 
 
 def _with_spelling(entry: dict[str, Any], text: str) -> dict[str, Any]:
