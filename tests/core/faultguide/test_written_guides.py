@@ -177,6 +177,9 @@ def test_a_sound_guide_has_no_problem_and_each_fault_is_named_at_its_place() -> 
         "guides.cause": replace(GUIDE, causes=(*GUIDE.causes, GuideCause(cause="chain"))),
         "guides.chances": replace(GUIDE, checks=(replace(GUIDE.checks[0], yes={"oil": 1.2}),)),
         "guides.check": replace(GUIDE, checks=(GuideCheck(id="k9", yes={"oil": 0.9}),)),
+        "guides.asked_twice": replace(
+            GUIDE, checks=(*GUIDE.checks, replace(GUIDE.checks[0], id="k9", look=GUIDE.checks[0].look))
+        ),
         "guides.drift": replace(GUIDE, checks=(replace(GUIDE.checks[0], look="WP-1:gone!"),)),
         "guides.remedy": replace(
             GUIDE, remedies=(*GUIDE.remedies, GuideRemedy(id="r9", remedy="x", fixes={"oil": 1}))
@@ -191,6 +194,20 @@ def test_a_sound_guide_has_no_problem_and_each_fault_is_named_at_its_place() -> 
         assert code in {p.code for p in guide_problems(guide, KNOWN)}, code
     moved = replace(GUIDE, remedies=(replace(GUIDE.remedies[0], step="WP-1:gone"), GUIDE.remedies[1]))
     assert [p.path for p in guide_problems(moved, KNOWN)] == ["/remedies/0/step"]
+    one_question = GuideLinks(
+        looks={
+            f"WP-1:seat={o}": Look(label=f"Seat: {o}", step="WP-1:s1", minutes=5, phase="Diagnose")
+            for o in "ab"
+        }
+    )
+    answers = tuple(GuideCheck(id=o, look=f"WP-1:seat={o}", yes={"oil": 0.9}) for o in "ab")
+    told = guide_problems(replace(GUIDE, checks=answers), replace(KNOWN, links=one_question))
+    assert [(p.path, p.message) for p in told if p.code == "guides.asked_twice"] == [
+        (
+            "/checks/1/look",
+            "“Seat: b” and “Seat: a” look at the answer to one question, which then counts twice.",
+        )
+    ]
     taken = guide_problems(GUIDE, replace(KNOWN, taken="FG-7"))
     assert [p.code for p in taken] == ["guides.another"]
 

@@ -32,6 +32,7 @@ def guide_problems(guide: WrittenGuide, known: KnownToGuides) -> tuple[Problem, 
         *_whole(guide, known),
         *_causes(guide, known),
         *(p for i, check in enumerate(guide.checks) for p in _check(guide, i, check, known)),
+        *_asked_twice(guide, known),
         *(p for i, remedy in enumerate(guide.remedies) for p in _remedy(guide, i, remedy, known)),
     )
 
@@ -116,6 +117,22 @@ def _check(guide: WrittenGuide, i: int, check: GuideCheck, known: KnownToGuides)
             hint="Say with which causes it is more often so.",
             severity="warning",
         )
+
+
+def _asked_twice(guide: WrittenGuide, known: KnownToGuides) -> Iterator[Problem]:
+    """Checks that look at the answer to one question: the model takes checks as apart from each other."""
+    first: dict[str, GuideCheck] = {}
+    for i, check in enumerate(guide.checks):
+        question = question_of(check.look)
+        if question and first.setdefault(question, check) is not check:
+            words, other = (check_label(c, known.links) for c in (check, first[question]))
+            yield _error(
+                "guides.asked_twice",
+                f"/checks/{i}/look",
+                f"“{words}” and “{other}” look at the answer to one question, which then counts twice.",
+                hint="Keep the one that tells the causes apart better.",
+                severity="warning",
+            )
 
 
 def _remedy(guide: WrittenGuide, i: int, remedy: GuideRemedy, known: KnownToGuides) -> Iterator[Problem]:
