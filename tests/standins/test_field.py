@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
 import pytest
 from sqlalchemy import select, text
 
+from reedling.core.runsheet.job import replay
 from reedling.services.actions.summaries import recount
 from reedling.services.context import Context
 from reedling.standins import field
@@ -120,6 +122,10 @@ def test_what_is_counted_of_a_history_equals_a_recount(together: Context) -> Non
         assert unit.session.execute(text("PRAGMA foreign_key_check")).all() == []
 
 
+def test_nobody_is_on_two_visits_at_once(together: Context) -> None:
+    assert_one_visit_at_a_time(together)
+
+
 def test_nothing_is_recorded_after_the_end_of_a_history(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -138,6 +144,21 @@ def test_nothing_is_recorded_after_the_end_of_a_history(
             for event in unit.recorded.events(order.id):
                 assert event.at < context.clock(), order.id
     assert waiting > 2
+    assert_one_visit_at_a_time(context)
+
+
+def assert_one_visit_at_a_time(context: Context) -> None:
+    """Nobody heads out before they have left the site where they were."""
+    with context.reading() as unit:
+        trips = sorted(
+            (order.technician, visit.headed_out_at, visit.left_at)
+            for order in unit.orders.find()
+            for visit in replay(order.runsheet, unit.recorded.events(order.id)).visits
+        )
+    assert len(trips) > 20
+    for (who, _, left_at), (next_who, headed_out_at, _) in pairwise(trips):
+        assert left_at is not None
+        assert who != next_who or left_at <= headed_out_at
 
 
 def test_a_trial_of_a_history_takes_the_orders_that_its_draw_names(tmp_path: Path) -> None:

@@ -20,6 +20,7 @@ from reedling.services.actions.orders_by_hand import change_order
 from reedling.services.context import Context
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views.orders import assets
+from reedling.standins.diaries import LONGEST_VISIT
 from reedling.standins.field_habits import habits_of
 from reedling.standins.field_kinds import KINDS, SURVEY, UNSERVED
 from reedling.standins.field_offices import OneByOne, PastJobWriter, Together, WritesHere
@@ -38,8 +39,6 @@ CALLED_OFF = 0.04
 """The share of routine visits that are cancelled."""
 MADE_LATE = 0.12
 """The share of routine visits that are made after their last day."""
-LONGEST_VISIT = timedelta(hours=12)
-"""No visit of the simulation takes longer."""
 BETWEEN_VISITS = timedelta(hours=2, minutes=30)
 """How far apart the visits that wait are planned."""
 PUT_OFF_LATELY = timedelta(days=60)
@@ -265,6 +264,7 @@ def _carry_out(
             return
     fetch = rng.random() < trouble.fetch
     for visit in (1, 2):
+        at = field.diaries.free_from(technician.id, at)
         if at > end - LONGEST_VISIT:
             # It would not be over by the end: the order waits for it.
             break
@@ -274,6 +274,7 @@ def _carry_out(
         left_at, finished = carry_out_visit(
             field, kind, order, technician, trouble, at, stop_early=stop_early
         )
+        field.diaries.enter(technician.id, at, left_at)
         if finished:
             break
         at = left_at + timedelta(days=rng.randint(1, 3))

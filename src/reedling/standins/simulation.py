@@ -11,6 +11,7 @@ from datetime import datetime
 from reedling.core.people import Person
 from reedling.core.register.assets import Asset, PlacedAsset
 from reedling.services.context import Context
+from reedling.standins.diaries import Diaries
 from reedling.standins.field_habits import Habit
 from reedling.standins.field_offices import Office
 from reedling.standins.field_truth import Kind
@@ -42,6 +43,7 @@ class Field:
     begun_at: datetime
     kinds: tuple[Kind, ...]
     last: dict[str, datetime] = field_of(default_factory=dict)
+    diaries: Diaries = field_of(default_factory=Diaries)
     strays: bool = False
     """Whether somebody leaves the order of the runsheet now and then."""
     seasons: bool = False
