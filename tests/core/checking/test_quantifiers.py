@@ -383,11 +383,11 @@ def test_several_options_are_a_set_in_whatever_order_they_were_ticked(
 def test_the_sentence_says_which_way_several_options_are_meant() -> None:
     names = {"m": question_name(MANY)}
     said = {
-        "is": "marks is exactly mark a and mark b",
-        "is not": "marks is not exactly mark a and mark b",
-        "is exactly": "marks is exactly mark a and mark b",
-        "includes any": "marks includes any of mark a or mark b",
-        "includes all": "marks includes all of mark a and mark b",
+        "is": "marks is exactly “mark a” and “mark b”",
+        "is not": "marks is not exactly “mark a” and “mark b”",
+        "is exactly": "marks is exactly “mark a” and “mark b”",
+        "includes any": "marks includes any of “mark a” or “mark b”",
+        "includes all": "marks includes all of “mark a” and “mark b”",
     }
     for operator, words in said.items():
         assert sentence(ask("m", operator, ("a", "b")), names) == words

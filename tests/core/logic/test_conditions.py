@@ -112,7 +112,7 @@ def test_the_other_forms_have_their_sentences() -> None:
     )
     assert (
         sentence(Comparison(question="oil", operator="is one of", value=("low", "ok")), NAMES)
-        == "oil level is low or in the glass"
+        == "oil level is “low” or “in the glass”"
     )
     assert sentence(Comparison(question="found", operator="answered"), NAMES) == "debris found is answered"
 

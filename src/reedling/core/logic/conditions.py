@@ -517,7 +517,9 @@ def _several_phrase(operator: Operator, words: str, items: tuple[str, ...], name
     if operator in ("is", "is not"):
         words = f"{words} exactly"
     joint = "or" if operator in ("is one of", "includes any") else "and"
-    said = [_value_phrase(item, name) for item in items]
+    said = [_option_phrase(item, name) for item in items]
+    if any(" " in one for one in said):
+        said = [f"“{one}”" for one in said]
     return f"{words} {f' {joint} '.join(said) or 'none'}"
 
 
@@ -548,7 +550,13 @@ def _value_phrase(value: object, name: QuestionName) -> str:
         return number_text(float(value))
     if value is None:
         return "…"
-    return lower_first(name.options.get(str(value), str(value)))
+    words = _option_phrase(str(value), name)
+    # An option of several words may begin with a verb, or have "or" in it: where it ends must be plain.
+    return f"“{words}”" if " " in words else words
+
+
+def _option_phrase(option: str, name: QuestionName) -> str:
+    return lower_first(name.options.get(option, option))
 
 
 def lower_first(text: str) -> str:
