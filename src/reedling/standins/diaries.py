@@ -12,6 +12,7 @@ TO_THE_NEXT = timedelta(minutes=10)
 """From the end of a visit until its technician heads out again."""
 LAST_HOUR = 18
 """Who is free this late heads out the next working morning."""
+FIRST_HOUR = 8
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,11 +33,14 @@ class Diaries:
         insort(self.visits.setdefault(technician, []), (begins, ends))
 
 
-def _by_day(at: datetime) -> datetime:
-    """This instant, or eight o'clock of the next working day where it is late."""
-    if at.hour < LAST_HOUR:
-        return at
-    morning = at.replace(hour=8, minute=0, second=0, microsecond=0) + timedelta(days=1)
+def working_morning(at: datetime) -> datetime:
+    """Eight o'clock of this day, or of the next working day where it is none."""
+    morning = at.replace(hour=FIRST_HOUR, minute=0, second=0, microsecond=0)
     while morning.weekday() > 4:
         morning += timedelta(days=1)
     return morning
+
+
+def _by_day(at: datetime) -> datetime:
+    """This instant, or the next working morning where it is late."""
+    return at if at.hour < LAST_HOUR else working_morning(at + timedelta(days=1))

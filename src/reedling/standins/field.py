@@ -20,7 +20,7 @@ from reedling.services.actions.orders_by_hand import change_order
 from reedling.services.context import Context
 from reedling.services.shared.matched import OrderToMatch
 from reedling.services.views.orders import assets
-from reedling.standins.diaries import LONGEST_VISIT
+from reedling.standins.diaries import LONGEST_VISIT, working_morning
 from reedling.standins.field_habits import habits_of
 from reedling.standins.field_kinds import KINDS, SURVEY, UNSERVED
 from reedling.standins.field_offices import OneByOne, PastJobWriter, Together, WritesHere
@@ -277,7 +277,7 @@ def _carry_out(
         field.diaries.enter(technician.id, at, left_at)
         if finished:
             break
-        at = left_at + timedelta(days=rng.randint(1, 3))
+        at = working_morning(left_at + timedelta(days=rng.randint(1, 3)))
     if clock.now < end - timedelta(days=REVIEWED_AFTER_DAYS):
         field.office.read(field.by_role("engineer")[0], order.id)
 

@@ -27,7 +27,7 @@ export function ChangesDone({ done, person }: { done: Done; person: Person }) {
         </div>
       )}
       {changes.length > 0 && (
-        <table className="rows">
+        <table className="rows in-thirds">
           <tbody>
             {changes.map((change) => (
               <tr key={`${change.incident_type}${change.document}${change.newer}`}>

@@ -54,7 +54,7 @@ export function RefinePage({ person }: { person: Person }) {
 
 function Rows({ rows, person }: { rows: Done["being_refined"]; person: Person }) {
   return (
-    <table className="rows under">
+    <table className="rows under in-thirds">
       <tbody>
         {rows.map((row) => (
           <tr key={`${row.incident_type}${row.document}`}>

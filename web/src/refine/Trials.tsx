@@ -17,7 +17,7 @@ export function Trials() {
     <section aria-label="Trials">
       <h2 className="far">Trials</h2>
       <Trouble error={found.error} />
-      <table className="rows">
+      <table className="rows in-thirds">
         <tbody>
           {found.data?.map((view) => (
             <tr key={view.trial.id}>

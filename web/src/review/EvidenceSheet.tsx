@@ -118,7 +118,7 @@ function Sheet({
     <div className="bench no-shelf">
       <main className="sheet" id="sheet">
         <div className="inner">
-          <div className="head">
+          <div className="head of-many">
             <div>
               <div className="mono soft">
                 {evidence.document} · {count(evidence.n_jobs, "job")}
