@@ -7,6 +7,15 @@ import { EditableText } from "./EditableText";
 import type { RevisionHead } from "./revision-head";
 import type { Draft } from "./use-draft";
 
+const WORDS_OF_STATE: Record<RevisionHead["state"], string> = {
+  Draft: "draft, last changed",
+  "In review": "in review since",
+  "On trial": "on trial since",
+  Released: "released",
+  Superseded: "superseded",
+  Withdrawn: "withdrawn",
+};
+
 /** The head of a sheet that is written on: what it is, its title, undo, and what may be done with it. */
 export function SheetHead({
   line,
@@ -37,7 +46,7 @@ export function SheetHead({
           {plan && (
             <>
               {" · "}
-              {plan.document} revision {plan.letter}, {plan.state.toLowerCase()} of {dayTime(plan.changed_at)}
+              {plan.document} revision {plan.letter}, {WORDS_OF_STATE[plan.state]} {dayTime(plan.changed_at)}
             </>
           )}
         </span>
