@@ -3,11 +3,14 @@ import { count, number } from "../ui/format";
 import { useToCarry } from "./use-lists";
 import "./pocket.css";
 
-/** What to carry for the orders on the phone: of parts and tools what the van lacks first, then the rest. */
+/** What is short is named at once; more of it than this stands in the list alone. */
+const MOST_NAMED = 3;
+
+/** What to carry for the orders on the phone: what the van lacks at once, the whole list on a press. */
 export function ToCarry({ person }: { person: string }) {
   const found = useToCarry(person).data;
   if (!found || found.parts.length + found.tools.length === 0) return null;
-  const kinds = [
+  const kinds: { word: string; all: Carried[] }[] = [
     {
       word: "part",
       all: found.parts.map((one) => ({
@@ -18,27 +21,45 @@ export function ToCarry({ person }: { person: string }) {
     },
     { word: "tool", all: found.tools.map((one) => ({ ...one, code: one.tool, unit: "" })) },
   ].filter(({ all }) => all.length > 0);
-  const lacks = ({ all }: (typeof kinds)[number]) => all.some((one) => one.short > 0);
+  const lacks = (all: Carried[]) => all.filter((one) => one.short > 0);
   return (
-    <details className="to-carry" open={kinds.some(lacks)}>
-      <summary>What to carry: {kinds.map(({ word, all }) => told(word, all)).join("; ")}</summary>
-      {kinds
-        .sort((one, other) => Number(lacks(other)) - Number(lacks(one)))
-        .map(({ word, all }) => (
-          <section key={word}>
-            <h2>{word === "part" ? "Parts" : "Tools"}</h2>
-            <ul>
-              {all.map((one) => (
-                <li key={one.code} data-short={one.short > 0 || undefined}>
-                  <b>{one.name}</b>
-                  <span>{amounts(one, one.unit)}</span>
-                  <small>{one.orders.join(", ")}</small>
-                </li>
-              ))}
-            </ul>
-          </section>
+    <div className="to-carry">
+      <CarriedList
+        label="Short in your van"
+        all={kinds.flatMap(({ all }) => lacks(all)).slice(0, MOST_NAMED)}
+      />
+      <details>
+        <summary>What to carry: {kinds.map(({ word, all }) => told(word, all)).join("; ")}</summary>
+        {kinds
+          .sort((one, other) => lacks(other.all).length - lacks(one.all).length)
+          .map(({ word, all }) => (
+            <CarriedList key={word} label={word === "part" ? "Parts" : "Tools"} all={all} />
+          ))}
+      </details>
+    </div>
+  );
+}
+
+interface Carried extends Omit<Load["tools"][number], "tool"> {
+  code: string;
+  unit: string;
+}
+
+function CarriedList({ label, all }: { label: string; all: Carried[] }) {
+  if (all.length === 0) return null;
+  return (
+    <section>
+      <h2>{label}</h2>
+      <ul aria-label={label}>
+        {all.map((one) => (
+          <li key={one.code} data-short={one.short > 0 || undefined}>
+            <b>{one.name}</b>
+            <span>{amounts(one)}</span>
+            <small>{one.orders.join(", ")}</small>
+          </li>
         ))}
-    </details>
+      </ul>
+    </section>
   );
 }
 
@@ -51,8 +72,8 @@ function told(word: string, all: { short: number; perhaps_short: number }[]): st
   return `${count(all.length, word)}, ${said.length > 0 ? said.join(", ") : "all in the van"}`;
 }
 
-function amounts(one: Omit<Load["tools"][number], "tool">, unit: string): string {
-  const amount = (n: number) => `${number(n)}${unit}`;
+function amounts(one: Carried): string {
+  const amount = (n: number) => `${number(n)}${one.unit}`;
   const wanted = [
     one.wanted > 0 && `${amount(one.wanted)} needed`,
     one.perhaps > 0 && `${amount(one.perhaps)} perhaps`,
