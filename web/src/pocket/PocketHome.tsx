@@ -124,7 +124,11 @@ export function PocketHome({ person, own }: { person: Person; own: OwnDay }) {
         <ul className="pocket-orders">
           {(orders ?? []).map(({ line: order, card, way }) => (
             <li key={order.id}>
-              <button type="button" onClick={() => navigate(`/pocket/${order.id}`)}>
+              <button
+                type="button"
+                data-state={stateHere(order)}
+                onClick={() => navigate(`/pocket/${order.id}`)}
+              >
                 <OrderCardInList
                   order={order}
                   state={stateHere(order)}
