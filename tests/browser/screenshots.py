@@ -16,6 +16,7 @@ import uvicorn
 from playwright.sync_api import Page, sync_playwright
 
 from reedling.app import create_app
+from reedling.services.views.completions import inbox
 from reedling.standins.field import DEMO_PASSWORD, FULL, play_demo
 from reedling.wiring import open_context, read_settings
 from tests.chromium import launched
@@ -170,7 +171,7 @@ SHOTS: list[tuple[str, str, str, tuple[int, int], Act | None]] = [
     ("together", "ines", "/review/IT-001/together", DESK, choose_model),
     ("refine", "ines", "/refine", DESK, None),
     ("guide", "ines", "/refine/guides/FG-001", DESK, answer_check),
-    ("completion", "ines", "/review/jobs/WO-0003", DESK, None),
+    ("completion", "ines", "/review/jobs/{unusual}", DESK, None),
     ("evidence", "ines", "/review/IT-001?step=WP-001%3Apressure", DESK, None),
     ("routine", "ines", "/review/routine?work=WP-020%3Aturns&state=skipped", DESK, None),
     ("replay", "ines", "/refine/IT-001/WP-001/replay", DESK, always_look_for_debris),
@@ -190,6 +191,7 @@ def main() -> None:
     with context.reading() as unit:
         planned = unit.orders.headings(states=("Planned",), technician="runa")
     waiting = next(order.id for order in planned if order.symptom == "trips")
+    unusual = inbox(context).rows[0].line.id
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
@@ -208,7 +210,7 @@ def main() -> None:
                 viewport={"width": width, "height": height}, service_workers="block"
             ).new_page()
             page.request.post(f"{address}/api/v1/session", data={"username": user, "password": DEMO_PASSWORD})
-            page.goto(address + path.replace("{waiting}", waiting))
+            page.goto(address + path.format(waiting=waiting, unusual=unusual))
             page.wait_for_load_state("networkidle")
             if act:
                 act(page)
