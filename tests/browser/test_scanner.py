@@ -64,6 +64,16 @@ def scanned(page: Page) -> Locator:
     return page.get_by_label("Plate, typed")
 
 
+def type_plate(page: Page, code: str) -> None:
+    scanned(page).fill(code)
+    scanned(page).blur()
+
+
+def whose_plate(page: Page) -> Locator:
+    """What is told of the asset that a wrong plate belongs to."""
+    return page.get_by_role("alert").filter(has_text="is the plate of")
+
+
 def of_code(code: str) -> Image.Image:
     """A QR code by an encoder of its own, after ISO/IEC 18004."""
     file = io.BytesIO()
@@ -93,17 +103,14 @@ def test_the_stand_in_scanner_reads_a_plate_also_without_a_network(
     at_the_plate(page)
     expect(scanned(page)).to_have_value(serial, timeout=20_000)
     comes_true(page, "document.querySelector('[data-rules=\"here\"]') !== null")
-    scanned(page).fill("S999")
-    scanned(page).blur()
+    type_plate(page, "S999")
     expect(page.get_by_role("alert")).to_contain_text("S999 is not the serial")
     other, planned = other_plates
-    scanned(page).fill(other.asset.serial)
-    scanned(page).blur()
-    told = page.get_by_role("alert").filter(has_text="is the plate of")
+    type_plate(page, other.asset.serial)
+    told = whose_plate(page)
     expect(told).to_have_text(f"{other.asset.serial} is the plate of {other.asset.name}, {other.site.name}.")
     page.context.set_offline(True)
-    scanned(page).fill(planned.asset.serial)
-    scanned(page).blur()
+    type_plate(page, planned.asset.serial)
     expect(told).to_have_text(
         f"{planned.asset.serial} is the plate of {planned.asset.name}, {planned.site.name}."
     )
@@ -120,12 +127,10 @@ def test_what_is_known_of_a_plate_does_not_give_way_to_what_comes_late_of_an_ear
     held: list[Route] = []
     page.route("**/pocket/plate?code=S999", lambda route: held.append(route))
     with page.expect_request("**/pocket/plate?code=S999"):
-        scanned(page).fill("S999")
-        scanned(page).blur()
+        type_plate(page, "S999")
     other, _ = other_plates
-    scanned(page).fill(other.asset.serial)
-    scanned(page).blur()
-    told = page.get_by_role("alert").filter(has_text="is the plate of")
+    type_plate(page, other.asset.serial)
+    told = whose_plate(page)
     expect(told).to_contain_text(other.asset.serial)
     with page.expect_response("**/pocket/plate?code=S999"):
         held[0].continue_()

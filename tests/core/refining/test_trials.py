@@ -127,7 +127,6 @@ def test_looked_at_after_every_job_the_range_leaves_the_truth_out_in_at_most_one
     one_in: int,
 ) -> None:
     # 200 trials at 5 % give at most 16 in 98 of 100 runs.
-    assert n_astray(200, one_in, saves=0) <= 16
     assert n_astray(200, one_in, saves=14) <= 16
 
 
